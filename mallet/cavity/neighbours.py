@@ -1,0 +1,74 @@
+"""The teeth beside a box, set in contact, and the embrasure between."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from manifold3d import Manifold
+
+from mallet.cavity.preparation import SIGN, Cavity, shell_solid
+from mallet.rulebook import Rulebook
+from mallet.terms.case import Case, Neighbour, Side
+from mallet.terms.errors import InputError
+from mallet.terms.plan import Assumption
+from mallet.tooth import Crown, ToothName, loft_crown, read_tooth
+
+OPPOSITE: dict[Side, Side] = {"mesial": "distal", "distal": "mesial"}
+
+
+@dataclass(frozen=True)
+class Beside:
+    """A neighbour in contact: moved by dx, dz in our frame."""
+
+    side: Side
+    tooth: ToothName
+    given: Neighbour
+    crown: Crown
+    solid: Manifold
+    dx_mm: float
+    dz_mm: float
+    ridge_mm: float
+
+    def gap_mm(self, own: Crown, z_mm: float) -> float:
+        """Return the width of the embrasure at y = 0 at a height."""
+        other = self.dx_mm + self.crown.outer_x_mm(OPPOSITE[self.side], z_mm - self.dz_mm)
+        return SIGN[self.side] * (other - own.outer_x_mm(self.side, z_mm))
+
+
+def place_neighbours(case: Case, cavity: Cavity, rules: Rulebook) -> tuple[list[Beside], list[Assumption]]:
+    """Return the neighbours of the boxes; what the case does not tell is taken from the handbook.
+
+    Raises InputError where a neighbour named is not the one that stands there.
+    """
+    placed, assumptions = [], []
+    for side in [b.side for b in cavity.boxes if b.side]:
+        given = getattr(case.neighbours, side)
+        expected = cavity.tooth.neighbour(side)
+        if given is None and expected is not None:
+            given = Neighbour(tooth=expected.iso)
+            why = "a sound neighbour in contact, its ridge level with ours"
+            path = f"neighbours.{side}"
+            assumptions.append(
+                Assumption(path=path, value=expected.iso, unit="", provenance="handbook", why=why)
+            )
+        if given is None or given.missing or expected is None:
+            continue
+        named = read_tooth(given.tooth, f"neighbours.{side}.tooth") if given.tooth else expected
+        if named != expected:
+            raise InputError.at(f"neighbours.{side}.tooth", given.tooth, f"{expected.iso} or none")
+        placed.append(_beside(side, given, named, cavity.crown, rules))
+    return placed, assumptions
+
+
+def _beside(side: Side, given: Neighbour, tooth: ToothName, own: Crown, rules: Rulebook) -> Beside:
+    crown = loft_crown(tooth, rules)
+    facing = OPPOSITE[side]
+    dz = own.ridge_mm(side) + given.ridge_offset_mm - crown.ridge_mm(facing)
+    sign = SIGN[side]
+    heights = np.linspace(-2.0, own.rim_mm, 60)
+    ours = np.array([own.outer_x_mm(side, z) for z in heights])
+    theirs = np.array([crown.outer_x_mm(facing, z - dz) for z in heights])
+    dx = sign * float((sign * (ours - theirs)).max())
+    solid = shell_solid(tooth, rules).solid.translate((dx, 0.0, dz))
+    return Beside(side, tooth, given, crown, solid, dx, dz, crown.ridge_mm(facing) + dz)

@@ -1,0 +1,282 @@
+"""The preparation as solids: boxes placed on the handbook crown and cut out of it.
+
+What the words of the case mean in the frame of the crown is settled here and nowhere else.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from functools import lru_cache
+
+from manifold3d import Manifold, OpType
+
+from mallet.cavity.solids import Tagged, crown_solid, frustum
+from mallet.rulebook import Rulebook
+from mallet.terms.case import Case, OcclusalBox, ProximalBox, Side
+from mallet.terms.errors import InputError
+from mallet.terms.plan import Assumption
+from mallet.tooth import Crown, ToothName, loft_crown, read_tooth
+from mallet.tooth.crown import Shell
+
+SIGN: dict[str, float] = {"mesial": 1.0, "distal": -1.0}
+OVERRUN_MM = 3.0
+PULP_SEARCH_MM = 6.0
+
+
+@dataclass(frozen=True)
+class Tool:
+    """One part of the preparation as a cutter that reaches out of the tooth.
+
+    The floor rectangle is x0, x1, y0, y1; `index` is the part's place in the case.
+    """
+
+    index: int
+    kind: str
+    side: Side | None
+    cut: Tagged
+    nominal_volume_mm3: float
+    floor_mm: float
+    floor: tuple[float, float, float, float]
+    slope: float
+
+
+@dataclass(frozen=True)
+class Cavity:
+    """The crown, what is cut from it and what will fill it."""
+
+    tooth: ToothName
+    crown: Crown
+    outer: Tagged
+    tools: tuple[Tool, ...]
+    filling: Manifold
+    remaining_tooth: Manifold
+    remaining_dentin_mm: float
+    assumptions: tuple[Assumption, ...]
+    spans_walls: tuple[float, float] | None
+
+    def box(self, side: Side) -> Tool | None:
+        return next((t for t in self.tools if t.side == side), None)
+
+    @property
+    def boxes(self) -> list[Tool]:
+        return [t for t in self.tools if t.side is not None]
+
+    @property
+    def occlusal(self) -> Tool | None:
+        return next((t for t in self.tools if t.side is None), None)
+
+
+@lru_cache(maxsize=128)
+def _solid_of(crown: Crown) -> Tagged:
+    return crown_solid(crown)
+
+
+def shell_solid(tooth: ToothName, rules: Rulebook, shell: Shell = "outer") -> Tagged:
+    """Return the cached solid of a crown's shell."""
+    return _solid_of(loft_crown(tooth, rules, shell))
+
+
+def prepare_cavity(case: Case, rules: Rulebook) -> Cavity:
+    """Return the cavity of a case.
+
+    Raises InputError where a part leaves the tooth, meets the pulp or contradicts the surfaces.
+    """
+    tooth = read_tooth(case.tooth.code)
+    if not tooth.is_posterior:
+        raise InputError.at("tooth.code", case.tooth.code, "a back tooth: position 4 to 8")
+    _check_surfaces(case)
+    crown = loft_crown(tooth, rules)
+    outer = shell_solid(tooth, rules)
+    tools, spans = _tools(case, crown)
+    cut = Manifold.batch_boolean([t.cut.solid for t in tools], OpType.Add)
+    gap = _pulp_gap(case, crown, tools, rules)
+    given = case.preparation.remaining_dentin_mm
+    assumptions = []
+    if given is None:
+        why = "smallest distance to the handbook pulp"
+        path = "preparation.remaining_dentin_mm"
+        assumptions.append(
+            Assumption(path=path, value=round(gap, 2), unit="mm", provenance="handbook", why=why)
+        )
+    return Cavity(
+        tooth=tooth,
+        crown=crown,
+        outer=outer,
+        tools=tuple(tools),
+        filling=outer.solid ^ cut,
+        remaining_tooth=outer.solid - cut,
+        remaining_dentin_mm=gap if given is None else given,
+        assumptions=tuple(assumptions),
+        spans_walls=spans,
+    )
+
+
+def _check_surfaces(case: Case) -> None:
+    parts = case.preparation.parts
+    letters = set()
+    for i, part in enumerate(parts):
+        letter = {"mesial": "M", "distal": "D"}[part.side] if isinstance(part, ProximalBox) else "O"
+        if letter in letters:
+            raise InputError.at(f"preparation.parts[{i}]", f"a second {part.kind} there", "one each")
+        letters.add(letter)
+    surfaces = case.restoration.surfaces
+    has_box = any(isinstance(p, ProximalBox) for p in parts)
+    slot = has_box and "O" not in letters
+    if set(surfaces) != letters and not (slot and set(surfaces) == letters | {"O"}):
+        allowed = "".join(s for s in "MOD" if s in letters)
+        raise InputError.at("restoration.surfaces", surfaces, f"{allowed}, the surfaces that the parts open")
+
+
+def _tools(case: Case, crown: Crown) -> tuple[list[Tool], tuple[float, float] | None]:
+    parts = list(enumerate(case.preparation.parts))
+    boxes = [_proximal_tool(i, p, crown) for i, p in parts if isinstance(p, ProximalBox)]
+    spans = None
+    tools = list(boxes)
+    for i, part in parts:
+        if isinstance(part, OcclusalBox):
+            tool, spans = _occlusal_tool(i, part, crown, boxes)
+            tools.append(tool)
+    return sorted(tools, key=lambda t: t.index), spans
+
+
+def _proximal_tool(index: int, part: ProximalBox, crown: Crown) -> Tool:
+    path = f"preparation.parts[{index}]"
+    sign = SIGN[part.side]
+    k = math.tan(math.radians(part.wall_divergence_deg))
+    ridge = crown.ridge_mm(part.side)
+    floor = ridge - part.height_mm
+    deepest = float(crown.axial[0, 0, 2]) + 1.0
+    if floor < deepest:
+        raise InputError.at(f"{path}.height_mm", part.height_mm, f"up to {ridge - deepest:.1f}")
+    outer = crown.outer_x_mm(part.side, floor)
+    axial = outer - sign * part.axial_depth_mm
+    if sign * axial <= 0:
+        allowed = f"up to {sign * outer:.1f}, the middle of the tooth"
+        raise InputError.at(f"{path}.axial_depth_mm", part.axial_depth_mm, allowed)
+    _check_width(
+        path, part.width_mm, k, crown, [(axial, floor, 0.0), (axial, crown.rim_mm, crown.rim_mm - floor)]
+    )
+    _check_open(path, part.width_mm, k, part.height_mm)
+    beyond = outer + sign * OVERRUN_MM
+    x0, x1 = sorted((axial, beyond))
+    half = part.width_mm / 2
+    slopes = (k, 0.0, k, k) if sign > 0 else (0.0, k, k, k)
+    top = crown.height_mm + 1.0
+    cut = frustum((x0, x1, -half, half), floor, top, slopes)
+    d, w, h = part.axial_depth_mm, part.width_mm, part.height_mm
+    nominal = d * w * h + k * h**2 / 2 * (2 * d + w) + 2 * k**2 * h**3 / 3
+    return Tool(index, part.kind, part.side, cut, nominal, floor, (x0, x1, -half, half), k)
+
+
+def _occlusal_tool(
+    index: int, part: OcclusalBox, crown: Crown, boxes: list[Tool]
+) -> tuple[Tool, tuple[float, float] | None]:
+    path = f"preparation.parts[{index}]"
+    k = math.tan(math.radians(part.wall_divergence_deg))
+    half_length = part.length_mm / 2
+    floor = crown.groove_mm(-half_length, half_length) - part.depth_mm
+    # The floor's height depends on where the box lies, and that on the floor's height: twice is enough.
+    for _ in range(2):
+        x0, x1 = _occlusal_ends(part.length_mm, floor, boxes)
+        floor = crown.groove_mm(x0, x1) - part.depth_mm
+    if boxes and floor <= max(b.floor_mm for b in boxes) + 0.05:
+        room = part.depth_mm + floor - max(b.floor_mm for b in boxes)
+        allowed = f"less than {room:.1f}: the pulpal floor lies above the gingival floor"
+        raise InputError.at(f"{path}.depth_mm", part.depth_mm, allowed)
+    _check_length(path, part.length_mm, x0, x1, floor, crown, boxes)
+    spots = [(x, z, h) for x in (x0, x1) for z, h in ((floor, 0.0), (crown.rim_mm, crown.rim_mm - floor))]
+    inside = [s for s in spots if crown.half_breadth_mm(s[0], s[1]) > 0]
+    _check_width(path, part.width_mm, k, crown, inside)
+    _check_open(path, min(part.width_mm, part.length_mm), k, part.depth_mm)
+    a, b, h = part.length_mm, part.width_mm, part.depth_mm
+    nominal = a * b * h + k * (a + b) * h**2 + 4 * k**2 * h**3 / 3
+    # A hand's breadth into the box keeps the two cutters from merely touching.
+    reach0 = x0 - (0.2 if _box_at(boxes, "distal") else 0.0)
+    reach1 = x1 + (0.2 if _box_at(boxes, "mesial") else 0.0)
+    half = part.width_mm / 2
+    cut = frustum((reach0, reach1, -half, half), floor, crown.height_mm + 1.0, (k, k, k, k))
+    spans = (x1 - x0, a) if len(boxes) == 2 and abs(x1 - x0 - a) > 0.1 else None
+    return Tool(index, part.kind, None, cut, nominal, floor, (x0, x1, -half, half), k), spans
+
+
+def _box_at(boxes: list[Tool], side: Side) -> Tool | None:
+    return next((b for b in boxes if b.side == side), None)
+
+
+def axial_wall_mm(box: Tool, z_mm: float) -> float:
+    """Return the x of a proximal box's axial wall at a height."""
+    into = box.slope * (z_mm - box.floor_mm)
+    return box.floor[0] - into if box.side == "mesial" else box.floor[1] + into
+
+
+def _occlusal_ends(length: float, floor: float, boxes: list[Tool]) -> tuple[float, float]:
+    mesial, distal = _box_at(boxes, "mesial"), _box_at(boxes, "distal")
+    if mesial and distal:
+        return axial_wall_mm(distal, floor), axial_wall_mm(mesial, floor)
+    if mesial:
+        end = axial_wall_mm(mesial, floor)
+        return end - length, end
+    if distal:
+        end = axial_wall_mm(distal, floor)
+        return end, end + length
+    return -length / 2, length / 2
+
+
+def _check_length(path: str, length: float, x0: float, x1: float, floor: float, crown: Crown, boxes: list[Tool]) -> None:  # fmt: skip
+    room0 = x0 - crown.outer_x_mm("distal", floor)
+    room1 = crown.outer_x_mm("mesial", floor) - x1
+    free = [room for room, side in ((room0, "distal"), (room1, "mesial")) if not _has(boxes, side)]
+    if free and min(free) < 0.5:
+        spare = (min(free) - 0.5) * (2 if len(free) == 2 else 1)
+        raise InputError.at(f"{path}.length_mm", length, f"up to {length + spare:.1f} within the tooth")
+
+
+def _has(boxes: list[Tool], side: str) -> bool:
+    return any(b.side == side for b in boxes)
+
+
+def _check_width(path: str, width: float, k: float, crown: Crown, spots: list[tuple[float, float, float]]) -> None:  # fmt: skip
+    """Refuse a box whose walls leave the tooth at a spot (x, z, height above the floor)."""
+    widest = min(2 * (crown.half_breadth_mm(x, z) - 0.3 - k * h) for x, z, h in spots) if spots else 0
+    if width > widest:
+        allowed = f"0.5 to {max(widest, 0.5):.1f}, the width of the tooth there"
+        raise InputError.at(f"{path}.width_mm", width, allowed)
+
+
+def _check_open(path: str, least_mm: float, k: float, height: float) -> None:
+    if least_mm + 2 * k * height < 0.4:
+        steepest = math.degrees(math.atan((0.4 - least_mm) / (2 * height)))
+        got = math.degrees(math.atan(k))
+        raise InputError.at(f"{path}.wall_divergence_deg", got, f"{steepest:.1f} or more: the walls meet")
+
+
+def _pulp_gap(case: Case, crown: Crown, tools: list[Tool], rules: Rulebook) -> float:
+    """Return the distance from the cavity to the handbook pulp; raise InputError where they meet."""
+    pulp = shell_solid(crown.tooth, rules, "pulp").solid
+    gaps = [t.cut.solid.min_gap(pulp, PULP_SEARCH_MM) for t in tools]
+    for tool, gap in zip(tools, gaps, strict=True):
+        if gap <= 0:
+            part = case.preparation.parts[tool.index]
+            name = "depth_mm" if tool.side is None else "axial_depth_mm"
+            given = getattr(part, name)
+            allowed = f"up to {_deepest(part, name, crown, pulp):.1f}: the handbook pulp begins there"
+            raise InputError.at(f"preparation.parts[{tool.index}].{name}", given, allowed)
+    return float(min(gaps))
+
+
+def _deepest(part: OcclusalBox | ProximalBox, name: str, crown: Crown, pulp: Manifold) -> float:
+    """Return the greatest depth of a part, alone on the tooth, that stays clear of the pulp."""
+    low, high = 0.3, float(getattr(part, name))
+    for _ in range(7):
+        middle = (low + high) / 2
+        tried = part.model_copy(update={name: middle})
+        if isinstance(tried, OcclusalBox):
+            tool, _spans = _occlusal_tool(0, tried, crown, [])
+        else:
+            tool = _proximal_tool(0, tried, crown)
+        if tool.cut.solid.min_gap(pulp, PULP_SEARCH_MM) > 0:
+            low = middle
+        else:
+            high = middle
+    return math.floor(low * 10) / 10

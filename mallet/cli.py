@@ -1,0 +1,121 @@
+"""The heart on the command line: `mallet plan | schema | facts | light`."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+from pydantic import TypeAdapter
+
+from mallet.light.beam import fit_beam, read_readings_csv
+from mallet.plan import plan
+from mallet.rulebook import load_rulebook
+from mallet.terms.canonical import canonical_json
+from mallet.terms.case import Case, read_case
+from mallet.terms.errors import InputError, Problem
+from mallet.terms.plan import NoPlan, Plan
+
+OK, BAD_INPUT, NO_PLAN = 0, 2, 3
+TABLE_MM = range(11)
+
+
+def main(argv: Sequence[str] | None = None) -> int:
+    """Run one command; return 0, 2 for bad input (one line a problem on stderr), 3 for no plan."""
+    arguments = _parser().parse_args(argv)
+    try:
+        return int(arguments.run(arguments))
+    except InputError as error:
+        print(error, file=sys.stderr)
+        return BAD_INPUT
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="mallet", description="Plans direct dental restorations.")
+    commands = parser.add_subparsers(required=True, metavar="COMMAND")
+    planning = commands.add_parser("plan", help="plan a case and print it as canonical JSON")
+    planning.add_argument("case", type=Path, metavar="CASE.json")
+    planning.add_argument("--points", action="store_true", help="with irradiance at every point")
+    planning.set_defaults(run=_plan)
+    schema = commands.add_parser("schema", help="print the JSON Schema of a case or a plan")
+    schema.add_argument("what", choices=("case", "plan"))
+    schema.set_defaults(run=_schema)
+    facts = commands.add_parser("facts", help="print the rulebook with its sources")
+    facts.set_defaults(run=_facts)
+    light = commands.add_parser("light", help="fit a lamp's beam to radiometer readings")
+    light.add_argument("readings", type=Path, metavar="READINGS.csv")
+    light.add_argument("--tip-diameter-mm", type=float, required=True)
+    light.set_defaults(run=_light)
+    return parser
+
+
+def _plan(arguments: argparse.Namespace) -> int:
+    case = read_case(_object(arguments.case))
+    made = plan(case, with_points=arguments.points)
+    print(canonical_json(made.model_dump(mode="json", by_alias=True, exclude_none=True)))
+    return OK if made.feasible else NO_PLAN
+
+
+def _schema(arguments: argparse.Namespace) -> int:
+    adapter: TypeAdapter[Any] = TypeAdapter(Case if arguments.what == "case" else Plan | NoPlan)
+    mode = "validation" if arguments.what == "case" else "serialization"
+    print(json.dumps(adapter.json_schema(mode=mode), indent=2, sort_keys=True))  # type: ignore[arg-type]
+    return OK
+
+
+def _facts(arguments: argparse.Namespace) -> int:
+    book = load_rulebook()
+    rows = [book.use(rule_id).model_dump(exclude_none=True) for rule_id in sorted(book.rules)]
+    crowns = {"source": book.sources[book.crowns["source"]], "table": dict(book.crowns)}
+    print(canonical_json({"version": book.version, "rules": rows, "crowns": crowns}))
+    return OK
+
+
+def _light(arguments: argparse.Namespace) -> int:
+    diameter = arguments.tip_diameter_mm
+    if not 3 <= diameter <= 20:
+        raise InputError.at("--tip-diameter-mm", diameter, "3 to 20")
+    beam = fit_beam(read_readings_csv(_text(arguments.readings)), diameter, "readings")
+    table = [{"distance_mm": z, "irradiance_mw_cm2": beam.on_axis_mw_cm2(z)} for z in TABLE_MM]
+    print(
+        canonical_json(
+            {
+                "contact_mw_cm2": beam.contact_mw_cm2,
+                "exponent": beam.exponent,
+                "tip_diameter_mm": diameter,
+                "residuals": [vars(r) for r in beam.residuals],
+                "by_distance": table,
+            }
+        )
+    )
+    return OK
+
+
+def _text(path: Path) -> str:
+    try:
+        return path.read_text(encoding="utf-8")
+    except (OSError, UnicodeDecodeError) as error:
+        raise InputError.at(str(path), type(error).__name__, "a readable UTF-8 file") from None
+
+
+def _object(path: Path) -> dict[str, Any]:
+    text = _text(path)
+    try:
+        data = json.loads(text, parse_constant=_refuse_constant)
+    except json.JSONDecodeError as error:
+        where = f"{path}, line {error.lineno}"
+        raise InputError.at(where, error.msg, "JSON") from None
+    if not isinstance(data, dict):
+        raise InputError(Problem(str(path), type(data).__name__, "a JSON object"))
+    return data
+
+
+def _refuse_constant(name: str) -> float:
+    raise InputError.at("case", name, "finite numbers")
+
+
+if __name__ == "__main__":
+    sys.exit(main())

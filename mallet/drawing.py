@@ -1,0 +1,312 @@
+"""The drawing of a plan: millimetre polygons, dimensions and marks, no interface code.
+
+Three views: `section` (mesiodistal, through y = 0; points are x, z), `above` (from occlusal; x, y)
+and `across` (faciolingual through the middle of each box; y, z). Computed in the right-handed frame;
+`mirrored` tells the interface to flip x for quadrants 2 and 4.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from typing import Literal
+
+from annotated_types import Ge, Gt, Le
+from manifold3d import Manifold
+from pydantic import BaseModel, ConfigDict
+
+from mallet.cavity.neighbours import OPPOSITE
+from mallet.cavity.preparation import SIGN, Tool, axial_wall_mm, shell_solid
+from mallet.cavity.sections import Ring, crosswise_section, from_above, lengthwise_section
+from mallet.plan import Worked
+from mallet.rulebook import Rulebook, load_rulebook
+from mallet.runsheet.reckoning import weakest_of
+from mallet.terms.case import OcclusalBox, Side
+from mallet.tooth import Crown
+
+View = Literal["section", "above", "across_mesial", "across_distal"]
+Slice = Callable[[Manifold], list[Ring]]
+STEP_MM = 0.1
+DECIMALS = 3
+
+
+class Drawn(BaseModel):
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+
+class Shape(Drawn):
+    """A filled outline; `figure_path` names the plan's entry that it shows."""
+
+    id: str
+    role: str
+    material: str
+    order: int
+    rings: list[Ring]
+    figure_path: str | None = None
+
+
+class Dimension(Drawn):
+    """A length between two points that the user may drag or type; `case_path` is what it sets."""
+
+    case_path: str
+    title: str
+    value: float
+    p0: list[float]
+    p1: list[float]
+    axis: Literal["x", "y", "z"]
+    min: float
+    max: float
+    step: float
+    state: Literal["measured", "estimated", "handbook"]
+
+
+class Mark(Drawn):
+    id: str
+    text: str
+    at: list[float]
+
+
+class Sheet(Drawn):
+    """One view: shapes from back to front, open lines, dimensions and marks."""
+
+    view: View
+    title: str
+    axes: list[str]
+    shapes: list[Shape]
+    lines: list[Shape]
+    dimensions: list[Dimension]
+    marks: list[Mark]
+
+
+class Drawing(Drawn):
+    unit: Literal["mm"] = "mm"
+    mirrored: bool
+    sheets: list[Sheet]
+
+
+def draw(worked: Worked, book: Rulebook | None = None) -> Drawing:
+    """Return the drawing of a worked plan; the polygons are sections of the very solids planned."""
+    rules = (book or load_rulebook()).with_house(worked.case.house)
+    across = [_across(worked, box.side, rules) for box in worked.cavity.boxes if box.side]
+    return Drawing(
+        mirrored=worked.cavity.tooth.mirrored_when_drawn,
+        sheets=[_section(worked, rules), _above(worked), *across],
+    )
+
+
+def _section(worked: Worked, rules: Rulebook) -> Sheet:
+    cut: Slice = lengthwise_section
+    shapes = []
+    for beside in worked.neighbours:
+        dentin = shell_solid(beside.tooth, rules, "dentin").solid
+        moved = dentin.translate((beside.dx_mm, 0.0, beside.dz_mm))
+        name = f"neighbour.{beside.side}"
+        shapes.append(_shape(name, "neighbour", "enamel", cut(beside.solid)))
+        shapes.append(_shape(f"{name}.dentin", "neighbour", "dentin", cut(moved)))
+    shapes += _tooth(worked, cut, rules)
+    shapes += _increments(worked, cut)
+    shapes += _matrix(worked, cut)
+    lines = [_shape("cervical", "line", "cervical", [_cervical(worked.cavity.crown)])]
+    lines += [_shape("outline", "line", "outline", cut(worked.cavity.outer.solid))]
+    dims = [d for tool in worked.cavity.tools for d in _section_dimensions(worked, tool)]
+    return Sheet(
+        view="section",
+        title="mesiodistal section through the middle",
+        axes=["x", "z"],
+        shapes=shapes,
+        lines=lines,
+        dimensions=dims,
+        marks=[*_worst(worked, (0, 2)), *_tip(worked), *_names(worked)],
+    )
+
+
+def _above(worked: Worked) -> Sheet:
+    shapes = [
+        _shape(f"neighbour.{b.side}", "neighbour", "enamel", from_above(b.solid)) for b in worked.neighbours
+    ]
+    shapes.append(_shape("tooth", "tooth", "enamel", from_above(worked.cavity.outer.solid)))
+    shapes.append(_shape("cavity", "cavity", "air", from_above(worked.cavity.filling)))
+    shapes += _increments(worked, from_above)
+    for band in worked.bands:
+        shapes.append(_shape(f"band.{band.side}", "band", band.kind, from_above(band.solid.solid)))
+    floors = [_shape(f"floor.{i}", "line", "floor", [_floor(t)]) for i, t in enumerate(worked.cavity.tools)]
+    dims = [d for tool in worked.cavity.tools for d in _above_dimensions(worked, tool)]
+    return Sheet(
+        view="above",
+        title="from occlusal",
+        axes=["x", "y"],
+        shapes=shapes,
+        lines=floors,
+        dimensions=dims,
+        marks=_worst(worked, (0, 1)),
+    )
+
+
+def _across(worked: Worked, side: Side, rules: Rulebook) -> Sheet:
+    box = worked.cavity.box(side)
+    assert box is not None
+    outer = worked.cavity.crown.outer_x_mm(side, box.floor_mm)
+    x = (outer + axial_wall_mm(box, box.floor_mm)) / 2
+
+    def cut(solid: Manifold) -> list[Ring]:
+        return crosswise_section(solid, x)
+
+    view: View = "across_mesial" if side == "mesial" else "across_distal"
+    return Sheet(
+        view=view,
+        title=f"faciolingual section through the {side} box",
+        axes=["y", "z"],
+        shapes=[*_tooth(worked, cut, rules), *_increments(worked, cut)],
+        lines=[_shape("outline", "line", "outline", cut(worked.cavity.outer.solid))],
+        dimensions=[],
+        marks=[],
+    )
+
+
+def _tooth(worked: Worked, cut: Slice, rules: Rulebook) -> list[Shape]:
+    cavity = worked.cavity
+    dentin = shell_solid(cavity.tooth, rules, "dentin").solid
+    pulp = shell_solid(cavity.tooth, rules, "pulp").solid
+    return [
+        _shape("tooth", "tooth", "enamel", cut(cavity.remaining_tooth)),
+        _shape("dentin", "tooth", "dentin", cut(cavity.remaining_tooth ^ dentin)),
+        _shape("pulp", "tooth", "pulp", cut(pulp)),
+    ]
+
+
+def _increments(worked: Worked, cut: Slice) -> list[Shape]:
+    shapes = []
+    for i, cured in enumerate(worked.build.cured):
+        path = f"increments[{i}]"
+        rings = cut(cured.portion.solid)
+        id = cured.portion.id
+        shapes.append(_shape(id, "increment", cured.portion.role, rings, i + 1, path))
+    return shapes
+
+
+def _matrix(worked: Worked, cut: Slice) -> list[Shape]:
+    shapes = []
+    for band in worked.bands:
+        shapes.append(_shape(f"band.{band.side}", "band", band.kind, cut(band.solid.solid)))
+        wedge = band.wedge
+        if wedge and band.beside:
+            # As wide as the gap that it fills; what is wider parts the teeth.
+            crown = worked.cavity.crown
+            x0 = crown.outer_x_mm(band.side, wedge.base_mm)
+            sign = SIGN[band.side]
+            x1 = x0 + sign * max(band.beside.gap_mm(crown, wedge.base_mm), 0.2)
+            top = wedge.base_mm + wedge.height_mm
+            tip = crown.outer_x_mm(band.side, top) + sign * 0.5 * band.beside.gap_mm(crown, top)
+            ring = [[x0, wedge.base_mm], [x1, wedge.base_mm], [tip, top]]
+            shapes.append(_shape(f"wedge.{band.side}", "wedge", "wedge", [ring]))
+    return shapes
+
+
+def _cervical(crown: Crown) -> Ring:
+    mesial, distal = crown.cervical_mm["mesial"], crown.cervical_mm["distal"]
+    return [
+        [crown.outer_x_mm("distal", distal), distal],
+        [0.0, 0.0],
+        [crown.outer_x_mm("mesial", mesial), mesial],
+    ]
+
+
+def _section_dimensions(worked: Worked, tool: Tool) -> Iterable[Dimension]:
+    crown = worked.cavity.crown
+    if tool.side is None:
+        x0, x1 = tool.floor[0], tool.floor[1]
+        x = x0 + 0.32 * (x1 - x0)
+        depth = worked.case.preparation.parts[tool.index].model_dump()["depth_mm"]
+        yield _dimension(worked, tool, "depth_mm", [x, tool.floor_mm + depth], [x, tool.floor_mm], "z")
+        return
+    ridge = crown.ridge_mm(tool.side)
+    outer = crown.outer_x_mm(tool.side, tool.floor_mm)
+    axial = axial_wall_mm(tool, tool.floor_mm)
+    x = axial - SIGN[tool.side] * 0.9
+    yield _dimension(worked, tool, "height_mm", [x, ridge], [x, tool.floor_mm], "z")
+    z = tool.floor_mm - 0.55
+    yield _dimension(worked, tool, "axial_depth_mm", [outer, z], [axial, z], "x")
+
+
+def _above_dimensions(worked: Worked, tool: Tool) -> Iterable[Dimension]:
+    x0, x1, y0, y1 = tool.floor
+    if tool.side is None:
+        x = x0 + 0.5 * (x1 - x0)
+        yield _dimension(worked, tool, "width_mm", [x, y0], [x, y1], "y")
+        if len(worked.cavity.boxes) < 2:
+            ends = ([x0, y0 - 0.9], [x1, y0 - 0.9])
+            if worked.cavity.box("distal"):
+                ends = (ends[1], ends[0])
+            yield _dimension(worked, tool, "length_mm", list(ends[0]), list(ends[1]), "x")
+        return
+    x = axial_wall_mm(tool, tool.floor_mm) + SIGN[tool.side] * 0.6
+    yield _dimension(worked, tool, "width_mm", [x, y0], [x, y1], "y")
+
+
+def _dimension(
+    worked: Worked, tool: Tool, name: str, p0: list[float], p1: list[float], axis: Literal["x", "y", "z"]
+) -> Dimension:
+    part = worked.case.preparation.parts[tool.index]
+    path = f"preparation.parts[{tool.index}].{name}"
+    bounds = type(part).model_fields[name].metadata
+    least = next(
+        (float(str(b.ge if isinstance(b, Ge) else b.gt)) for b in bounds if isinstance(b, Ge | Gt)), 0.0
+    )
+    most = next((float(str(b.le)) for b in bounds if isinstance(b, Le)), 12.0)
+    what = "occlusal box" if isinstance(part, OcclusalBox) else f"{part.side} box"
+    return Dimension(
+        case_path=path,
+        title=f"{what}, {name.removesuffix('_mm').replace('_', ' ')}",
+        value=getattr(part, name),
+        p0=_point(p0),
+        p1=_point(p1),
+        axis=axis,
+        min=max(least, STEP_MM),
+        max=most,
+        step=STEP_MM,
+        state=worked.case.provenance_of(path),
+    )
+
+
+def _floor(tool: Tool) -> Ring:
+    x0, x1, y0, y1 = tool.floor
+    return [[x0, y0], [x1, y0], [x1, y1], [x0, y1]]
+
+
+def _worst(worked: Worked, axes: tuple[int, int]) -> list[Mark]:
+    worst = weakest_of(worked.build)
+    point = worst.lit.points[0]
+    ratio = worst.worst_dose_j_cm2 / worst.need.dose_j_cm2
+    text = f"weakest, {ratio:.2f} \u00d7 need"
+    return [Mark(id="worst", text=text, at=_point([point[axes[0]], point[axes[1]]]))]
+
+
+def _tip(worked: Worked) -> list[Mark]:
+    worst = weakest_of(worked.build)
+    x, _, z = worst.tip.centre
+    r = worst.tip.beam.radius_mm
+    text = f"{worst.tip.beam.contact_mw_cm2:.0f} mW/cm\u00b2"
+    return [
+        Mark(id="tip.left", text="", at=_point([x - r, z])),
+        Mark(id="tip.right", text=text, at=_point([x + r, z])),
+    ]
+
+
+def _names(worked: Worked) -> list[Mark]:
+    own = Mark(id="tooth", text=worked.cavity.tooth.iso, at=[0.0, -1.2])
+    marks = [own]
+    for beside in worked.neighbours:
+        crown = beside.crown
+        middle = beside.dx_mm + SIGN[OPPOSITE[beside.side]] * 0.15 * crown.mesiodistal_mm
+        marks.append(Mark(id=f"name.{beside.side}", text=beside.tooth.iso, at=_point([middle, 2.0])))
+    return marks
+
+
+def _shape(
+    id: str, role: str, material: str, rings: list[Ring], order: int = 0, path: str | None = None
+) -> Shape:
+    rounded = [[_point(p) for p in ring] for ring in rings]
+    return Shape(id=id, role=role, material=material, order=order, rings=rounded, figure_path=path)
+
+
+def _point(p: list[float]) -> list[float]:
+    return [round(float(c), DECIMALS) + 0.0 for c in p]

@@ -1,0 +1,143 @@
+"""The beam of a curing light: a disc whose radiance falls off as a power of the cosine.
+
+On the axis E(z) = M (1 - (z / sqrt(z2 + R2))^(n+1)); n = 1 is a Lambertian disc. M is the
+irradiance at contact, n the narrowness of the beam. Both are fitted to radiometer readings.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+import itertools
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.optimize import minimize_scalar
+
+from mallet.terms.case import Reading
+from mallet.terms.errors import InputError, Problem
+
+Floats = NDArray[np.float64]
+NARROWEST = 60.0
+WIDEST = 0.05
+
+
+@dataclass(frozen=True)
+class Residual:
+    distance_mm: float
+    measured_mw_cm2: float
+    fitted_mw_cm2: float
+
+
+@dataclass(frozen=True)
+class Beam:
+    """A fitted beam: tip radius (mm), irradiance at contact (mW/cm2), exponent n."""
+
+    radius_mm: float
+    contact_mw_cm2: float
+    exponent: float
+    residuals: tuple[Residual, ...] = ()
+
+    def on_axis_mw_cm2(self, distance_mm: float) -> float:
+        """Return the irradiance on the axis, on a plane parallel to the tip."""
+        return float(self.contact_mw_cm2 * _fall(np.array([distance_mm]), self.radius_mm, self.exponent)[0])
+
+    def radiance(self, cosine: Floats) -> Floats:
+        """Return radiance (mW/cm2/sr) towards directions given by their cosine to the axis."""
+        peak = self.contact_mw_cm2 * (self.exponent + 1) / (2 * math.pi)
+        return np.asarray(peak * cosine ** (self.exponent - 1))
+
+
+def fit_beam(readings: Sequence[Reading], tip_diameter_mm: float, path: str = "light.readings") -> Beam:
+    """Return the beam that meets the newest day's readings with the least relative residuals.
+
+    Raises InputError where there are fewer than two distances or readings rise with distance.
+    """
+    newest = _newest(readings)
+    check_readings(newest, path)
+    radius = tip_diameter_mm / 2
+    z = np.array([r.distance_mm for r in newest])
+    e = np.array([r.irradiance_mw_cm2 for r in newest])
+
+    def contact(n: float) -> float:
+        shape = _fall(z, radius, n) / e
+        return float(shape.sum() / (shape**2).sum())
+
+    def loss(log_n: float) -> float:
+        n = math.exp(log_n)
+        return float((((contact(n) * _fall(z, radius, n)) / e - 1) ** 2).sum())
+
+    bounds = (math.log(WIDEST), math.log(NARROWEST))
+    found = minimize_scalar(loss, bounds=bounds, method="bounded", options={"xatol": 1e-9})
+    n = math.exp(float(found.x))
+    m = contact(n)
+    fitted = m * _fall(z, radius, n)
+    residuals = tuple(Residual(*map(float, row)) for row in zip(z, e, fitted, strict=True))
+    return Beam(radius, m, n, residuals)
+
+
+def check_readings(readings: Sequence[Reading], path: str) -> None:
+    """Raise InputError where readings cannot tell a beam."""
+    means: dict[float, list[float]] = {}
+    for reading in readings:
+        means.setdefault(reading.distance_mm, []).append(reading.irradiance_mw_cm2)
+    if len(means) < 2:
+        raise InputError.at(path, f"{len(means)} distance", "readings at two distances or more")
+    ordered = [(d, sum(v) / len(v)) for d, v in sorted(means.items())]
+    for (near, strong), (far, weak) in itertools.pairwise(ordered):
+        if weak > strong:
+            got = f"{strong:g} mW/cm2 at {near:g} mm and {weak:g} at {far:g} mm"
+            raise InputError.at(path, got, "readings that fall with distance")
+
+
+def read_readings_csv(text: str) -> list[Reading]:
+    """Return readings from CSV with columns distance_mm, irradiance_mw_cm2 and maybe taken_at.
+
+    Raises InputError with one problem a bad row; the path is `line N, column`.
+    """
+    rows = csv.DictReader(io.StringIO(text))
+    columns = [name.strip() for name in rows.fieldnames or []]
+    rows.fieldnames = columns
+    needed = ["distance_mm", "irradiance_mw_cm2"]
+    missing = [name for name in needed if name not in columns]
+    if missing:
+        got = ", ".join(columns) or "an empty file"
+        raise InputError.at("line 1", got, f"the columns {', '.join(needed)}, optional taken_at")
+    readings, problems = [], []
+    for row in rows:
+        values = {}
+        for name, least, most in (("distance_mm", 0.0, 30.0), ("irradiance_mw_cm2", 0.001, 10000.0)):
+            number = _number(row.get(name))
+            if number is None or not least <= number <= most:
+                where = f"line {rows.line_num}, {name}"
+                problems.append(Problem(where, repr(row.get(name)), f"a number from {least:g} to {most:g}"))
+            else:
+                values[name] = number
+        if len(values) == len(needed):
+            readings.append(Reading(**values, taken_at=(row.get("taken_at") or "").strip() or None))
+    if problems:
+        raise InputError(*problems)
+    return readings
+
+
+def _number(text: str | None) -> float | None:
+    try:
+        number = float((text or "").strip())
+    except ValueError:
+        return None
+    return number if math.isfinite(number) else None
+
+
+def _newest(readings: Sequence[Reading]) -> list[Reading]:
+    """Return the readings of the newest day; undated ones count when none bears a date."""
+    days = [r.taken_at[:10] for r in readings if r.taken_at]
+    if not days:
+        return list(readings)
+    return [r for r in readings if r.taken_at and r.taken_at[:10] == max(days)]
+
+
+def _fall(z: Floats, radius: float, n: float) -> Floats:
+    return np.asarray(1 - (z / np.sqrt(z**2 + radius**2)) ** (n + 1), dtype=np.float64)

@@ -1,0 +1,119 @@
+"""What one portion needs of the lamp: where the light is weakest and for how many seconds."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from manifold3d import Manifold
+from numpy.typing import NDArray
+
+from mallet.cavity.measures import Contacts
+from mallet.cavity.rays import Scene
+from mallet.cavity.solids import Skin
+from mallet.light.beam import Beam
+from mallet.light.field import Tip, irradiance_mw_cm2
+from mallet.rulebook import Rulebook
+from mallet.terms.case import Mass
+
+Floats = NDArray[np.float64]
+INSET_MM = 0.03
+CORNER_GRID_MM = 0.45
+FACE_GRID_MM = 0.8
+ROUGH_RINGS, ROUGH_AROUND = 4, 7
+REFINED_POINTS = 6
+DECIMALS = 4
+
+
+@dataclass(frozen=True)
+class Need:
+    """Seconds that a portion needs, by dose and by its maker; the longer counts."""
+
+    dose_j_cm2: float
+    seconds_by_dose: float
+    seconds_by_maker: float | None
+
+    @property
+    def seconds(self) -> float:
+        return max(self.seconds_by_dose, self.seconds_by_maker or 0.0)
+
+
+def deep_points(contacts: Contacts, solid: Manifold, inside: Scene) -> Floats:
+    """Return points (N, 3) just inside the deep faces of a portion, its corners among them.
+
+    Deep faces are those against tooth, band or an earlier portion.
+    """
+    deep = [s for s in (contacts.tooth, contacts.band, contacts.increment) if len(s.areas)]
+    if not deep:
+        return np.empty((0, 3))
+    faces = np.concatenate([s.centres - INSET_MM * s.normals for s in deep])
+    points = np.concatenate([_lowest(_corners(deep, solid), CORNER_GRID_MM), _lowest(faces, FACE_GRID_MM)])
+    return np.round(points[inside.contains(points)], DECIMALS)
+
+
+def _lowest(points: Floats, grid_mm: float) -> Floats:
+    """Return the lowest point of each cell of a cubic grid, in a fixed order."""
+    ordered = points[np.lexsort((points[:, 1], points[:, 0], points[:, 2]))]
+    cells = np.floor(ordered / grid_mm).astype(np.int64) @ np.array([1, 1000, 1000000])
+    return np.asarray(ordered[np.sort(np.unique(cells, return_index=True)[1])])
+
+
+def _corners(deep: Sequence[Skin], solid: Manifold) -> Floats:
+    """Return the corners of the deep faces, drawn in towards the middle of the portion."""
+    x0, y0, z0, x1, y1, z1 = solid.bounding_box()
+    middle = np.array([(x0 + x1) / 2, (y0 + y1) / 2, (z0 + z1) / 2])
+    corners = np.concatenate([s.corners.reshape(-1, 3) for s in deep])
+    away = middle - corners
+    return np.asarray(corners + INSET_MM * 1.7 * away / np.linalg.norm(away, axis=1, keepdims=True))
+
+
+def stand_tip(aim: Floats, skyline: Floats, beam: Beam, distance_mm: float | None) -> Tip:
+    """Return the tip over an aim (x, y): on the highest point below it, or a distance above that."""
+    away = np.hypot(skyline[:, 0] - aim[0], skyline[:, 1] - aim[1])
+    under = skyline[away <= beam.radius_mm, 2]
+    height = float(under.max()) if len(under) else float(skyline[:, 2].max())
+    return Tip((float(aim[0]), float(aim[1]), height + (distance_mm or 0.0)), beam)
+
+
+@dataclass(frozen=True)
+class Lit:
+    """Points (N, 3) of a portion and the irradiance (N,) that counts there, dimmest first."""
+
+    points: Floats
+    irradiance_mw_cm2: Floats
+
+    @property
+    def weakest_mw_cm2(self) -> float:
+        return float(self.irradiance_mw_cm2[0])
+
+
+def dimmest(
+    points: Floats, tip: Tip, blockers: Scene, fillings: Sequence[tuple[Scene, float]], rules: Rulebook
+) -> Lit:
+    """Return the dimmest points, found with few rays and then measured with many.
+
+    Irradiance above the cap does not count further; values are quantised.
+    """
+    rough = irradiance_mw_cm2(points, tip, blockers, fillings, ROUGH_RINGS, ROUGH_AROUND)
+    chosen = points[np.argsort(rough, kind="stable")[:REFINED_POINTS]]
+    field = irradiance_mw_cm2(chosen, tip, blockers, fillings)
+    cap = rules.value("light.irradiance_cap_mw_cm2")
+    counted: Floats = np.round(np.minimum(field, cap), DECIMALS).astype(np.float64)
+    order = np.argsort(counted, kind="stable")
+    return Lit(chosen[order], counted[order])
+
+
+def need_of(mass: Mass, weakest_mw_cm2: float, contact_mw_cm2: float, rules: Rulebook) -> Need:
+    """Return the need of a portion whose weakest point gets an irradiance; inf where it is dark.
+
+    The maker's seconds hold at the maker's lamp; a weaker lamp takes longer in proportion, a
+    stronger one never less.
+    """
+    dose = mass.critical_exposure_j_cm2 * rules.value("light.conversion_factor")
+    by_dose = dose * 1000 / weakest_mw_cm2 if weakest_mw_cm2 > 0 else float("inf")
+    by_dose = max(by_dose, rules.value("light.least_exposure_s"))
+    by_maker = None
+    if mass.maker:
+        by_maker = mass.maker.seconds * max(1.0, mass.maker.at_irradiance_mw_cm2 / contact_mw_cm2)
+    return Need(dose, by_dose, by_maker)

@@ -1,0 +1,269 @@
+"""The one door of the heart: a case goes in, a plan comes out. Composes the stages, nothing else."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from mallet import ENGINE
+from mallet.cavity.neighbours import Beside, place_neighbours
+from mallet.cavity.preparation import Cavity, prepare_cavity
+from mallet.light.beam import Beam, fit_beam
+from mallet.rulebook import Rulebook, load_rulebook
+from mallet.runsheet.reckoning import Settled, filling_mass_g, reckon, totals
+from mallet.runsheet.schedule import missed_windows, schedule
+from mallet.stages.bond import bond
+from mallet.stages.build.composite import Build, Cured, build_composite, film_cures, surroundings
+from mallet.stages.build.layering import SCHOOL_NAMES
+from mallet.stages.build.steps import build_steps
+from mallet.stages.finish import finish
+from mallet.stages.isolate import isolate
+from mallet.stages.lamp import judge_lamp
+from mallet.stages.matrix import Band, fit_matrix
+from mallet.stages.prepare import judge_preparation
+from mallet.terms.canonical import sha256_of
+from mallet.terms.case import Case, get_path
+from mallet.terms.errors import NotFeasible
+from mallet.terms.plan import (
+    Assumption,
+    Caution,
+    Check,
+    Decision,
+    Exposure,
+    Geometry,
+    Increment,
+    LitPoint,
+    NoPlan,
+    PartGeometry,
+    Plan,
+    Point,
+    Reason,
+    StageResult,
+    Step,
+)
+from mallet.terms.reasons import warn
+
+
+@dataclass(frozen=True)
+class Worked:
+    """A plan with the solids behind it, for whoever draws or measures them."""
+
+    case: Case
+    plan: Plan
+    cavity: Cavity
+    bands: list[Band]
+    neighbours: list[Beside]
+    beam: Beam
+    build: Build
+
+
+def plan(case: Case, book: Rulebook | None = None, with_points: bool = False) -> Plan | NoPlan:
+    """Return the plan of a case, or why there is none.
+
+    Pure: the same case, rulebook and engine give the same plan. Raises InputError for a case that
+    contradicts itself or the tooth.
+    """
+    try:
+        return work(case, book, with_points).plan
+    except NotFeasible as refusal:
+        return no_plan(case, refusal, book)
+
+
+def no_plan(case: Case, refusal: NotFeasible, book: Rulebook | None = None) -> NoPlan:
+    """Return a refusal in the form of a plan."""
+    return NoPlan(
+        engine=ENGINE,
+        rulebook=(book or load_rulebook()).version,
+        case_sha256=case_sha256(case),
+        requirement=Reason(code=refusal.code, params={}, text=refusal.text),
+        nearest=refusal.nearest,
+    )
+
+
+def case_sha256(case: Case) -> str:
+    return sha256_of(case.model_dump(mode="json"))
+
+
+def work(case: Case, book: Rulebook | None = None, with_points: bool = False) -> Worked:
+    """Return the plan of a case with its solids; raise NotFeasible where there is none."""
+    rules = (book or load_rulebook()).with_house(case.house)
+    for path in case.provenance:
+        get_path(case, path)
+    cavity = prepare_cavity(case, rules)
+    beam = fit_beam(case.light.readings, case.light.tip_diameter_mm)
+    lamp = judge_lamp(beam, rules)
+    neighbours, assumed = place_neighbours(case, cavity, rules)
+    bands, matrix = fit_matrix(cavity, neighbours, rules)
+    around = surroundings(cavity, bands, [n.solid for n in neighbours])
+    build = build_composite(case, cavity, around, beam, rules)
+
+    before_acid = [step.id for step in matrix.steps if step.id.endswith(".seal")] or ["prepare.verify"]
+    film = film_cures(case, cavity, around, beam, rules)
+    bonding = bond(film, before_acid, rules)
+    building = StageResult(
+        decisions=[_layering(case, build)],
+        checks=_portion_checks(build),
+        steps=build_steps(build.cured, bonding.steps[-1].id, rules),
+    )
+    last = building.steps[-1].id
+    stages = [
+        isolate(cavity.tooth, rules),
+        judge_preparation(cavity, rules),
+        matrix,
+        bonding,
+        lamp,
+        building,
+        finish(bands, last, case.light.time_steps_s, rules),
+    ]
+    steps = schedule([step for stage in stages for step in stage.steps])
+    settled = Settled(case, rules, cavity, beam, build, steps)
+    made = Plan(
+        engine=ENGINE,
+        rulebook=rules.version,
+        case_sha256=case_sha256(case),
+        tooth={
+            "code": cavity.tooth.iso,
+            "number": cavity.tooth.number,
+            "right_angle": cavity.tooth.right_angle,
+            "name": cavity.tooth.name,
+        },
+        assumptions=[*cavity.assumptions, *assumed, *_defaults(case)],
+        geometry=_geometry(cavity, build, case),
+        decisions=[d for stage in stages for d in stage.decisions],
+        checks=[*(c for stage in stages for c in stage.checks), *_windows(steps)],
+        cautions=[*(c for stage in stages for c in stage.cautions), _advice()],
+        figures=reckon(settled),
+        increments=[_increment(i, c, with_points) for i, c in enumerate(build.cured, 1)],
+        totals=totals(settled),
+        steps=steps,
+    )
+    return Worked(case, made, cavity, bands, neighbours, beam, build)
+
+
+def _layering(case: Case, build: Build) -> Decision:
+    chosen = build.layering.school
+    others = [name for school, name in SCHOOL_NAMES.items() if school != chosen]
+    return Decision(
+        topic="build.layering", chosen=SCHOOL_NAMES[chosen], alternatives=others, reasons=build.reasons
+    )
+
+
+def _portion_checks(build: Build) -> list[Check]:
+    thickest = max(build.cured, key=lambda c: c.thickness_mm)
+    limit = thickest.mass.max_increment_mm
+    worst = min(build.cured, key=lambda c: c.worst_dose_j_cm2 / c.need.dose_j_cm2)
+    dose, need = worst.worst_dose_j_cm2, worst.need.dose_j_cm2
+    return [
+        Check(
+            topic="increment.thickness",
+            title="Thickest increment along the light",
+            measured=round(thickest.thickness_mm, 2),
+            needed=limit,
+            relation="at_most",
+            unit="mm",
+            verdict="pass" if thickest.thickness_mm <= limit + 5e-3 else "fail",
+            remedy="Cut it thinner.",
+            where=thickest.portion.name,
+        ),
+        Check(
+            topic="increment.dose",
+            title="Dose at the weakest point",
+            measured=round(dose, 3),
+            needed=round(need, 3),
+            relation="at_least",
+            unit="J/cm2",
+            verdict="pass" if dose >= need - 1e-9 else "fail",
+            remedy="Light it longer, or cut it thinner.",
+            where=worst.portion.name,
+        ),
+    ]
+
+
+def _windows(steps: list[Step]) -> list[Check]:
+    """Return a check for each window that the order of two people cannot keep."""
+    return [
+        Check(
+            topic=f"window.{step.id}",
+            title=f"{step.title}: in time",
+            measured=round(late, 1),
+            needed=0.0,
+            relation="at_most",
+            unit="s too late",
+            verdict="caution",
+            remedy="Cover what was handed over until it is placed.",
+            where=earlier,
+        )
+        for step, earlier, late in missed_windows(steps)
+    ]
+
+
+def _advice() -> Caution:
+    return warn("note", "advice", "Safety")
+
+
+def _defaults(case: Case) -> list[Assumption]:
+    """Return what a part of the case left to its default."""
+    missing = []
+    for i, part in enumerate(case.preparation.parts):
+        if "wall_divergence_deg" not in part.model_fields_set:
+            path = f"preparation.parts[{i}].wall_divergence_deg"
+            value = part.wall_divergence_deg
+            why = "ordinary divergence of a box"
+            missing.append(Assumption(path=path, value=value, unit="deg", provenance="estimated", why=why))
+    if "layering" not in case.school.model_fields_set:
+        why = "our default school"
+        missing.append(
+            Assumption(path="school.layering", value="wall_first", unit="", provenance="handbook", why=why)
+        )
+    return missing
+
+
+def _geometry(cavity: Cavity, build: Build, case: Case) -> Geometry:
+    bonded = sum(c.contacts.tooth.areas.sum() for c in build.cured)
+    sides = [box.side for box in cavity.boxes if box.side]
+    return Geometry(
+        volume_mm3=cavity.filling.volume(),
+        mass_g=filling_mass_g(build),
+        parts=[
+            PartGeometry(kind=t.kind, side=t.side, nominal_volume_mm3=t.nominal_volume_mm3)
+            for t in cavity.tools
+        ],
+        remaining_dentin_mm=cavity.remaining_dentin_mm,
+        bonded_area_mm2=float(bonded),
+        ridge_height_mm={side: cavity.crown.ridge_mm(side) for side in sides},
+    )
+
+
+def _increment(order: int, one: Cured, with_points: bool) -> Increment:
+    points = [
+        LitPoint(x=x, y=y, z=z, irradiance_mw_cm2={"occlusal": value})
+        for (x, y, z), value in zip(one.lit.points, one.lit.irradiance_mw_cm2, strict=True)
+    ]
+    worst = points[0]
+    volume = one.portion.solid.volume()
+    return Increment(
+        order=order,
+        id=one.portion.id,
+        name=one.portion.name,
+        mass=one.mass.name,
+        role=one.portion.role,
+        volume_mm3=volume,
+        mass_g=volume * one.mass.density_g_cm3 / 1000,
+        thickness_mm=round(one.thickness_mm, 3),
+        least_thickness_mm=round(one.least_width_mm, 3),
+        c_factor=one.contacts.c_factor(),
+        exposures=[
+            Exposure(
+                source="occlusal",
+                seconds=one.seconds,
+                presses=one.presses,
+                seconds_by_dose=one.need.seconds_by_dose,
+                seconds_by_maker=one.need.seconds_by_maker,
+            )
+        ],
+        dose_needed_j_cm2=one.need.dose_j_cm2,
+        dose_at_worst_point_j_cm2=one.worst_dose_j_cm2,
+        worst_point=Point(x=worst.x, y=worst.y, z=worst.z),
+        touches=one.contacts.areas_mm2(),
+        sculpt=one.portion.sculpt,
+        points=points if with_points else None,
+    )

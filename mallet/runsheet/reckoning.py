@@ -1,0 +1,210 @@
+"""The reckoning: the few big numbers of a plan, each with the rules and inputs that made it."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from mallet.cavity.preparation import Cavity
+from mallet.light.beam import Beam
+from mallet.rulebook import Rulebook
+from mallet.stages.build.composite import Build, Cured
+from mallet.terms.case import Case, OcclusalBox, get_path
+from mallet.terms.plan import Figure, InputUse, RuleUse, Step, Totals
+
+SCHOOL_RULES = {
+    "wall_first": (
+        "composite.gingival_lift_mm",
+        "composite.wall_thickness_mm",
+        "composite.enamel_layer_mm",
+    ),
+    "oblique": ("composite.gingival_lift_mm", "composite.enamel_layer_mm"),
+    "horizontal": (),
+}
+
+
+@dataclass(frozen=True)
+class Settled:
+    """All that the reckoning reads: the case and what each stage made of it."""
+
+    case: Case
+    rules: Rulebook
+    cavity: Cavity
+    beam: Beam
+    build: Build
+    steps: Sequence[Step]
+
+
+def totals(s: Settled) -> Totals:
+    """Return the plan's sums; chair minutes are rounded up to the half minute."""
+    end = max(step.end_s for step in s.steps)
+    return Totals(
+        increments=len(s.build.cured),
+        cure_seconds=sum(c.seconds for c in s.build.cured),
+        light_seconds=sum(step.seconds for step in s.steps if step.light),
+        chair_minutes=math.ceil(end / 30) / 2,
+    )
+
+
+def reckon(s: Settled) -> list[Figure]:
+    """Return the five figures in the order in which they are shown."""
+    sums = totals(s)
+    return [_light(s, sums), _weakest(s), _increments(s), _filling(s), _chair(s, sums)]
+
+
+def _light(s: Settled, sums: Totals) -> Figure:
+    habit = s.rules.value("light.habit_exposure_s")
+    usual = habit * (len(s.build.cured) + 1)
+    exposures = sum(1 for step in s.steps if step.light)
+    maker = [c for c in s.build.cured if (c.need.seconds_by_maker or 0) > c.need.seconds_by_dose]
+    longer = f"; the maker's time is longer for {len(maker)}" if maker else ""
+    acting = ["light.conversion_factor", "light.adhesive_dose_j_cm2", "light.habit_exposure_s"]
+    if any(step.light and ".final." in step.id for step in s.steps):
+        acting.append("light.final_cure_s")
+    if any(c.need.seconds_by_dose <= s.rules.value("light.least_exposure_s") for c in s.build.cured):
+        acting.append("light.least_exposure_s")
+    if s.build.limit_mm < s.build.asked_mm:
+        acting.append("light.longest_exposure_s")
+    return Figure(
+        id="light_seconds",
+        title="Under the light",
+        value=sums.light_seconds,
+        unit="s",
+        detail=f"{exposures} exposures \u00b7 habit says {usual:g} s{longer}",
+        how=(
+            "Each portion's weakest point must reach the critical exposure times the conversion"
+            " factor; seconds are rounded up to whole presses. Adhesive and side exposures are added."
+        ),
+        rules=s.rules.uses(*acting),
+        inputs=[*_box_inputs(s), *_light_inputs(s), *_mass_inputs(s)],
+    )
+
+
+def weakest_of(build: Build) -> Cured:
+    """Return the portion with the least dose over need."""
+    return min(build.cured, key=lambda c: c.worst_dose_j_cm2 / c.need.dose_j_cm2)
+
+
+def _weakest(s: Settled) -> Figure:
+    worst = weakest_of(s.build)
+    _, y, z = worst.lit.points[0]
+    depth = worst.tip.centre[2] - z
+    side = "facial" if y > 0 else "lingual"
+    ratio = worst.worst_dose_j_cm2 / worst.need.dose_j_cm2
+    return Figure(
+        id="weakest_point",
+        title="Weakest point",
+        value=math.floor(ratio * 100) / 100,
+        unit="\u00d7 need",
+        detail=f"{worst.portion.name}, {side}, {depth:.1f} mm below the tip",
+        how=(
+            f"Planar irradiance of {worst.lit.weakest_mw_cm2:.0f} mW/cm\u00b2 for {worst.seconds:g} s is"
+            f" {worst.worst_dose_j_cm2:.2f} J/cm\u00b2; needed {worst.need.dose_j_cm2:.2f}. Rays from the tip,"
+            " blocked by tooth, metal band and neighbours, weakened in the mass; walls reflect nothing,"
+            " so this is a lower bound."
+        ),
+        rules=s.rules.uses("light.conversion_factor"),
+        inputs=[*_box_inputs(s), *_light_inputs(s), *_mass_inputs(s)],
+    )
+
+
+def _increments(s: Settled) -> Figure:
+    thickest = max(c.thickness_mm for c in s.build.cured)
+    mean = sum(c.thickness_mm for c in s.build.cured) / len(s.build.cured)
+    acting = list(SCHOOL_RULES[s.build.layering.school])
+    if s.build.limit_mm < s.build.asked_mm:
+        acting.append("light.longest_exposure_s")
+    return Figure(
+        id="increments",
+        title="Increments",
+        value=len(s.build.cured),
+        unit="",
+        detail=f"none over {thickest:.2f} mm, {mean:.2f} on average",
+        how=(
+            "The school cuts the filling; the longest straight way along the light inside a portion"
+            " stays within the mass's largest increment and what one exposure can cure."
+        ),
+        rules=s.rules.uses(*acting),
+        inputs=[
+            *_box_inputs(s),
+            *[_input(s.case, f"masses[{i}].max_increment_mm", "mm") for i in range(len(s.case.masses))],
+            _input(s.case, "school.layering", ""),
+        ],
+    )
+
+
+def filling_mass_g(build: Build) -> float:
+    """Return the mass of all portions."""
+    return float(sum(c.portion.solid.volume() * c.mass.density_g_cm3 / 1000 for c in build.cured))
+
+
+def _filling(s: Settled) -> Figure:
+    crown = InputUse(
+        path="tooth.crown",
+        value=f"{s.cavity.crown.mesiodistal_mm:g} x {s.cavity.crown.buccolingual_mm:g} mm",
+        unit="",
+        provenance="handbook",
+    )
+    density = [_input(s.case, f"masses[{i}].density_g_cm3", "g/cm3") for i in range(len(s.case.masses))]
+    grams = filling_mass_g(s.build)
+    return Figure(
+        id="filling",
+        title="Filling",
+        value=round(s.cavity.filling.volume(), 1),
+        unit="mm\u00b3",
+        detail=f"{grams:.2f} g within the crown's outline",
+        how="What the preparation cuts out of the handbook crown, closed to its original surface.",
+        rules=[],
+        inputs=[*_box_inputs(s), crown, *density],
+    )
+
+
+def _chair(s: Settled, sums: Totals) -> Figure:
+    seen: dict[str, RuleUse] = {}
+    for step in s.steps:
+        if step.seconds_rule and step.actor != "assistant" and not step.light and step.seconds > 0:
+            seen.setdefault(step.seconds_rule.rule, step.seconds_rule)
+    seen.setdefault("chair.place_fixed_s", s.rules.use("chair.place_fixed_s"))
+    return Figure(
+        id="chair_minutes",
+        title="Chair time",
+        value=sums.chair_minutes,
+        unit="min",
+        detail=f"{len(s.steps)} steps, two people, from dam to polish",
+        how="The steps in order for two pairs of hands, with the lamp's seconds; rounded up to 30 s.",
+        rules=list(seen.values()),
+        inputs=_box_inputs(s),
+    )
+
+
+def _input(case: Case, path: str, unit: str) -> InputUse:
+    return InputUse(path=path, value=get_path(case, path), unit=unit, provenance=case.provenance_of(path))
+
+
+def _box_inputs(s: Settled) -> list[InputUse]:
+    inputs = []
+    for i, part in enumerate(s.case.preparation.parts):
+        sizes = ("depth_mm", "width_mm", "length_mm")
+        if not isinstance(part, OcclusalBox):
+            sizes = ("height_mm", "width_mm", "axial_depth_mm")
+        inputs += [_input(s.case, f"preparation.parts[{i}].{name}", "mm") for name in sizes]
+    return inputs
+
+
+def _light_inputs(s: Settled) -> list[InputUse]:
+    contact = InputUse(
+        path="light.readings",
+        value=f"{s.beam.contact_mw_cm2:.0f} at contact, n {s.beam.exponent:.2f}, {len(s.case.light.readings)} readings",
+        unit="mW/cm2",
+        provenance=s.case.provenance_of("light.readings"),
+    )
+    return [contact, _input(s.case, "light.tip_diameter_mm", "mm")]
+
+
+def _mass_inputs(s: Settled) -> list[InputUse]:
+    inputs = []
+    for i in range(len(s.case.masses)):
+        inputs.append(_input(s.case, f"masses[{i}].penetration_depth_mm", "mm"))
+        inputs.append(_input(s.case, f"masses[{i}].critical_exposure_j_cm2", "J/cm2"))
+    return inputs

@@ -1,0 +1,1 @@
+"""Building the restoration, one module a material. Composite comes first."""

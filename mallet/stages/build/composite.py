@@ -1,0 +1,245 @@
+"""Building composite: portions by a school, each with its seconds under the light."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+
+import numpy as np
+from manifold3d import Manifold
+from numpy.typing import NDArray
+
+from mallet.cavity.measures import Contacts, contacts_of, least_width_mm, longest_vertical_mm
+from mallet.cavity.preparation import SIGN, Cavity
+from mallet.cavity.rays import Scene
+from mallet.light.beam import Beam
+from mallet.light.cure import Lit, Need, deep_points, dimmest, need_of, stand_tip
+from mallet.light.field import Tip
+from mallet.light.presses import presses_for
+from mallet.rulebook import Rulebook
+from mallet.stages.bond import FilmCure
+from mallet.stages.build.layering import Layering, Portion, layer
+from mallet.stages.matrix import Band
+from mallet.terms.case import Case, Mass, MassRole
+from mallet.terms.plan import Reason
+from mallet.terms.reasons import refuse, say
+
+Floats = NDArray[np.float64]
+THINNER = 0.82
+SOURCE = "occlusal"
+THREADS = 2
+
+
+@dataclass(frozen=True)
+class Surroundings:
+    """What stands around the filling: what blocks rays, and the heights a tip can rest on (N, 3)."""
+
+    blockers: Scene
+    skyline: Floats
+    banded: list[tuple[float, float]]
+
+
+@dataclass(frozen=True)
+class Cured:
+    """One portion with everything that is known of its cure."""
+
+    portion: Portion
+    mass: Mass
+    contacts: Contacts
+    thickness_mm: float
+    least_width_mm: float
+    lit: Lit
+    tip: Tip
+    need: Need
+    presses: list[float]
+
+    @property
+    def seconds(self) -> float:
+        return sum(self.presses)
+
+    @property
+    def worst_dose_j_cm2(self) -> float:
+        return self.lit.weakest_mw_cm2 * self.seconds / 1000
+
+
+@dataclass(frozen=True)
+class Build:
+    """The portions in order, the layering behind them and the thickest portion that was allowed."""
+
+    layering: Layering
+    cured: list[Cured]
+    limit_mm: float
+    asked_mm: float
+    reasons: list[Reason]
+
+
+def build_composite(case: Case, cavity: Cavity, around: Surroundings, beam: Beam, rules: Rulebook) -> Build:
+    """Return the portions of the asked school, cut thinner until each cures in one exposure.
+
+    Raises NotFeasible where even the thinnest portion would need too long.
+    """
+    asked = min(mass.max_increment_mm for mass in case.masses)
+    longest = rules.value("light.longest_exposure_s")
+    limit, reasons = asked, []
+    while True:
+        layering = layer(case.school.layering, cavity, limit, rules)
+        cured = cure_portions(case, cavity, layering.portions, around, beam, rules)
+        slow = [c for c in cured if c.need.seconds_by_dose > longest + 1e-9 or c.seconds > longest]
+        if not slow:
+            break
+        worst = max(slow, key=lambda c: c.need.seconds)
+        if worst.need.seconds_by_maker and worst.need.seconds_by_maker > longest:
+            raise _too_long(worst, limit, longest, beam)
+        thinner = limit * THINNER
+        if thinner < rules.value("composite.least_portion_mm"):
+            raise _too_long(worst, limit, longest, beam)
+        limit = thinner
+    if limit < asked:
+        thinned = say("layering.thinned", limit_mm=limit, asked_mm=asked, longest_s=longest)
+        reasons.append(thinned)
+    return Build(layering, cured, limit, asked, [*layering.reasons, *reasons, say("layering.stress")])
+
+
+def cure_portions(
+    case: Case,
+    cavity: Cavity,
+    portions: Sequence[Portion],
+    around: Surroundings,
+    beam: Beam,
+    rules: Rulebook,
+) -> list[Cured]:
+    """Return every portion of fixed cuts with its least whole seconds, in order of placing."""
+    tags = {tool.cut.tag for tool in cavity.tools}
+    placed: dict[str, Manifold] = {}
+    scenes: dict[str, Scene] = {}
+    settings = []
+    for portion in portions:
+        mass = mass_for(case.masses, portion.role)
+        earlier = [*scenes.values()]
+        placed[mass.name] = placed.get(mass.name, Manifold()) + portion.solid
+        scenes = {**scenes, mass.name: Scene(placed[mass.name])}
+        settings.append(_Setting(portion, mass, Scene(portion.solid), earlier, scenes))
+
+    def cure(setting: _Setting) -> Cured:
+        return _cure(setting, case, tags, cavity.outer.tag, around, beam, rules)
+
+    # Each portion is reckoned on its own, so the order of finishing changes nothing.
+    with ThreadPoolExecutor(THREADS) as pool:
+        return list(pool.map(cure, settings))
+
+
+@dataclass(frozen=True)
+class _Setting:
+    """A portion at the moment of its cure: what was placed before, and what is there with it."""
+
+    portion: Portion
+    mass: Mass
+    inside: Scene
+    earlier: list[Scene]
+    fillings: dict[str, Scene]
+
+
+def _cure(
+    setting: _Setting,
+    case: Case,
+    tooth_tags: set[int],
+    outer_tag: int,
+    around: Surroundings,
+    beam: Beam,
+    rules: Rulebook,
+) -> Cured:
+    solid, mass = setting.portion.solid, setting.mass
+    contacts = contacts_of(solid, tooth_tags, outer_tag, around.banded, setting.earlier)
+    points = deep_points(contacts, solid, setting.inside)
+    attenuation = {m.name: 1 / m.penetration_depth_mm for m in case.masses}
+    fillings = [(scene, attenuation[name]) for name, scene in setting.fillings.items()]
+    aim = points[:, :2].mean(axis=0)
+    tip = stand_tip(aim, around.skyline, beam, case.light.tip_distance_mm)
+    lit = dimmest(points, tip, around.blockers, fillings, rules)
+    need = need_of(mass, lit.weakest_mw_cm2, beam.contact_mw_cm2, rules)
+    return Cured(
+        portion=setting.portion,
+        mass=mass,
+        contacts=contacts,
+        thickness_mm=longest_vertical_mm(solid, setting.inside),
+        least_width_mm=least_width_mm(solid),
+        lit=lit,
+        tip=tip,
+        need=need,
+        presses=_presses(setting.portion, need, case),
+    )
+
+
+def mass_for(masses: Sequence[Mass], role: MassRole) -> Mass:
+    """Return the mass for a role; where the shelf has none of it, the body mass, else the first."""
+    for wanted in (role, "body"):
+        found = next((m for m in masses if m.role == wanted), None)
+        if found:
+            return found
+    return masses[0]
+
+
+def _presses(portion: Portion, need: Need, case: Case) -> list[float]:
+    if not np.isfinite(need.seconds):
+        raise refuse("cure.dark", where=f"the {portion.name}")
+    return presses_for(need.seconds, case.light.time_steps_s)
+
+
+def _too_long(worst: Cured, limit: float, longest: float, beam: Beam) -> Exception:
+    """Return the refusal, with the lamp output that would do for the same portion."""
+    output = beam.contact_mw_cm2 * worst.need.seconds / longest
+    nearest: dict[str, object] = {
+        "light.output_mw_cm2": float(np.ceil(output / 10) * 10),
+        "for": worst.portion.name,
+    }
+    return refuse(
+        "cure.too_long",
+        nearest,
+        where=f"The {worst.portion.name}",
+        needed_s=round(worst.need.seconds),
+        limit_mm=round(limit, 2),
+        longest_s=longest,
+    )
+
+
+def surroundings(cavity: Cavity, bands: Sequence[Band], neighbours: Sequence[Manifold]) -> Surroundings:
+    """Return what blocks light and what a tip can stand on: tooth, metal bands and neighbours."""
+    metal = [band.solid.solid for band in bands if band.is_metal]
+    blockers = Scene(cavity.remaining_tooth, *metal, *neighbours)
+    standing = [cavity.outer.solid, *(band.solid.solid for band in bands), *neighbours]
+    skyline = np.concatenate([np.asarray(s.to_mesh64().vert_properties)[:, :3] for s in standing])
+    return Surroundings(blockers, skyline, [(SIGN[b.side], b.top_mm) for b in bands])
+
+
+def film_cures(
+    case: Case, cavity: Cavity, around: Surroundings, beam: Beam, rules: Rulebook
+) -> list[FilmCure]:
+    """Return the exposures of the adhesive, the cavity still empty: one, or one for each of two boxes."""
+    points = _film_points(cavity)
+    dose = rules.value("light.adhesive_dose_j_cm2")
+    groups = [("bond.cure", "whole cavity", points)]
+    if len(cavity.boxes) == 2:
+        mesial = points[:, 0] >= 0
+        groups = [
+            ("bond.cure.mesial", "mesial half", points[mesial]),
+            ("bond.cure.distal", "distal half", points[~mesial]),
+        ]
+    cures = []
+    for id, over, part in groups:
+        tip = stand_tip(part[:, :2].mean(axis=0), around.skyline, beam, case.light.tip_distance_mm)
+        weakest = dimmest(part, tip, around.blockers, (), rules).weakest_mw_cm2
+        if weakest <= 0:
+            raise refuse("cure.dark", where="the adhesive film")
+        seconds = max(dose * 1000 / weakest, rules.value("light.least_exposure_s"))
+        cures.append(FilmCure(id, over, presses_for(seconds, case.light.time_steps_s), weakest))
+    return cures
+
+
+def _film_points(cavity: Cavity) -> Floats:
+    """Return points (N, 3) just off the walls and floors that the adhesive covers."""
+    tags = {tool.cut.tag for tool in cavity.tools}
+    touched = contacts_of(cavity.filling, tags, cavity.outer.tag, [], [])
+    nothing = touched.air.where(np.zeros(len(touched.air.areas), dtype=np.bool_))
+    walls = Contacts(touched.tooth, nothing, nothing, nothing)
+    return deep_points(walls, cavity.filling, Scene(cavity.filling))

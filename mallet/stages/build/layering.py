@@ -1,0 +1,253 @@
+"""Schools of layering: each cuts the filling into portions, in the order of placing.
+
+A school takes the cavity and the thickest vertical way that a portion may have, and returns
+portions that together are the whole filling. Cut surfaces bear tags of their own.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+import numpy as np
+from manifold3d import Manifold
+
+from mallet.cavity.measures import longest_vertical_mm
+from mallet.cavity.preparation import SIGN, Cavity, Tool, shell_solid
+from mallet.cavity.solids import below, frustum, half_space
+from mallet.rulebook import Rulebook
+from mallet.terms.case import LayeringSchool, MassRole, Side
+from mallet.terms.plan import Reason
+from mallet.terms.reasons import say
+
+CRUMB_MM3 = 0.08
+CLEAR_OF_FLOOR_MM = 0.02
+HIGH_MM = 25.0
+
+
+@dataclass(frozen=True)
+class Portion:
+    """One portion to be placed and cured: a stable id, a name, and the mass role it wants."""
+
+    id: str
+    name: str
+    solid: Manifold
+    role: MassRole
+    side: Side | None
+    sculpt: str
+
+
+@dataclass(frozen=True)
+class Layering:
+    """The portions in order, the school that was followed and why."""
+
+    school: LayeringSchool
+    portions: list[Portion]
+    reasons: list[Reason]
+
+
+class _Block:
+    """What is still to be filled; every cut splits a solid once, along a plane or shell that lies on
+    none of its faces, since cutting along a face would leave films without thickness."""
+
+    def __init__(self, filling: Manifold) -> None:
+        self.rest = filling
+        self.portions: list[Portion] = []
+
+    def split_off(self, cutter: Manifold) -> Manifold:
+        """Take what lies within a cutter off the rest and return it."""
+        piece, self.rest = self.rest.split(cutter)
+        return piece
+
+    def add(self, id: str, name: str, piece: Manifold, role: MassRole,
+            side: Side | None, sculpt: str = "") -> None:  # fmt: skip
+        if not piece.is_empty():
+            self.portions.append(Portion(id, name, piece, role, side, sculpt))
+
+    def done(self) -> list[Portion]:
+        """Return the portions, crumbs joined to the portion that they lie against."""
+        kept: list[Portion] = []
+        loose: Manifold | None = None
+        for portion in self.portions:
+            solid = portion.solid if loose is None else portion.solid + loose
+            loose = None
+            if solid.volume() >= CRUMB_MM3:
+                kept.append(replace(portion, solid=solid))
+            elif kept:
+                kept[-1] = replace(kept[-1], solid=kept[-1].solid + solid)
+            else:
+                loose = solid
+        return kept
+
+
+def layer(school: LayeringSchool, cavity: Cavity, limit_mm: float, rules: Rulebook) -> Layering:
+    """Return the portions of a school; one that can't serve the cavity falls back to flat layers."""
+    asked = say("layering.asked", school=SCHOOL_NAMES[school])
+    reasons = [asked, say("layering.bounded", limit_mm=round(limit_mm, 2))]
+    if school == "wall_first":
+        refusal = _no_wall(cavity, rules)
+        if refusal:
+            return Layering("horizontal", _horizontal(cavity, limit_mm, rules), [asked, refusal])
+    return Layering(school, LAYERING[school](cavity, limit_mm, rules), reasons)
+
+
+def _no_wall(cavity: Cavity, rules: Rulebook) -> Reason | None:
+    """Return why a proximal wall can't be built first, or None."""
+    if not cavity.boxes:
+        return say("layering.no_box")
+    wall, room = rules.value("composite.wall_thickness_mm"), rules.value("composite.room_behind_wall_mm")
+    for box in cavity.boxes:
+        depth = abs(cavity.crown.outer_x_mm(_side(box), box.floor_mm) - _axial_x(box))
+        if depth < wall + room - 1e-6:
+            return say(
+                "layering.no_room_for_wall",
+                axial_depth_mm=round(depth, 2),
+                side=box.side,
+                wall_mm=wall,
+                least_mm=room,
+            )
+    return None
+
+
+def _horizontal(cavity: Cavity, limit_mm: float, rules: Rulebook) -> list[Portion]:
+    """Flat layers: each box up to the pulpal floor, then across."""
+    block = _Block(cavity.filling)
+    for box in cavity.boxes:
+        side = _side(box)
+        for i, piece in enumerate(_lifts(_box_part(block, cavity, side), limit_mm), 1):
+            block.add(f"{side}.layer.{i}", f"{side} box, layer {i}", piece, "body", side)
+    lifts = _lifts(block.rest, limit_mm)
+    for i, piece in enumerate(lifts, 1):
+        last = i == len(lifts)
+        role: MassRole = "enamel" if last else "body"
+        hint = "Shape cusp slopes and groove before the light." if last else ""
+        block.add(f"occlusal.layer.{i}", f"occlusal layer {i}", piece, role, None, hint)
+    return block.done()
+
+
+def _wall_first(cavity: Cavity, limit_mm: float, rules: Rulebook) -> list[Portion]:
+    """Gingival portion, proximal wall up to the ridge, the box behind it, then a Class I."""
+    block = _Block(cavity.filling)
+    barrel = shell_solid(cavity.tooth, rules, "barrel").solid
+    thickness = rules.value("composite.wall_thickness_mm")
+    hint = "Press it to the band and see it meet the floor; ridge level with the neighbour's."
+    for box in cavity.boxes:
+        side = _side(box)
+        _gingival(block, box, limit_mm, rules)
+        inner = barrel.translate((-SIGN[side] * thickness, 0, 0)).as_original()
+        wall = block.split_off(_half(side, HIGH_MM) - inner)
+        for i, piece in enumerate(_lifts(wall, limit_mm), 1):
+            block.add(f"{side}.wall.{i}", f"{side} wall, lift {i}", piece, "enamel", side, hint)
+    surface = _surface(block, cavity, limit_mm, rules)
+    for box in cavity.boxes:
+        side = _side(box)
+        for i, piece in enumerate(_lifts(_box_part(block, cavity, side), limit_mm), 1):
+            name = f"{side} box behind the wall, {i}"
+            block.add(f"{side}.core.{i}", name, piece, "dentin", side)
+    for i, piece in enumerate(_lifts(block.rest, limit_mm), 1):
+        block.add(f"occlusal.body.{i}", f"occlusal body {i}", piece, "dentin", None)
+    return _with_surface(block, surface)
+
+
+def _oblique(cavity: Cavity, limit_mm: float, rules: Rulebook) -> list[Portion]:
+    """Sloping portions, each against as few walls as possible: facial, then lingual."""
+    block = _Block(cavity.filling)
+    for box in cavity.boxes:
+        _gingival(block, box, limit_mm, rules)
+    surface = _surface(block, cavity, limit_mm, rules)
+    for box in cavity.boxes:
+        side = _side(box)
+        for i, slab in enumerate(_lifts(_box_part(block, cavity, side), limit_mm), 1):
+            _facial_then_lingual(block, slab, f"{side}.slope.{i}", f"{side} box {i}", side)
+    for i, slab in enumerate(_lifts(block.rest, limit_mm), 1):
+        _facial_then_lingual(block, slab, f"occlusal.slope.{i}", f"occlusal {i}", None)
+    return _with_surface(block, surface)
+
+
+LAYERING: dict[LayeringSchool, Callable[[Cavity, float, Rulebook], list[Portion]]] = {
+    "horizontal": _horizontal,
+    "oblique": _oblique,
+    "wall_first": _wall_first,
+}
+SCHOOL_NAMES: dict[LayeringSchool, str] = {
+    "horizontal": "horizontal",
+    "oblique": "oblique",
+    "wall_first": "proximal wall first",
+}
+
+
+def _gingival(block: _Block, box: Tool, limit_mm: float, rules: Rulebook) -> None:
+    side = _side(box)
+    lift = min(rules.value("composite.gingival_lift_mm"), limit_mm)
+    piece = block.split_off(_half(side, box.floor_mm + lift))
+    hint = "Adapt it to the floor and into both corners; no gap at the margin."
+    block.add(f"{side}.gingival", f"{side} gingival portion", piece, "body", side, hint)
+
+
+def _surface(block: _Block, cavity: Cavity, limit_mm: float, rules: Rulebook) -> Manifold:
+    """Take the last layer off the rest: of even vertical thickness under the anatomy."""
+    thickness = min(rules.value("composite.enamel_layer_mm"), limit_mm)
+    lowered = cavity.outer.solid.translate((0, 0, -thickness)).as_original()
+    body = block.split_off(lowered)
+    surface, block.rest = block.rest, body
+    return surface
+
+
+def _with_surface(block: _Block, surface: Manifold) -> list[Portion]:
+    hint = "One continuous layer to the anatomy, cusp by cusp; shape it before the light."
+    block.add("occlusal.surface", "occlusal surface layer", surface, "enamel", None, hint)
+    return block.done()
+
+
+def _box_part(block: _Block, cavity: Cavity, side: Side) -> Manifold:
+    """Take a box's part below the pulpal floor off the rest; all of its side where there is none."""
+    floor = cavity.occlusal.floor_mm - CLEAR_OF_FLOOR_MM if cavity.occlusal else HIGH_MM
+    return block.split_off(_half(side, floor))
+
+
+def _facial_then_lingual(block: _Block, slab: Manifold, id: str, name: str, side: Side | None) -> None:
+    _, y0, low, _, y1, high = slab.bounding_box()
+    clear = 0.1 * (high - low)
+    normal = np.array([0.0, -(high - low - 2 * clear), y1 - y0])
+    under = half_space(np.array([0.0, y0, low + clear]), normal).solid
+    facial, lingual = slab.split(under)
+    block.add(f"{id}.facial", f"{name}, facial slope", facial, "dentin", side)
+    block.add(f"{id}.lingual", f"{name}, lingual slope", lingual, "dentin", side)
+
+
+def _lifts(solid: Manifold, limit_mm: float) -> list[Manifold]:
+    """Return a solid in equal flat lifts from bottom to top, the fewest in which no straight
+    vertical way is longer than the limit."""
+    if solid.is_empty():
+        return []
+    low, high = solid.bounding_box()[2], solid.bounding_box()[5]
+    most = max(1, math.ceil(round((high - low) / limit_mm, 6)))
+    least = max(1, math.ceil(round(longest_vertical_mm(solid) / limit_mm, 3)))
+    for count in range(least, most):
+        lifts = _cut_evenly(solid, low, high, count)
+        if all(longest_vertical_mm(lift) <= limit_mm + 1e-3 for lift in lifts):
+            return lifts
+    return _cut_evenly(solid, low, high, most)
+
+
+def _cut_evenly(solid: Manifold, low: float, high: float, count: int) -> list[Manifold]:
+    lifts = []
+    for i in range(1, count):
+        lift, solid = solid.split(below(low + (high - low) * i / count).solid)
+        lifts.append(lift)
+    return [*lifts, solid]
+
+
+def _half(side: Side, top_mm: float) -> Manifold:
+    """Return the block that fills one side of the tooth's middle below a height."""
+    x0, x1 = (0.0, HIGH_MM) if side == "mesial" else (-HIGH_MM, 0.0)
+    return frustum((x0, x1, -HIGH_MM, HIGH_MM), -HIGH_MM, top_mm, (0, 0, 0, 0)).solid
+
+
+def _side(box: Tool) -> Side:
+    return box.side or "mesial"
+
+
+def _axial_x(box: Tool) -> float:
+    return box.floor[0] if box.side == "mesial" else box.floor[1]

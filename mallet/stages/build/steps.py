@@ -1,0 +1,81 @@
+"""What the hands do for each portion: hand over, place, light."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from mallet.rulebook import Rulebook
+from mallet.stages.build.composite import Cured
+from mallet.terms.plan import Step, StepCheck, Within
+
+
+def build_steps(cured: Sequence[Cured], after: str, rules: Rulebook) -> list[Step]:
+    """Return the steps of building; `after` is the last step of bonding.
+
+    The next mass is portioned while the dentist places the one before it.
+    """
+    steps: list[Step] = []
+    before_last, last = "bond.dry", after
+    for order, one in enumerate(cured, 1):
+        ready, place, light = _of_one(order, one, last, before_last, rules)
+        steps += [ready, place, light]
+        before_last, last = last, light.id
+    return steps
+
+
+def _of_one(order: int, one: Cured, last: str, before_last: str, rules: Rulebook) -> tuple[Step, Step, Step]:
+    portion, volume = one.portion, one.portion.solid.volume()
+    grams = volume * one.mass.density_g_cm3 / 1000
+    base = f"build.{portion.id}"
+    ready = Step(
+        id=f"{base}.ready",
+        stage="build",
+        title=f"Portion for {portion.name}",
+        detail=f"{one.mass.name}, about {volume:.0f} mm\u00b3 ({grams:.2f} g). Keep it under the orange cover.",
+        actor="assistant",
+        seconds=rules.value("chair.hand_over_s"),
+        seconds_rule=rules.use("chair.hand_over_s"),
+        tray=[one.mass.name],
+        after=[before_last],
+        increment=order,
+    )
+    place = Step(
+        id=f"{base}.place",
+        stage="build",
+        title=f"Place the {portion.name}",
+        detail=portion.sculpt or "Adapt it to the walls; leave no void at the line angles.",
+        actor="dentist",
+        seconds=round(rules.value("chair.place_fixed_s") + rules.value("chair.place_s_per_mm3") * volume),
+        seconds_rule=rules.use("chair.place_s_per_mm3"),
+        tray=[f"{one.mass.name}, {grams:.2f} g", "placing instrument"],
+        after=[ready.id, last],
+        within=[Within(step=ready.id, seconds=rules.value("chair.open_mass_s"))],
+        increment=order,
+    )
+    presses = " + ".join(f"{p:g}" for p in one.presses)
+    light = Step(
+        id=f"{base}.light",
+        stage="build",
+        title=f"Light on the {portion.name}",
+        detail=f"Tip flat over it, as close as the cusps allow. Press {presses} s. Do not lean.",
+        actor="both",
+        seconds=one.seconds,
+        seconds_rule=rules.use("light.conversion_factor"),
+        timed=True,
+        light=True,
+        tray=["lamp", "orange shield"],
+        after=[place.id],
+        increment=order,
+        check=_seen(portion.id),
+    )
+    return ready, place, light
+
+
+def _seen(portion_id: str) -> StepCheck | None:
+    if not portion_id.endswith("gingival"):
+        return None
+    return StepCheck(
+        question="Does the portion meet the gingival floor without a gap?",
+        remedy="Take it out before anything covers it, and place it again.",
+        back_to=f"build.{portion_id}.place",
+    )

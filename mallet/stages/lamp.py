@@ -1,0 +1,35 @@
+"""The lamp before anything is cured with it: strong enough, and safe for the eyes."""
+
+from __future__ import annotations
+
+from mallet.light.beam import Beam
+from mallet.rulebook import Rulebook
+from mallet.terms.plan import Check, StageResult
+from mallet.terms.reasons import refuse, warn
+
+
+def judge_lamp(beam: Beam, rules: Rulebook) -> StageResult:
+    """Return the checks of a lamp; raise NotFeasible for one under the minimum output."""
+    given = round(beam.contact_mw_cm2, 1)
+    least = rules.value("light.minimum_output_mw_cm2")
+    if given < least:
+        nearest: dict[str, object] = {"light.output_mw_cm2": least}
+        raise refuse("light.too_weak", nearest, given=given, needed=least)
+    adequate = rules.value("light.adequate_output_mw_cm2")
+    use = rules.use("light.adequate_output_mw_cm2")
+    cautions = [warn("caution", "light.eye", "ICNIRP 2013 (from memory)")]
+    if given < adequate:
+        cautions.append(warn("caution", "light.weak", use.citation, given=given))
+    check = Check(
+        topic="lamp.output",
+        title="Lamp at contact",
+        measured=round(given),
+        needed=least,
+        relation="at_least",
+        unit="mW/cm2",
+        verdict="pass" if given >= adequate else "caution",
+        remedy="Clean the tip, charge the battery, or take another lamp.",
+        where="tip",
+        rules=rules.uses("light.minimum_output_mw_cm2", "light.adequate_output_mw_cm2"),
+    )
+    return StageResult(checks=[check], cautions=cautions)

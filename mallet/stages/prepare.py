@@ -1,0 +1,77 @@
+"""The preparation as measured: what its floor and margins mean for what follows."""
+
+from __future__ import annotations
+
+from mallet.cavity.preparation import Cavity, Tool
+from mallet.rulebook import Rulebook
+from mallet.terms.plan import Caution, Check, Decision, StageResult, Step, StepCheck
+from mallet.terms.reasons import say, warn
+
+
+def judge_preparation(cavity: Cavity, rules: Rulebook) -> StageResult:
+    """Return checks of the pulp's cover and of each gingival margin, and the verifying step."""
+    cautions = [c for box in cavity.boxes if (c := _margin(cavity, box, rules))]
+    least = rules.value("tooth.least_remaining_dentin_mm")
+    left = cavity.remaining_dentin_mm
+    check = Check(
+        topic="remaining_dentin",
+        title="Dentin left over the pulp",
+        measured=round(left, 2),
+        needed=least,
+        relation="at_least",
+        unit="mm",
+        verdict="pass" if left >= least else "fail",
+        remedy="Stop: look for an exposure and decide on protection before bonding.",
+        where="deepest wall towards the pulp",
+        rules=rules.uses("tooth.least_remaining_dentin_mm"),
+    )
+    cautions += _pulp(left, least, rules)
+    return StageResult(decisions=_spans(cavity), checks=[check], cautions=cautions, steps=[_verify(rules)])
+
+
+def _pulp(left: float, least: float, rules: Rulebook) -> list[Caution]:
+    authority = rules.use("tooth.least_remaining_dentin_mm").citation
+    if left < least:
+        return [warn("stop", "pulp.very_close", authority, remaining_mm=round(left, 2))]
+    if left < 2 * least:
+        return [warn("caution", "pulp.close", authority, remaining_mm=round(left, 2))]
+    return []
+
+
+def _margin(cavity: Cavity, box: Tool, rules: Rulebook) -> Caution | None:
+    side = box.side or "mesial"
+    above = box.floor_mm - cavity.crown.cervical_mm[side]
+    authority = "Common practice, no source"
+    if above < 0:
+        return warn("caution", "margin.in_dentin", authority, side=side, below_mm=round(-above, 1))
+    if above < rules.value("tooth.thin_enamel_mm"):
+        return warn("note", "margin.thin_enamel", authority, side=side, above_mm=round(above, 1))
+    return None
+
+
+def _spans(cavity: Cavity) -> list[Decision]:
+    if not cavity.spans_walls:
+        return []
+    length, given = cavity.spans_walls
+    reason = say("occlusal_box.meets_walls", length_mm=round(length, 2), given_mm=given)
+    chosen = f"length {length:.2f} mm"
+    return [Decision(topic="prepare.occlusal_box", chosen=chosen, alternatives=[], reasons=[reason])]
+
+
+def _verify(rules: Rulebook) -> Step:
+    return Step(
+        id="prepare.verify",
+        stage="prepare",
+        title="Verify the preparation",
+        detail="Spoon and gentle probe: hard all round. Margins on sound tooth. Depths as planned.",
+        actor="dentist",
+        seconds=rules.value("chair.verify_s"),
+        seconds_rule=rules.use("chair.verify_s"),
+        tray=["spoon excavator", "probe", "periodontal probe with millimetres"],
+        after=["isolate.dam"],
+        check=StepCheck(
+            question="Is the periphery hard and are the depths as planned?",
+            remedy="Remove what is soft, measure again and plan anew.",
+            back_to="prepare.verify",
+        ),
+    )

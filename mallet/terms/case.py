@@ -1,0 +1,160 @@
+"""The case: everything that is known about one restoration before it is planned.
+
+Lengths in mm, irradiance in mW/cm2, exposure in J/cm2, angles in degrees. Names follow the
+published case format `mallet-case/1`; an unknown key is an error.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from mallet.terms.errors import InputError, Problem
+from mallet.terms.problems import problems_of
+
+Side = Literal["mesial", "distal"]
+Provenance = Literal["measured", "estimated", "handbook"]
+LayeringSchool = Literal["horizontal", "oblique", "wall_first"]
+MassRole = Literal["dentin", "body", "enamel"]
+
+
+class Strict(BaseModel):
+    """Base of all input models: no unknown keys, no NaN, no silent conversion of text."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, frozen=True)
+
+
+class Tooth(Strict):
+    """Tooth code in two-digit (ISO 3950), 1-32 or right-angle notation."""
+
+    code: str
+    vitality: Literal["vital", "non_vital", "root_filled"] = "vital"
+
+
+class Restoration(Strict):
+    material: Literal["composite"] = "composite"
+    surfaces: str = Field(min_length=1, max_length=5)
+
+
+class OcclusalBox(Strict):
+    """Box cut from the occlusal surface; length and width are taken at the pulpal floor."""
+
+    kind: Literal["occlusal_box"]
+    depth_mm: Annotated[float, Field(gt=0, le=8)]
+    width_mm: Annotated[float, Field(ge=0.5, le=10)]
+    length_mm: Annotated[float, Field(ge=0.5, le=12)]
+    wall_divergence_deg: Annotated[float, Field(ge=-10, le=20)] = 3.0
+
+
+class ProximalBox(Strict):
+    """Box through a marginal ridge; depth from the outer surface at the gingival floor."""
+
+    kind: Literal["proximal_box"]
+    side: Side
+    height_mm: Annotated[float, Field(gt=0, le=10)]
+    width_mm: Annotated[float, Field(ge=0.5, le=10)]
+    axial_depth_mm: Annotated[float, Field(ge=0.3, le=6)]
+    wall_divergence_deg: Annotated[float, Field(ge=-10, le=20)] = 3.0
+
+
+Part = Annotated[OcclusalBox | ProximalBox, Field(discriminator="kind")]
+
+
+class Preparation(Strict):
+    remaining_dentin_mm: Annotated[float, Field(ge=0, le=6)] | None = None
+    parts: list[Part] = Field(min_length=1, max_length=3)
+
+
+class Neighbour(Strict):
+    """The tooth beside a box; the offset is its marginal ridge above (+) or below (-) ours."""
+
+    tooth: str | None = None
+    ridge_offset_mm: Annotated[float, Field(ge=-4, le=4)] = 0.0
+    rotated: bool = False
+    missing: bool = False
+
+
+class Neighbours(Strict):
+    mesial: Neighbour | None = None
+    distal: Neighbour | None = None
+
+
+class School(Strict):
+    layering: LayeringSchool = "wall_first"
+    etch: Literal["selective_enamel"] = "selective_enamel"
+
+
+class Reading(Strict):
+    """One radiometer reading; `taken_at` is an ISO 8601 date."""
+
+    distance_mm: Annotated[float, Field(ge=0, le=30)]
+    irradiance_mw_cm2: Annotated[float, Field(gt=0, le=10000)]
+    taken_at: Annotated[str, Field(pattern=r"^\d{4}-\d{2}-\d{2}")] | None = None
+
+
+class Light(Strict):
+    name: str | None = None
+    tip_diameter_mm: Annotated[float, Field(ge=3, le=20)]
+    tip_distance_mm: Annotated[float, Field(ge=0, le=20)] | None = None
+    time_steps_s: list[Annotated[float, Field(gt=0, le=120)]] = Field(min_length=1, max_length=12)
+    readings: list[Reading] = Field(min_length=1, max_length=500)
+
+
+class Maker(Strict):
+    """The maker's cure time at a stated lamp output."""
+
+    seconds: Annotated[float, Field(gt=0, le=240)]
+    at_irradiance_mw_cm2: Annotated[float, Field(gt=0, le=5000)]
+
+
+class Mass(Strict):
+    name: str = Field(min_length=1, max_length=80)
+    role: MassRole = "body"
+    penetration_depth_mm: Annotated[float, Field(ge=0.2, le=8)]
+    critical_exposure_j_cm2: Annotated[float, Field(ge=0.01, le=20)]
+    max_increment_mm: Annotated[float, Field(ge=0.5, le=6)]
+    shrinkage_vol_percent: Annotated[float, Field(ge=0, le=10)]
+    density_g_cm3: Annotated[float, Field(ge=1, le=4)]
+    modulus_gpa: Annotated[float, Field(ge=0.5, le=40)]
+    maker: Maker | None = None
+
+
+class Case(Strict):
+    format: Literal["mallet-case/1"]
+    tooth: Tooth
+    restoration: Restoration
+    preparation: Preparation
+    neighbours: Neighbours = Neighbours()
+    school: School = School()
+    light: Light
+    masses: list[Mass] = Field(min_length=1, max_length=12)
+    provenance: dict[str, Provenance] = {}
+    house: dict[str, float] = {}
+
+    def provenance_of(self, path: str) -> Provenance:
+        """Return how the value at a path is known; what is given counts as measured."""
+        return self.provenance.get(path, "measured")
+
+
+def read_case(data: Mapping[str, Any]) -> Case:
+    """Return the case in a parsed JSON object; raise InputError with one problem a field."""
+    try:
+        return Case.model_validate(data)
+    except ValidationError as error:
+        raise InputError(*problems_of(error, data, Case)) from None
+
+
+def get_path(case: Case, path: str) -> object:
+    """Return the value at a path such as `preparation.parts[1].height_mm`.
+
+    Raises InputError where the path names nothing in the case.
+    """
+    here: object = case
+    for piece in path.replace("[", ".[").split("."):
+        try:
+            here = here[int(piece[1:-1])] if piece.startswith("[") else getattr(here, piece)  # type: ignore[index]
+        except (AttributeError, IndexError, TypeError, ValueError):
+            raise InputError(Problem(f"provenance.{path}", path, "the path of a value in the case")) from None
+    return here

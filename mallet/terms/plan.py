@@ -1,0 +1,237 @@
+"""The plan and its pieces: figures, decisions, checks, cautions, steps, increments.
+
+Every piece that the user reads can say why: the rules that acted and the inputs that were used.
+"""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+Verdict = Literal["pass", "caution", "fail"]
+Actor = Literal["dentist", "assistant", "both"]
+
+
+class Piece(BaseModel):
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+
+class Reason(Piece):
+    """A sentence with the stable code and parameters it was rendered from."""
+
+    code: str
+    params: dict[str, Any]
+    text: str
+
+
+class RuleUse(Piece):
+    """A rule as it acted: the value in force and, when the house changed it, the default."""
+
+    rule: str
+    title: str
+    value: float
+    unit: str
+    source: str
+    citation: str
+    sureness: str
+    school: str | None = None
+    default_value: float | None = None
+
+
+class InputUse(Piece):
+    """An input as it was used and how it is known."""
+
+    path: str
+    value: Any
+    unit: str
+    provenance: Literal["measured", "estimated", "handbook"]
+
+
+class Figure(Piece):
+    """A number for the user, with the rules and inputs that made it."""
+
+    id: str
+    title: str
+    value: float
+    unit: str
+    detail: str
+    how: str
+    rules: list[RuleUse]
+    inputs: list[InputUse]
+
+
+class Decision(Piece):
+    topic: str
+    chosen: str
+    alternatives: list[str]
+    reasons: list[Reason]
+
+
+class Check(Piece):
+    """A measured value held against a needed one, with the remedy when it fails."""
+
+    topic: str
+    title: str
+    measured: float
+    needed: float
+    relation: Literal["at_least", "at_most"]
+    unit: str
+    verdict: Verdict
+    remedy: str
+    where: str
+    rules: list[RuleUse] = []
+
+
+class Caution(Piece):
+    level: Literal["note", "caution", "stop"]
+    code: str
+    params: dict[str, Any]
+    text: str
+    authority: str
+
+
+class Assumption(Piece):
+    """Something absent from the case that was filled in."""
+
+    path: str
+    value: Any
+    unit: str
+    provenance: Literal["estimated", "handbook"]
+    why: str
+
+
+class StepCheck(Piece):
+    question: str
+    remedy: str
+    back_to: str | None = None
+
+
+class Within(Piece):
+    """A step must start at most so many seconds after another one ends."""
+
+    step: str
+    seconds: float
+
+
+class Step(Piece):
+    """One thing that one or both people do; the id is semantic and survives a new plan."""
+
+    id: str
+    stage: str
+    title: str
+    detail: str
+    actor: Actor
+    seconds: float
+    timed: bool = False
+    light: bool = False
+    tray: list[str] = []
+    check: StepCheck | None = None
+    after: list[str] = []
+    within: list[Within] = []
+    increment: int | None = None
+    seconds_rule: RuleUse | None = None
+    start_s: float = 0.0
+    end_s: float = 0.0
+
+
+class StageResult(Piece):
+    """What one stage of the order of work adds to the plan."""
+
+    decisions: list[Decision] = []
+    checks: list[Check] = []
+    figures: list[Figure] = []
+    steps: list[Step] = []
+    cautions: list[Caution] = []
+
+
+class Exposure(Piece):
+    source: str = Field(serialization_alias="from")
+    seconds: float
+    presses: list[float]
+    seconds_by_dose: float
+    seconds_by_maker: float | None
+
+
+class Point(Piece):
+    x: float
+    y: float
+    z: float
+
+
+class LitPoint(Point):
+    irradiance_mw_cm2: dict[str, float]
+
+
+class Increment(Piece):
+    """One portion of filling, cured on its own."""
+
+    order: int
+    id: str
+    name: str
+    mass: str
+    role: str
+    volume_mm3: float
+    mass_g: float
+    thickness_mm: float
+    least_thickness_mm: float
+    c_factor: float
+    exposures: list[Exposure]
+    dose_needed_j_cm2: float
+    dose_at_worst_point_j_cm2: float
+    worst_point: Point
+    touches: dict[str, float]
+    sculpt: str
+    points: list[LitPoint] | None = None
+
+
+class PartGeometry(Piece):
+    kind: str
+    nominal_volume_mm3: float
+    side: str | None = None
+
+
+class Geometry(Piece):
+    volume_mm3: float
+    mass_g: float
+    parts: list[PartGeometry]
+    remaining_dentin_mm: float
+    bonded_area_mm2: float
+    ridge_height_mm: dict[str, float]
+
+
+class Totals(Piece):
+    increments: int
+    cure_seconds: float
+    light_seconds: float
+    chair_minutes: float
+
+
+class Plan(Piece):
+    format: Literal["mallet-plan/1"] = "mallet-plan/1"
+    feasible: Literal[True] = True
+    engine: str
+    rulebook: str
+    case_sha256: str
+    tooth: dict[str, str]
+    assumptions: list[Assumption]
+    geometry: Geometry
+    decisions: list[Decision]
+    checks: list[Check]
+    cautions: list[Caution]
+    figures: list[Figure]
+    increments: list[Increment]
+    totals: Totals
+    steps: list[Step]
+
+
+class NoPlan(Piece):
+    """The answer when no plan exists for a sound case."""
+
+    format: Literal["mallet-plan/1"] = "mallet-plan/1"
+    feasible: Literal[False] = False
+    engine: str
+    rulebook: str
+    case_sha256: str
+    requirement: Reason
+    nearest: dict[str, Any]

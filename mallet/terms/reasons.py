@@ -1,0 +1,95 @@
+"""The catalogue of sentences that the heart says; the interface may translate by code."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from mallet.terms.errors import NotFeasible
+from mallet.terms.plan import Caution, Reason
+
+TEXTS: dict[str, str] = {
+    "layering.asked": "The case asks for the {school} school.",
+    "layering.bounded": "Each portion stays within {limit_mm:g} mm along the light.",
+    "layering.thinned": (
+        "Cut to {limit_mm:.2f} mm instead of {asked_mm:g} mm: thicker, a portion would need more"
+        " than {longest_s:g} s in one exposure."
+    ),
+    "layering.no_room_for_wall": (
+        "The box is {axial_depth_mm:g} mm deep at the {side} axial wall; a proximal wall of"
+        " {wall_mm:g} mm leaves less than {least_mm:g} mm behind it, so the box is filled in"
+        " flat layers."
+    ),
+    "layering.no_box": "There is no proximal box, so there is no wall to build first.",
+    "layering.stress": (
+        "Layering does not always lower shrinkage stress; the dose at the deepest point and the"
+        " bulk of each portion matter more."
+    ),
+    "band.sectional": "One open side with both cusps standing: a sectional band with a ring.",
+    "band.rotated": (
+        "The neighbour {tooth} is rotated and defeats a preformed metal band; a clear anatomical"
+        " band can be shaped to it."
+    ),
+    "band.no_neighbour": (
+        "No tooth stands beside the {side} box: a retainer-held circumferential band, contoured by hand."
+    ),
+    "band.level": "Its upper edge stands level with the marginal ridge of {tooth}.",
+    "wedge.by_gap": (
+        "The embrasure is {gap_mm:.2f} mm wide at the gingival margin and the teeth must part by"
+        " {separation_mm:.2f} mm."
+    ),
+    "wedge.none": "No neighbour to wedge against.",
+    "bond.selective": (
+        "Etching the enamel improves margins with self-etching adhesives; dentin is left to the"
+        " adhesive's own acid."
+    ),
+    "occlusal_box.meets_walls": (
+        "With two boxes the occlusal box runs from axial wall to axial wall: {length_mm:.2f} mm"
+        " instead of {given_mm:g} mm."
+    ),
+    "margin.in_dentin": (
+        "The {side} gingival margin lies {below_mm:.1f} mm below the cervical line there, in root"
+        " dentin: the bond is weaker and the margin harder to keep dry."
+    ),
+    "margin.thin_enamel": (
+        "The {side} gingival margin lies {above_mm:.1f} mm above the cervical line: the enamel there is thin."
+    ),
+    "pulp.close": (
+        "{remaining_mm:.1f} mm of dentin is left over the pulp: consider protecting it before bonding."
+    ),
+    "pulp.very_close": (
+        "{remaining_mm:.2f} mm of dentin is left over the pulp, or less: stop, look for an"
+        " exposure and decide on protection before going on."
+    ),
+    "light.eye": "Orange shield for everyone who can see the tip; never look into the beam.",
+    "light.weak": "The lamp gives {given:.0f} mW/cm2 at contact: usable, but watch it.",
+    "light.too_weak": (
+        "The lamp gives {given:.0f} mW/cm2 at contact; a source under {needed:.0f} mW/cm2 is not to be used."
+    ),
+    "light.after_band": (
+        "A metal band shades the proximal surface: light it from both sides once the band is off."
+    ),
+    "cure.too_long": (
+        "{where} would need {needed_s:.0f} s in one exposure even when cut to {limit_mm:.2f} mm;"
+        " the longest single exposure is {longest_s:g} s."
+    ),
+    "cure.dark": "No light reaches a point of {where}, so no exposure can cure it.",
+    "advice": (
+        "The tool advises; a dentist decides and signs. Local codes and the maker's instructions come first."
+    ),
+}
+
+
+def say(code: str, **params: Any) -> Reason:
+    """Return the catalogue's sentence for a code; an unknown code raises KeyError."""
+    return Reason(code=code, params=params, text=TEXTS[code].format(**params))
+
+
+def warn(level: Literal["note", "caution", "stop"], code: str, authority: str, **params: Any) -> Caution:
+    """Return a caution with the authority it rests on."""
+    text = TEXTS[code].format(**params)
+    return Caution(level=level, code=code, params=params, text=text, authority=authority)
+
+
+def refuse(code: str, nearest: dict[str, object] | None = None, **params: Any) -> NotFeasible:
+    """Return the error that says which requirement fails and what would do."""
+    return NotFeasible(code, TEXTS[code].format(**params), nearest)

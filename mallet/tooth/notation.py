@@ -1,0 +1,92 @@
+"""Tooth notation: two-digit (ISO 3950), 1-32 with A-T, and right-angle.
+
+The two-digit code is what is stored. In text, 1-32 is written `#19` and right-angle with the
+dentistry corner marks, the patient's right at the left: `6\u23cc` is the upper right first molar.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+from mallet.terms.errors import InputError
+
+# Quadrant: (constant, sign) so that number = constant + sign * position.
+_PERMANENT = {1: (9, -1), 2: (8, 1), 3: (25, -1), 4: (24, 1)}
+_DECIDUOUS = {5: (6, -1), 6: (5, 1), 7: (16, -1), 8: (15, 1)}
+_CORNERS = {1: "{}\u23cc", 2: "\u23bf{}", 3: "\u23be{}", 4: "{}\u23cb"}
+_KINDS = {1: "central incisor", 2: "lateral incisor", 3: "canine", 4: "first premolar",
+          5: "second premolar", 6: "first molar", 7: "second molar", 8: "third molar"}  # fmt: skip
+_ALLOWED = "a permanent tooth: two-digit 11 to 48, #1 to #32, or right-angle"
+
+
+@dataclass(frozen=True)
+class ToothName:
+    """A tooth by quadrant (1-4 permanent, 5-8 deciduous) and position from the midline."""
+
+    quadrant: int
+    position: int
+
+    @property
+    def iso(self) -> str:
+        return f"{self.quadrant}{self.position}"
+
+    @property
+    def number(self) -> str:
+        """Return 1-32 for a permanent tooth, A-T for a deciduous one."""
+        if self.quadrant in _PERMANENT:
+            constant, sign = _PERMANENT[self.quadrant]
+            return str(constant + sign * self.position)
+        constant, sign = _DECIDUOUS[self.quadrant]
+        return chr(ord("A") + constant + sign * self.position - 1)
+
+    @property
+    def right_angle(self) -> str:
+        """Return the right-angle notation of a permanent tooth."""
+        return _CORNERS[self.quadrant].format(self.position)
+
+    @property
+    def is_upper(self) -> bool:
+        return self.quadrant in (1, 2, 5, 6)
+
+    @property
+    def is_posterior(self) -> bool:
+        return self.position >= 4
+
+    @property
+    def mirrored_when_drawn(self) -> bool:
+        """Tell whether the computed frame (mesial, facial, occlusal) is left-handed in the mouth."""
+        return self.quadrant in (2, 4)
+
+    @property
+    def name(self) -> str:
+        jaw = "upper" if self.is_upper else "lower"
+        side = "right" if self.quadrant in (1, 4, 5, 8) else "left"
+        return f"{jaw} {side} {_KINDS[self.position]}"
+
+    def neighbour(self, side: str) -> ToothName | None:
+        """Return the permanent tooth on the mesial or distal side; None behind a third molar."""
+        if side == "distal":
+            return ToothName(self.quadrant, self.position + 1) if self.position < 8 else None
+        if self.position > 1:
+            return ToothName(self.quadrant, self.position - 1)
+        return ToothName({1: 2, 2: 1, 3: 4, 4: 3}[self.quadrant], 1)
+
+
+def read_tooth(code: str, path: str = "tooth.code") -> ToothName:
+    """Return the permanent tooth a code names; raise InputError for any other text."""
+    for tooth in _all_permanent():
+        if code in (tooth.iso, f"#{tooth.number}", tooth.right_angle):
+            return tooth
+    raise InputError.at(path, code, _ALLOWED)
+
+
+def from_iso(code: str) -> ToothName:
+    """Return any tooth, deciduous too, by its two-digit code; raise InputError otherwise."""
+    if not re.fullmatch(r"[1-4][1-8]|[5-8][1-5]", code):
+        raise InputError.at("tooth.code", code, "two digits, 11 to 48 or 51 to 85")
+    return ToothName(int(code[0]), int(code[1]))
+
+
+def _all_permanent() -> list[ToothName]:
+    return [ToothName(q, p) for q in _PERMANENT for p in range(1, 9)]
