@@ -61,8 +61,7 @@ def _plan(arguments: argparse.Namespace) -> int:
 
 def _schema(arguments: argparse.Namespace) -> int:
     adapter: TypeAdapter[Any] = TypeAdapter(Case if arguments.what == "case" else Plan | NoPlan)
-    mode = "validation" if arguments.what == "case" else "serialization"
-    print(json.dumps(adapter.json_schema(mode=mode), indent=2, sort_keys=True))  # type: ignore[arg-type]
+    print(json.dumps(adapter.json_schema(), indent=2, sort_keys=True))
     return OK
 
 

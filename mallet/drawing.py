@@ -282,9 +282,10 @@ def _worst(worked: Worked, axes: tuple[int, int]) -> list[Mark]:
 
 def _tip(worked: Worked) -> list[Mark]:
     worst = weakest_of(worked.build)
-    x, _, z = worst.tip.centre
-    r = worst.tip.beam.radius_mm
-    text = f"{worst.tip.beam.contact_mw_cm2:.0f} mW/cm\u00b2"
+    tip = worst.lit.aims[0].tip
+    x, _, z = tip.centre
+    r = tip.beam.radius_mm
+    text = f"{tip.beam.contact_mw_cm2:.0f} mW/cm\u00b2"
     return [
         Mark(id="tip.left", text="", at=_point([x - r, z])),
         Mark(id="tip.right", text=text, at=_point([x + r, z])),

@@ -234,9 +234,10 @@ def _geometry(cavity: Cavity, build: Build, case: Case) -> Geometry:
 
 
 def _increment(order: int, one: Cured, with_points: bool) -> Increment:
+    names = [aim.name for aim in one.lit.aims]
     points = [
-        LitPoint(x=x, y=y, z=z, irradiance_mw_cm2={"occlusal": value})
-        for (x, y, z), value in zip(one.lit.points, one.lit.irradiance_mw_cm2, strict=True)
+        LitPoint(x=x, y=y, z=z, irradiance_mw_cm2=dict(zip(names, row, strict=True)))
+        for (x, y, z), row in zip(one.lit.points, one.lit.irradiance_mw_cm2, strict=True)
     ]
     worst = points[0]
     volume = one.portion.solid.volume()
@@ -253,12 +254,13 @@ def _increment(order: int, one: Cured, with_points: bool) -> Increment:
         c_factor=one.contacts.c_factor(),
         exposures=[
             Exposure(
-                source="occlusal",
-                seconds=one.seconds,
+                source=name,
+                seconds=one.seconds_each,
                 presses=one.presses,
                 seconds_by_dose=one.need.seconds_by_dose,
                 seconds_by_maker=one.need.seconds_by_maker,
             )
+            for name in names
         ],
         dose_needed_j_cm2=one.need.dose_j_cm2,
         dose_at_worst_point_j_cm2=one.worst_dose_j_cm2,

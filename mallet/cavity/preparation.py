@@ -14,7 +14,7 @@ from manifold3d import Manifold, OpType
 from mallet.cavity.solids import Tagged, crown_solid, frustum
 from mallet.rulebook import Rulebook
 from mallet.terms.case import Case, OcclusalBox, ProximalBox, Side
-from mallet.terms.errors import InputError
+from mallet.terms.errors import InputError, Problem
 from mallet.terms.plan import Assumption
 from mallet.tooth import Crown, ToothName, loft_crown, read_tooth
 from mallet.tooth.crown import Shell
@@ -118,7 +118,7 @@ def _check_surfaces(case: Case) -> None:
     for i, part in enumerate(parts):
         letter = {"mesial": "M", "distal": "D"}[part.side] if isinstance(part, ProximalBox) else "O"
         if letter in letters:
-            raise InputError.at(f"preparation.parts[{i}]", f"a second {part.kind} there", "one each")
+            raise InputError(Problem(f"preparation.parts[{i}]", f"a second {part.kind}", "one a side"))
         letters.add(letter)
     surfaces = case.restoration.surfaces
     has_box = any(isinstance(p, ProximalBox) for p in parts)

@@ -85,12 +85,12 @@ def check_readings(readings: Sequence[Reading], path: str) -> None:
     for reading in readings:
         means.setdefault(reading.distance_mm, []).append(reading.irradiance_mw_cm2)
     if len(means) < 2:
-        raise InputError.at(path, f"{len(means)} distance", "readings at two distances or more")
+        raise InputError(Problem(path, f"{len(means)} distance", "readings at two distances or more"))
     ordered = [(d, sum(v) / len(v)) for d, v in sorted(means.items())]
     for (near, strong), (far, weak) in itertools.pairwise(ordered):
         if weak > strong:
             got = f"{strong:g} mW/cm2 at {near:g} mm and {weak:g} at {far:g} mm"
-            raise InputError.at(path, got, "readings that fall with distance")
+            raise InputError(Problem(path, got, "readings that fall with distance"))
 
 
 def read_readings_csv(text: str) -> list[Reading]:

@@ -23,6 +23,7 @@ CORNER_GRID_MM = 0.45
 FACE_GRID_MM = 0.8
 ROUGH_RINGS, ROUGH_AROUND = 4, 7
 REFINED_POINTS = 6
+WIDE_SHARE = 0.85
 DECIMALS = 4
 
 
@@ -78,30 +79,64 @@ def stand_tip(aim: Floats, skyline: Floats, beam: Beam, distance_mm: float | Non
 
 @dataclass(frozen=True)
 class Lit:
-    """Points (N, 3) of a portion and the irradiance (N,) that counts there, dimmest first."""
+    """Points (N, 3) of a portion, dimmest first, and the irradiance (N, K) that counts there from
+    each of K aims. Every aim is lit for the same time, so a point's dose goes by the row's sum."""
 
     points: Floats
+    aims: tuple[Aim, ...]
     irradiance_mw_cm2: Floats
 
     @property
     def weakest_mw_cm2(self) -> float:
-        return float(self.irradiance_mw_cm2[0])
+        """Return what the dimmest point gets from all aims together."""
+        return float(self.irradiance_mw_cm2[0].sum())
+
+
+@dataclass(frozen=True)
+class Aim:
+    """An exposure's name and where the tip stands for it."""
+
+    name: str
+    tip: Tip
+
+
+def aims_over(points: Floats, skyline: Floats, beam: Beam, distance_mm: float | None) -> list[list[Aim]]:
+    """Return the ways to light points (N, 3) from occlusal: one aim over the middle and, where they
+    reach further than the tip, two, over the mesial and the distal half."""
+
+    def aim(name: str, part: Floats) -> Aim:
+        middle = (part[:, :2].min(axis=0) + part[:, :2].max(axis=0)) / 2
+        return Aim(name, stand_tip(middle, skyline, beam, distance_mm))
+
+    ways = [[aim("occlusal", points)]]
+    x = points[:, 0]
+    if x.max() - x.min() > WIDE_SHARE * 2 * beam.radius_mm:
+        middle = (x.max() + x.min()) / 2
+        mesial, distal = points[x >= middle], points[x < middle]
+        ways.append([aim("occlusal_mesial", mesial), aim("occlusal_distal", distal)])
+    return ways
 
 
 def dimmest(
-    points: Floats, tip: Tip, blockers: Scene, fillings: Sequence[tuple[Scene, float]], rules: Rulebook
+    points: Floats,
+    aims: Sequence[Aim],
+    blockers: Scene,
+    fillings: Sequence[tuple[Scene, float]],
+    rules: Rulebook,
 ) -> Lit:
     """Return the dimmest points, found with few rays and then measured with many.
 
     Irradiance above the cap does not count further; values are quantised.
     """
-    rough = irradiance_mw_cm2(points, tip, blockers, fillings, ROUGH_RINGS, ROUGH_AROUND)
-    chosen = points[np.argsort(rough, kind="stable")[:REFINED_POINTS]]
-    field = irradiance_mw_cm2(chosen, tip, blockers, fillings)
+    rough = np.column_stack(
+        [irradiance_mw_cm2(points, a.tip, blockers, fillings, ROUGH_RINGS, ROUGH_AROUND) for a in aims]
+    )
+    chosen = points[np.argsort(rough.sum(axis=1), kind="stable")[:REFINED_POINTS]]
     cap = rules.value("light.irradiance_cap_mw_cm2")
+    field = np.column_stack([irradiance_mw_cm2(chosen, a.tip, blockers, fillings) for a in aims])
     counted: Floats = np.round(np.minimum(field, cap), DECIMALS).astype(np.float64)
-    order = np.argsort(counted, kind="stable")
-    return Lit(chosen[order], counted[order])
+    order = np.argsort(counted.sum(axis=1), kind="stable")
+    return Lit(chosen[order], tuple(aims), counted[order])
 
 
 def need_of(mass: Mass, weakest_mw_cm2: float, contact_mw_cm2: float, rules: Rulebook) -> Need:

@@ -19,7 +19,6 @@ SURENESS = {
     "B": "value agreed, edge or citation uncertain, from memory",
     "C": "a single recollection or a range: a default to change, not a limit",
     "T": "common practice, no source",
-    "D": "derived from other figures",
 }
 FILES = ("composite", "light", "matrix", "bond", "chair", "tooth")
 

@@ -89,7 +89,7 @@ def weakest_of(build: Build) -> Cured:
 def _weakest(s: Settled) -> Figure:
     worst = weakest_of(s.build)
     _, y, z = worst.lit.points[0]
-    depth = worst.tip.centre[2] - z
+    depth = worst.lit.aims[0].tip.centre[2] - z
     side = "facial" if y > 0 else "lingual"
     ratio = worst.worst_dose_j_cm2 / worst.need.dose_j_cm2
     return Figure(
@@ -99,7 +99,7 @@ def _weakest(s: Settled) -> Figure:
         unit="\u00d7 need",
         detail=f"{worst.portion.name}, {side}, {depth:.1f} mm below the tip",
         how=(
-            f"Planar irradiance of {worst.lit.weakest_mw_cm2:.0f} mW/cm\u00b2 for {worst.seconds:g} s is"
+            f"Planar irradiance of {worst.lit.weakest_mw_cm2:.0f} mW/cm\u00b2 for {worst.seconds_each:g} s is"
             f" {worst.worst_dose_j_cm2:.2f} J/cm\u00b2; needed {worst.need.dose_j_cm2:.2f}. Rays from the tip,"
             " blocked by tooth, metal band and neighbours, weakened in the mass; walls reflect nothing,"
             " so this is a lower bound."
@@ -141,8 +141,8 @@ def filling_mass_g(build: Build) -> float:
 
 def _filling(s: Settled) -> Figure:
     crown = InputUse(
-        path="tooth.crown",
-        value=f"{s.cavity.crown.mesiodistal_mm:g} x {s.cavity.crown.buccolingual_mm:g} mm",
+        path="tooth.code",
+        value=f"{s.cavity.tooth.iso}, crown {s.cavity.crown.mesiodistal_mm:g} x {s.cavity.crown.buccolingual_mm:g} mm",
         unit="",
         provenance="handbook",
     )

@@ -12,10 +12,9 @@ from mallet.terms.reasons import say
 
 @dataclass(frozen=True)
 class FilmCure:
-    """One exposure of the adhesive film: over what, its presses and the irradiance at its dimmest."""
+    """One exposure of the adhesive film: its aim, presses and the irradiance at the dimmest point."""
 
-    id: str
-    over: str
+    aim: str
     presses: list[float]
     weakest_mw_cm2: float
 
@@ -117,10 +116,11 @@ def _cures(cures: Sequence[FilmCure], rules: Rulebook) -> list[Step]:
     previous = "bond.air"
     for cure in cures:
         presses = " + ".join(f"{p:g}" for p in cure.presses)
+        half = cure.aim.removeprefix("occlusal").strip("_")
         step = Step(
-            id=cure.id,
+            id=f"bond.cure.{half}" if half else "bond.cure",
             stage="bond",
-            title=f"Light on the adhesive, {cure.over}",
+            title=f"Light on the adhesive, {half} half" if half else "Light on the adhesive",
             detail=f"Tip flat, as close as the cusps allow. Press {presses} s. Orange shield.",
             actor="both",
             seconds=cure.seconds,

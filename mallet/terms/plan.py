@@ -146,11 +146,13 @@ class StageResult(Piece):
 
 
 class Exposure(Piece):
-    source: str = Field(serialization_alias="from")
+    model_config = ConfigDict(extra="forbid", frozen=True, validate_by_name=True, validate_by_alias=True)
+
+    source: str = Field(alias="from")
     seconds: float
     presses: list[float]
     seconds_by_dose: float
-    seconds_by_maker: float | None
+    seconds_by_maker: float | None = None
 
 
 class Point(Piece):

@@ -14,8 +14,7 @@ from mallet.cavity.measures import Contacts, contacts_of, least_width_mm, longes
 from mallet.cavity.preparation import SIGN, Cavity
 from mallet.cavity.rays import Scene
 from mallet.light.beam import Beam
-from mallet.light.cure import Lit, Need, deep_points, dimmest, need_of, stand_tip
-from mallet.light.field import Tip
+from mallet.light.cure import Lit, Need, aims_over, deep_points, dimmest, need_of
 from mallet.light.presses import presses_for
 from mallet.rulebook import Rulebook
 from mallet.stages.bond import FilmCure
@@ -27,7 +26,6 @@ from mallet.terms.reasons import refuse, say
 
 Floats = NDArray[np.float64]
 THINNER = 0.82
-SOURCE = "occlusal"
 THREADS = 2
 
 
@@ -50,17 +48,21 @@ class Cured:
     thickness_mm: float
     least_width_mm: float
     lit: Lit
-    tip: Tip
     need: Need
     presses: list[float]
 
     @property
-    def seconds(self) -> float:
+    def seconds_each(self) -> float:
+        """Return the seconds of one exposure; every aim gets as many."""
         return sum(self.presses)
 
     @property
+    def seconds(self) -> float:
+        return self.seconds_each * len(self.lit.aims)
+
+    @property
     def worst_dose_j_cm2(self) -> float:
-        return self.lit.weakest_mw_cm2 * self.seconds / 1000
+        return self.lit.weakest_mw_cm2 * self.seconds_each / 1000
 
 
 @dataclass(frozen=True)
@@ -85,7 +87,7 @@ def build_composite(case: Case, cavity: Cavity, around: Surroundings, beam: Beam
     while True:
         layering = layer(case.school.layering, cavity, limit, rules)
         cured = cure_portions(case, cavity, layering.portions, around, beam, rules)
-        slow = [c for c in cured if c.need.seconds_by_dose > longest + 1e-9 or c.seconds > longest]
+        slow = [c for c in cured if c.need.seconds_by_dose > longest + 1e-9 or c.seconds_each > longest]
         if not slow:
             break
         worst = max(slow, key=lambda c: c.need.seconds)
@@ -154,10 +156,17 @@ def _cure(
     points = deep_points(contacts, solid, setting.inside)
     attenuation = {m.name: 1 / m.penetration_depth_mm for m in case.masses}
     fillings = [(scene, attenuation[name]) for name, scene in setting.fillings.items()]
-    aim = points[:, :2].mean(axis=0)
-    tip = stand_tip(aim, around.skyline, beam, case.light.tip_distance_mm)
-    lit = dimmest(points, tip, around.blockers, fillings, rules)
-    need = need_of(mass, lit.weakest_mw_cm2, beam.contact_mw_cm2, rules)
+    best = None
+    for aims in aims_over(points, around.skyline, beam, case.light.tip_distance_mm):
+        lit = dimmest(points, aims, around.blockers, fillings, rules)
+        need = need_of(mass, lit.weakest_mw_cm2, beam.contact_mw_cm2, rules)
+        presses = presses_for(need.seconds, case.light.time_steps_s) if np.isfinite(need.seconds) else []
+        total = sum(presses) * len(aims) if presses else np.inf
+        if best is None or total < best[0]:
+            best = (total, lit, need, presses)
+    if best is None or not best[3]:
+        raise refuse("cure.dark", where=f"the {setting.portion.name}")
+    _, lit, need, presses = best
     return Cured(
         portion=setting.portion,
         mass=mass,
@@ -165,9 +174,8 @@ def _cure(
         thickness_mm=longest_vertical_mm(solid, setting.inside),
         least_width_mm=least_width_mm(solid),
         lit=lit,
-        tip=tip,
         need=need,
-        presses=_presses(setting.portion, need, case),
+        presses=presses,
     )
 
 
@@ -178,12 +186,6 @@ def mass_for(masses: Sequence[Mass], role: MassRole) -> Mass:
         if found:
             return found
     return masses[0]
-
-
-def _presses(portion: Portion, need: Need, case: Case) -> list[float]:
-    if not np.isfinite(need.seconds):
-        raise refuse("cure.dark", where=f"the {portion.name}")
-    return presses_for(need.seconds, case.light.time_steps_s)
 
 
 def _too_long(worst: Cured, limit: float, longest: float, beam: Beam) -> Exception:
@@ -215,25 +217,19 @@ def surroundings(cavity: Cavity, bands: Sequence[Band], neighbours: Sequence[Man
 def film_cures(
     case: Case, cavity: Cavity, around: Surroundings, beam: Beam, rules: Rulebook
 ) -> list[FilmCure]:
-    """Return the exposures of the adhesive, the cavity still empty: one, or one for each of two boxes."""
+    """Return the exposures of the adhesive film, the cavity still empty."""
     points = _film_points(cavity)
     dose = rules.value("light.adhesive_dose_j_cm2")
-    groups = [("bond.cure", "whole cavity", points)]
-    if len(cavity.boxes) == 2:
-        mesial = points[:, 0] >= 0
-        groups = [
-            ("bond.cure.mesial", "mesial half", points[mesial]),
-            ("bond.cure.distal", "distal half", points[~mesial]),
-        ]
-    cures = []
-    for id, over, part in groups:
-        tip = stand_tip(part[:, :2].mean(axis=0), around.skyline, beam, case.light.tip_distance_mm)
-        weakest = dimmest(part, tip, around.blockers, (), rules).weakest_mw_cm2
-        if weakest <= 0:
-            raise refuse("cure.dark", where="the adhesive film")
-        seconds = max(dose * 1000 / weakest, rules.value("light.least_exposure_s"))
-        cures.append(FilmCure(id, over, presses_for(seconds, case.light.time_steps_s), weakest))
-    return cures
+    ways = []
+    for aims in aims_over(points, around.skyline, beam, case.light.tip_distance_mm):
+        weakest = dimmest(points, aims, around.blockers, (), rules).weakest_mw_cm2
+        if weakest > 0:
+            seconds = max(dose * 1000 / weakest, rules.value("light.least_exposure_s"))
+            presses = presses_for(seconds, case.light.time_steps_s)
+            ways.append([FilmCure(a.name, presses, weakest) for a in aims])
+    if not ways:
+        raise refuse("cure.dark", where="the adhesive film")
+    return min(ways, key=lambda cures: sum(c.seconds for c in cures))
 
 
 def _film_points(cavity: Cavity) -> Floats:

@@ -22,6 +22,8 @@ from mallet.terms.plan import Reason
 from mallet.terms.reasons import say
 
 CRUMB_MM3 = 0.08
+ALONE_MM3 = 0.5
+APART_MM = 1.0
 CLEAR_OF_FLOOR_MM = 0.02
 HIGH_MM = 25.0
 
@@ -66,10 +68,11 @@ class _Block:
             self.portions.append(Portion(id, name, piece, role, side, sculpt))
 
     def done(self) -> list[Portion]:
-        """Return the portions, crumbs joined to the portion that they lie against."""
+        """Return the portions: parts that lie apart on their own, crumbs joined to what is near."""
+        apart = [part for portion in self.portions for part in _apart(portion)]
         kept: list[Portion] = []
         loose: Manifold | None = None
-        for portion in self.portions:
+        for portion in apart:
             solid = portion.solid if loose is None else portion.solid + loose
             loose = None
             if solid.volume() >= CRUMB_MM3:
@@ -79,6 +82,24 @@ class _Block:
             else:
                 loose = solid
         return kept
+
+
+def _apart(portion: Portion) -> list[Portion]:
+    """Return the parts of a portion that lie at different ends of the tooth, from mesial to distal."""
+    groups: list[list[Manifold]] = []
+    for part in sorted(portion.solid.decompose(), key=lambda part: -part.bounding_box()[3]):
+        reach = min((other.bounding_box()[0] for other in groups[-1]), default=0.0) if groups else 0.0
+        if groups and part.bounding_box()[3] > reach - APART_MM:
+            groups[-1].append(part)
+        else:
+            groups.append([part])
+    solids = [Manifold.compose(group) for group in groups]
+    if len(solids) < 2 or min(solid.volume() for solid in solids) < ALONE_MM3:
+        return [portion]
+    return [
+        replace(portion, id=f"{portion.id}.part.{i}", name=f"{portion.name}, part {i}", solid=solid)
+        for i, solid in enumerate(solids, 1)
+    ]
 
 
 def layer(school: LayeringSchool, cavity: Cavity, limit_mm: float, rules: Rulebook) -> Layering:
@@ -186,11 +207,23 @@ def _gingival(block: _Block, box: Tool, limit_mm: float, rules: Rulebook) -> Non
 
 
 def _surface(block: _Block, cavity: Cavity, limit_mm: float, rules: Rulebook) -> Manifold:
-    """Take the last layer off the rest: of even vertical thickness under the anatomy."""
+    """Take the last layer off the rest: of even vertical thickness under the anatomy.
+
+    Near steep walls the body stops at a level, and the last layer is thicker there, rather than
+    leaving scraps between them.
+    """
     thickness = min(rules.value("composite.enamel_layer_mm"), limit_mm)
     lowered = cavity.outer.solid.translate((0, 0, -thickness)).as_original()
-    body = block.split_off(lowered)
-    surface, block.rest = block.rest, body
+    low, high = block.rest.bounding_box()[2], block.rest.bounding_box()[5]
+    low = cavity.occlusal.floor_mm if cavity.occlusal else low
+    for count in range(1, math.ceil((high - low) / limit_mm) + 1):
+        capped = lowered.split(below(low + count * limit_mm - CLEAR_OF_FLOOR_MM).solid)[0]
+        body, surface = block.rest.split(capped)
+        if longest_vertical_mm(surface) <= limit_mm + 1e-3:
+            block.rest = body
+            return surface
+    body, surface = block.rest.split(lowered)
+    block.rest = body
     return surface
 
 

@@ -53,11 +53,12 @@ def _of_one(order: int, one: Cured, last: str, before_last: str, rules: Rulebook
         increment=order,
     )
     presses = " + ".join(f"{p:g}" for p in one.presses)
+    twice = " over the mesial half, then as long over the distal half" if len(one.lit.aims) > 1 else ""
     light = Step(
         id=f"{base}.light",
         stage="build",
         title=f"Light on the {portion.name}",
-        detail=f"Tip flat over it, as close as the cusps allow. Press {presses} s. Do not lean.",
+        detail=f"Tip flat over it, as close as the cusps allow. Press {presses} s{twice}. Do not lean.",
         actor="both",
         seconds=one.seconds,
         seconds_rule=rules.use("light.conversion_factor"),

@@ -1,0 +1,252 @@
+"""Portions and their cure: nothing lost, nothing too thick, never too little light."""
+
+import math
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import HealthCheck, event, given, settings
+from hypothesis import strategies as st
+
+from mallet.cavity.neighbours import place_neighbours
+from mallet.cavity.preparation import prepare_cavity
+from mallet.cavity.solids import below
+from mallet.light.beam import Beam
+from mallet.plan import plan, work
+from mallet.rulebook import Rulebook, load_rulebook
+from mallet.stages.build.composite import cure_portions, surroundings
+from mallet.stages.build.layering import Portion
+from mallet.stages.matrix import fit_matrix
+from mallet.terms.case import Case, read_case
+from mallet.terms.errors import InputError, NotFeasible
+from mallet.terms.plan import NoPlan, Plan
+from tests.core.conftest import first_case, with_values
+
+SCHOOLS = ["horizontal", "oblique", "wall_first"]
+
+
+@st.composite
+def cases(draw: st.DrawFn) -> dict[str, Any]:
+    """Return a case of ordinary sizes on any back tooth; some contradict the tooth."""
+    sides = draw(st.sampled_from([["mesial"], ["distal"], ["mesial", "distal"], []]))
+    occlusal = not sides or draw(st.booleans())
+    angle = st.sampled_from([-2.0, 0.0, 3.0, 6.0])
+
+    def size(low: float, high: float) -> float:
+        return round(draw(st.floats(low, high)), 1)
+
+    parts: list[dict[str, Any]] = [
+        {"kind": "proximal_box", "side": side, "height_mm": size(3, 6.5), "width_mm": size(2.5, 4.5),
+         "axial_depth_mm": size(1, 1.8), "wall_divergence_deg": draw(angle)}
+        for side in sides
+    ]  # fmt: skip
+    if occlusal:
+        parts.append(
+            {"kind": "occlusal_box", "depth_mm": size(1.2, 2.4), "width_mm": size(1.2, 3),
+             "length_mm": size(2, 4.5), "wall_divergence_deg": draw(angle)}
+        )  # fmt: skip
+    surfaces = ("M" if "mesial" in sides else "") + "O" * occlusal + ("D" if "distal" in sides else "")
+    case = first_case()
+    case.update(provenance={}, neighbours={})
+    case["tooth"]["code"] = f"{draw(st.integers(1, 4))}{draw(st.integers(4, 8))}"
+    case["restoration"]["surfaces"] = surfaces
+    case["preparation"] = {"parts": parts}
+    case["school"]["layering"] = draw(st.sampled_from(SCHOOLS))
+    case["masses"][0]["penetration_depth_mm"] = draw(st.sampled_from([0.7, 1.0, 1.25, 2.0]))
+    return case
+
+
+@given(case=cases())
+@settings(max_examples=35, deadline=None, suppress_health_check=list(HealthCheck))
+def test_any_cavity_is_filled_and_cured_or_says_why_not(case: dict[str, Any]) -> None:
+    try:
+        made = plan(read_case(case), with_points=True)
+    except InputError as error:
+        named = [p.path.startswith("preparation.parts[") and p.allowed for p in error.problems]
+        event("contradicts the tooth")
+        if not all(named):
+            raise
+        return
+    if isinstance(made, NoPlan):
+        assert made.requirement.text
+        return
+    assert sum(i.volume_mm3 for i in made.increments) == pytest.approx(made.geometry.volume_mm3, rel=1e-3)
+    limit = case["masses"][0]["max_increment_mm"]
+    steps = case["light"]["time_steps_s"]
+    for one in made.increments:
+        assert one.thickness_mm <= limit + 5e-3
+        assert one.least_thickness_mm > 0
+        assert one.dose_at_worst_point_j_cm2 >= one.dose_needed_j_cm2
+        assert one.points is not None
+        doses = [
+            sum(p.irradiance_mw_cm2[e.source] * e.seconds for e in one.exposures) / 1000 for p in one.points
+        ]
+        assert min(doses) == pytest.approx(one.dose_at_worst_point_j_cm2, abs=1e-6)
+        for exposure in one.exposures:
+            assert exposure.seconds == sum(exposure.presses) <= 40
+            assert set(exposure.presses) <= set(steps)
+
+
+def levels_cured(
+    case: dict[str, Any], levels: list[float], beam_scale: float = 1.0, exponent: float = 2.0
+) -> list[float]:
+    """Return the seconds of each portion for cuts fixed at heights in the tooth's frame."""
+    rules: Rulebook = load_rulebook()
+    read: Case = read_case(case)
+    cavity = prepare_cavity(read, rules)
+    neighbours, _ = place_neighbours(read, cavity, rules)
+    bands, _ = fit_matrix(cavity, neighbours, rules)
+    around = surroundings(cavity, bands, [n.solid for n in neighbours])
+    rest, portions = cavity.filling, []
+    for i, level in enumerate([*levels, None]):
+        piece, rest = rest.split(below(level).solid) if level is not None else (rest, rest)
+        portions.append(Portion(f"cut.{i}", f"cut {i}", piece, "body", None, ""))
+    beam = Beam(4.5, 1150.0 * beam_scale, exponent)
+    return [c.seconds for c in cure_portions(read, cavity, portions, around, beam, rules)]
+
+
+@given(scale=st.floats(0.25, 0.95), darker=st.floats(0.5, 0.97), deeper=st.sampled_from([0.3, 0.6, 1.0]))
+@settings(max_examples=12, deadline=None)
+def test_deeper_weaker_darker_never_take_fewer_seconds(scale: float, darker: float, deeper: float) -> None:
+    case = with_values(first_case(), preparation__parts__1__height_mm=4.2)
+    levels = [2.9, 4.4]
+    at_first = levels_cured(case, levels)
+    weaker = levels_cured(case, levels, beam_scale=scale)
+    dark = levels_cured(with_values(case, masses__0__penetration_depth_mm=1.25 * darker), levels)
+    deep = levels_cured(with_values(case, preparation__parts__1__height_mm=4.2 + deeper), levels)
+    away = levels_cured(with_values(case, light__tip_distance_mm=deeper), levels)
+    for changed in (weaker, dark, deep, away):
+        assert all(b >= a for a, b in zip(at_first, changed, strict=True))
+    assert sum(deep) > sum(at_first)
+
+
+def test_the_worst_point_is_as_dim_as_any_on_the_deep_faces() -> None:
+    """Few points are refined; a dense search over the first portion finds none much dimmer."""
+    from mallet.cavity.measures import finely
+    from mallet.cavity.rays import Scene
+    from mallet.light.field import irradiance_mw_cm2
+
+    worked = work(read_case(first_case()))
+    cured = worked.build.cured[0]
+    around = surroundings(worked.cavity, worked.bands, [n.solid for n in worked.neighbours])
+    inside = Scene(cured.portion.solid)
+    dense = np.concatenate(
+        [
+            fine.centres - 0.03 * fine.normals
+            for skin in (cured.contacts.tooth, cured.contacts.band)
+            for fine in [finely(skin, 0.25)]
+        ]
+    )
+    dense = dense[inside.contains(dense)]
+    filling = [(inside, 1 / cured.mass.penetration_depth_mm)]
+    rough = irradiance_mw_cm2(dense, cured.lit.aims[0].tip, around.blockers, filling, 8, 14)
+    dim = dense[np.argsort(rough)[:60]]
+    field = irradiance_mw_cm2(dim, cured.lit.aims[0].tip, around.blockers, filling)
+    assert len(dense) > 500
+    assert field.min() > 0.93 * cured.lit.weakest_mw_cm2
+
+
+def test_a_symmetric_cavity_is_lit_symmetrically() -> None:
+    case = first_case()
+    case["school"]["layering"] = "horizontal"
+    worked = work(read_case(case))
+    cured = worked.build.cured[0]
+    mirrored = cured.lit.points * [1, -1, 1]
+    from mallet.cavity.rays import Scene
+    from mallet.light.field import irradiance_mw_cm2
+
+    around = surroundings(worked.cavity, worked.bands, [n.solid for n in worked.neighbours])
+    filling = [(Scene(cured.portion.solid), 1 / cured.mass.penetration_depth_mm)]
+    tip = cured.lit.aims[0].tip
+    both = [irradiance_mw_cm2(p, tip, around.blockers, filling) for p in (cured.lit.points, mirrored)]
+    assert both[0] == pytest.approx(both[1], rel=0.04)
+
+
+@pytest.mark.parametrize("school", SCHOOLS)
+def test_schools_differ_in_cuts_not_in_filling(school: str) -> None:
+    made = plan(read_case(with_values(first_case(), school__layering=school)))
+    assert isinstance(made, Plan)
+    ids = [i.id for i in made.increments]
+    marks = {
+        "horizontal": "mesial.layer.1",
+        "oblique": "mesial.slope.1.facial",
+        "wall_first": "mesial.wall.1",
+    }
+    assert [m in ids for m in marks.values()] == [m == marks[school] for m in marks.values()]
+    assert made.geometry.volume_mm3 == pytest.approx(73.127, abs=0.01)
+    assert made.totals.cure_seconds == sum(e.seconds for i in made.increments for e in i.exposures)
+    if school == "wall_first":
+        order = [ids.index(name) for name in ("mesial.gingival", "mesial.wall.1", "mesial.core.1")]
+        assert order == sorted(order)
+        assert ids[-1] == "occlusal.surface"
+
+
+def test_a_school_that_cannot_serve_falls_back_and_says_so() -> None:
+    made = plan(read_case(with_values(first_case(), preparation__parts__1__axial_depth_mm=1.2)))
+    assert isinstance(made, Plan)
+    decision = next(d for d in made.decisions if d.topic == "build.layering")
+    assert decision.chosen == "horizontal"
+    assert "layering.no_room_for_wall" in {r.code for r in decision.reasons}
+
+
+def test_a_dark_mass_is_cut_thinner_and_a_hopeless_one_is_refused() -> None:
+    made = plan(read_case(with_values(first_case(), masses__0__penetration_depth_mm=0.6)))
+    assert isinstance(made, Plan)
+    decision = next(d for d in made.decisions if d.topic == "build.layering")
+    assert "layering.thinned" in {r.code for r in decision.reasons}
+    assert max(i.thickness_mm for i in made.increments) < 1.9
+    refused = plan(read_case(with_values(first_case(), masses__0__critical_exposure_j_cm2=8.0)))
+    assert isinstance(refused, NoPlan)
+    assert refused.requirement.code == "cure.too_long"
+    needed = refused.nearest["light.output_mw_cm2"] / 1150
+    stronger = first_case()
+    for r in stronger["light"]["readings"]:
+        r["irradiance_mw_cm2"] *= needed
+    stronger["masses"][0]["critical_exposure_j_cm2"] = 8.0
+    stronger["house"] = {"light.irradiance_cap_mw_cm2": 6000}
+    try:
+        assert work(read_case(stronger)).plan.feasible
+    except NotFeasible as again:
+        pytest.fail(f"the nearest case does not do: {again}")
+
+
+def test_a_makers_time_is_never_undercut() -> None:
+    maker = {"seconds": 30, "at_irradiance_mw_cm2": 1000}
+    made = plan(read_case(with_values(first_case(), masses__0__maker=maker)))
+    weak = with_values(first_case(), masses__0__maker={"seconds": 20, "at_irradiance_mw_cm2": 1725})
+    slower = plan(read_case(weak))
+    assert isinstance(made, Plan)
+    assert isinstance(slower, Plan)
+    assert all(e.seconds >= 30 for i in made.increments for e in i.exposures)
+    assert all(e.seconds >= 30 for i in slower.increments for e in i.exposures)
+    light = next(f for f in made.figures if f.id == "light_seconds")
+    assert f"the maker's time is longer for {len(made.increments)}" in light.detail
+
+
+def test_a_lamp_under_the_minimum_is_a_stop() -> None:
+    """Sources under 233 mW/cm2 are not to be used (Rueggeberg 1994, from memory)."""
+    case = first_case()
+    for r in case["light"]["readings"]:
+        r["irradiance_mw_cm2"] *= 0.2
+    made = plan(read_case(case))
+    assert isinstance(made, NoPlan)
+    assert made.requirement.code == "light.too_weak"
+    assert "under 233 mW/cm2" in made.requirement.text
+    assert made.nearest == {"light.output_mw_cm2": 233.0}
+
+
+def test_two_boxes_get_two_aims_where_one_tip_cannot_cover_them() -> None:
+    case = first_case()
+    case["restoration"]["surfaces"] = "MOD"
+    case["preparation"]["parts"].append({**case["preparation"]["parts"][1], "side": "distal"})
+    case["school"]["layering"] = "horizontal"
+    case["light"]["tip_diameter_mm"] = 7
+    made = plan(read_case(case))
+    assert isinstance(made, Plan)
+    sources = {e.source for i in made.increments for e in i.exposures}
+    assert {"occlusal_mesial", "occlusal_distal"} <= sources
+    assert [d.topic for d in made.decisions if d.topic.startswith("matrix")] == [
+        "matrix.mesial",
+        "matrix.distal",
+    ]
+    assert math.isfinite(made.totals.light_seconds)

@@ -1,0 +1,69 @@
+"""Every big number says why, and what it cites really acts."""
+
+from typing import Any
+
+import pytest
+
+from mallet.plan import plan
+from mallet.rulebook import load_rulebook
+from mallet.terms.case import get_path, read_case
+from mallet.terms.plan import Figure, Plan
+from tests.core.conftest import first_case, with_values
+
+
+def figures(case: dict[str, Any], house: dict[str, float] | None = None) -> dict[str, Figure]:
+    made = plan(read_case({**case, "house": house or {}}))
+    return {f.id: f for f in made.figures} if isinstance(made, Plan) else {}
+
+
+BASE = figures(first_case())
+CITED = [(f.id, use.rule) for f in BASE.values() for use in f.rules]
+
+
+def test_the_reckoning_has_five_figures_each_with_reasons() -> None:
+    assert list(BASE) == ["light_seconds", "weakest_point", "increments", "filling", "chair_minutes"]
+    case = read_case(first_case())
+    for figure in BASE.values():
+        assert figure.how
+        assert figure.inputs
+        for used in figure.inputs:
+            assert get_path(case, used.path) is not None
+        for use in figure.rules:
+            assert use.citation
+            assert use.sureness in "ABCT"
+            assert use.unit
+
+
+def test_what_was_estimated_is_told_from_what_was_measured() -> None:
+    known = {i.path: i.provenance for i in BASE["light_seconds"].inputs}
+    assert known["preparation.parts[1].height_mm"] == "estimated"
+    assert known["preparation.parts[1].width_mm"] == "measured"
+    crown = {i.path: i.provenance for i in BASE["filling"].inputs}
+    assert crown["tooth.code"] == "handbook"
+
+
+@pytest.mark.parametrize(("figure", "rule"), CITED)
+def test_changing_a_cited_rule_changes_the_figure(figure: str, rule: str) -> None:
+    known = load_rulebook().rules[rule]
+    before = BASE[figure]
+    for value in (known.high, known.low):
+        after = figures(first_case(), {rule: value}).get(figure)
+        if after is None or (after.value, after.detail) != (before.value, before.detail):
+            return
+    pytest.fail(f"{rule} is cited by {figure} but does not act")
+
+
+def test_a_figure_follows_the_house_and_says_so() -> None:
+    changed = figures(first_case(), {"light.conversion_factor": 4.0})["light_seconds"]
+    assert changed.value > BASE["light_seconds"].value
+    used = next(u for u in changed.rules if u.rule == "light.conversion_factor")
+    assert (used.value, used.default_value) == (4.0, 2.0)
+
+
+def test_a_rule_that_cuts_thinner_is_cited_when_it_acts() -> None:
+    dark = with_values(first_case(), masses__0__penetration_depth_mm=0.6)
+    cited = {u.rule for u in figures(dark)["increments"].rules}
+    assert "light.longest_exposure_s" in cited
+    assert "light.longest_exposure_s" not in {u.rule for u in BASE["increments"].rules}
+    fewer = figures(dark, {"light.longest_exposure_s": 120.0})["increments"].value
+    assert fewer < figures(dark)["increments"].value
