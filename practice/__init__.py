@@ -1,0 +1,1 @@
+"""The practice: accounts, patients, restorations, runs and records around the heart, in Django."""

@@ -1,0 +1,76 @@
+# Everything a fresh machine needs is installed by these targets.
+SHELL := /bin/bash
+.SHELLFLAGS := -euo pipefail -c
+PORT ?= 8000
+UV := $(shell command -v uv || echo $(HOME)/.local/bin/uv)
+RUN := $(UV) run --frozen
+export npm_config_update_notifier := false
+
+.PHONY: demo demo-reset serve build migrate test test-core test-api test-browser lint format bench screenshots count types tools chromium
+
+demo: tools build migrate  ## serve the demo practice on 127.0.0.1:$(PORT)
+	@$(RUN) python tools/port.py $(PORT)
+	@$(RUN) python manage.py fill_demo
+	@echo "Apt Mallet serves http://127.0.0.1:$(PORT)/   (stop with Ctrl-C)"
+	@$(RUN) gunicorn practice.wsgi --bind 127.0.0.1:$(PORT) --workers 1 --threads 4 --log-level warning
+
+demo-reset:  ## forget the demo practice's data and start afresh
+	@rm -f var/mallet.sqlite3 var/mallet.sqlite3-wal var/mallet.sqlite3-shm
+	@$(MAKE) --no-print-directory demo
+
+tools:
+	@bash tools/install.sh
+
+.venv/.synced: pyproject.toml uv.lock | tools
+	@$(UV) sync --frozen --quiet && touch $@
+
+web/node_modules/.installed: web/package.json web/package-lock.json | tools
+	@cd web && npm ci --no-audit --no-fund --loglevel=error && touch node_modules/.installed
+
+web/dist/index.html: web/node_modules/.installed web/index.html web/vite.config.ts $(shell find web/src -type f)
+	@cd web && npm run --silent build -- --logLevel warn && touch dist/index.html
+
+build: .venv/.synced web/dist/index.html
+
+migrate: .venv/.synced
+	@$(RUN) python manage.py migrate --verbosity 0
+
+types: .venv/.synced web/node_modules/.installed  ## write the API's description and the types made from it
+	@$(RUN) python manage.py export_openapi_schema --api practice.api.api --sorted --indent 2 > web/src/api/openapi.json
+	@cd web && npm run --silent types > /dev/null && npx prettier --log-level warn --write src/api/generated.ts
+
+format: .venv/.synced web/node_modules/.installed
+	@$(RUN) ruff format --quiet . && $(RUN) ruff check --fix --quiet .
+	@cd web && npm run --silent format:write > /dev/null
+
+lint: .venv/.synced web/node_modules/.installed
+	$(RUN) ruff format --check --quiet .
+	$(RUN) ruff check --quiet .
+	$(RUN) mypy
+	$(RUN) lint-imports | tail -5
+	cd web && npm run --silent check && npm run --silent lint && npm run --silent format
+
+chromium: tools
+	@bash tools/chromium.sh
+
+test: build lint chromium  ## everything: format, lint, types, core, API, browser
+	$(RUN) python manage.py makemigrations --check --dry-run
+	$(RUN) pytest
+
+test-core: .venv/.synced
+	$(RUN) pytest tests/core
+
+test-api: .venv/.synced
+	$(RUN) pytest tests/practice
+
+test-browser: build chromium
+	$(RUN) pytest tests/browser
+
+bench: .venv/.synced  ## where a preview's time goes, and ratios within one run
+	$(RUN) python tools/bench.py
+
+screenshots: build chromium  ## refresh docs/screenshots from the demo practice
+	$(RUN) python tools/screenshots.py
+
+count:  ## lines of code and of tests
+	@python3 tools/count.py

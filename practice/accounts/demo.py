@@ -1,0 +1,218 @@
+"""The demo practice: all names, makers and product lines are made up.
+
+Gannet Sound Dental, two chairs on a ferry island. Filled once; a filled one is left as it is.
+"""
+
+from __future__ import annotations
+
+import datetime as dt
+import uuid
+import zoneinfo
+from dataclasses import dataclass
+from typing import Any
+
+from django.db import transaction
+from django.utils import timezone
+
+from practice.accounts.models import Practice, User
+from practice.equipment.models import Light, Material, Reading
+from practice.records.services import sign_record
+from practice.restorations.models import Patient, Restoration
+from practice.restorations.services import case_of, save_plan
+from practice.runs.services import Sent, add_event, start_run, state_of
+
+NAME = "Gannet Sound Dental"
+ZONE = "Atlantic/Reykjavik"
+PASSWORD = "gannet-sound-demo"
+PEOPLE = (
+    ("ines", "Ines Okafor-Lind", User.Role.DENTIST),
+    ("tomas", "Tomas Verhallen", User.Role.ASSISTANT),
+)
+
+
+@dataclass(frozen=True)
+class Visit:
+    patient: str
+    born: dt.date
+    hour: int
+    minute: int
+    chair: str
+    reason: str
+    tooth: str
+    surfaces: str
+    parts: list[dict[str, Any]]
+    layering: str
+    neighbours: dict[str, Any]
+    alerts: tuple[str, ...] = ()
+    saved: bool = True
+    done: bool = False
+    remaining_dentin_mm: float | None = 1.5
+    estimated: tuple[str, ...] = ()
+    history_checked: bool = True
+
+
+def box(side: str, height: float, width: float, depth: float) -> dict[str, Any]:
+    return {
+        "kind": "proximal_box",
+        "side": side,
+        "height_mm": height,
+        "width_mm": width,
+        "axial_depth_mm": depth,
+        "wall_divergence_deg": 3,
+    }
+
+
+def occlusal(depth: float, width: float, length: float) -> dict[str, Any]:
+    return {
+        "kind": "occlusal_box",
+        "depth_mm": depth,
+        "width_mm": width,
+        "length_mm": length,
+        "wall_divergence_deg": 3,
+    }
+
+
+VISITS = (
+    Visit(
+        "Sunniva Hallbjorn", dt.date(1987, 3, 9), 9, 15, "chair 1", "decay beside an old filling", "46",
+        "DO", [occlusal(2.0, 2.4, 4.6), box("distal", 4.4, 3.8, 1.5)], "horizontal", {}, done=True,
+    ),
+    Visit(
+        "Casimir Adeyemi-Roth", dt.date(1991, 8, 21), 10, 20, "chair 2", "primary decay, seen on the film",
+        "36", "MO", [occlusal(2.0, 2.5, 5.0), box("mesial", 4.5, 4.0, 1.5)], "wall_first",
+        {"mesial": {"tooth": "35", "ridge_offset_mm": 0.0, "rotated": False}},
+        estimated=("preparation.parts[1].height_mm",),
+    ),
+    Visit(
+        "Orla Tamsin Brekke", dt.date(1969, 12, 2), 11, 30, "chair 1", "lost filling, food packs", "15",
+        "MOD", [occlusal(1.8, 2.0, 2.6), box("mesial", 4.8, 3.4, 1.3), box("distal", 4.2, 3.4, 1.3)],
+        "oblique", {"distal": {"tooth": "16", "rotated": True}},
+        alerts=("Latex allergy",), remaining_dentin_mm=None, history_checked=False,
+    ),
+    Visit(
+        "Jorunn Pell", dt.date(2001, 5, 17), 14, 0, "chair 2", "primary decay under a stained ridge", "26",
+        "MO", [occlusal(1.8, 2.2, 4.0), box("mesial", 5.2, 3.8, 1.6)], "wall_first", {}, saved=False,
+        remaining_dentin_mm=1.0, estimated=("preparation.parts[1].height_mm", "preparation.remaining_dentin_mm"),
+    ),
+)  # fmt: skip
+MASSES = (
+    ("Skarv body", "body", 1.25, 0.40, 2.0, 2.2, 2.0, 9.0),
+    ("Skarv enamel", "enamel", 1.60, 0.35, 2.0, 2.3, 2.0, 10.0),
+    ("Skarv dentin, opaque", "dentin", 0.85, 0.45, 2.0, 2.1, 2.1, 11.0),
+)
+LAMPS = (
+    ("Lamp A", 8.0, [10, 20], ((0, 1010), (4, 640), (8, 260)), 47),
+    ("Lamp B", 9.0, [5, 10, 20], ((0, 1150), (4, 810), (8, 390)), 4),
+)
+
+
+def fill_demo() -> Practice:
+    """Return the demo practice, made if there is none."""
+    found = Practice.objects.filter(is_demo=True).first()
+    if found:
+        return found
+    with transaction.atomic():
+        practice = Practice.objects.create(name=NAME, zone=ZONE, is_demo=True)
+        people = [_person(practice, *p) for p in PEOPLE]
+        lamps = [_lamp(practice, *lamp) for lamp in LAMPS]
+        masses = [_mass(practice, *mass) for mass in MASSES]
+        for visit in VISITS:
+            _visit(practice, visit, people[0], lamps[0 if visit.tooth == "15" else 1], masses[:2])
+    return practice
+
+
+def _person(practice: Practice, username: str, full_name: str, role: str) -> User:
+    return User.objects.create_user(
+        username=username, password=PASSWORD, full_name=full_name, role=role, practice=practice
+    )
+
+
+def _lamp(practice: Practice, name: str, tip: float, steps: list[int],
+          readings: tuple[tuple[float, float], ...], days_ago: int) -> Light:  # fmt: skip
+    light = Light.objects.create(practice=practice, name=name, tip_diameter_mm=tip, time_steps_s=steps)
+    for days, share in ((days_ago + 90, 1.06), (days_ago, 1.0)):
+        day = timezone.now().date() - dt.timedelta(days=days)
+        for distance, irradiance in readings:
+            Reading.objects.create(
+                practice=practice,
+                light=light,
+                distance_mm=distance,
+                irradiance_mw_cm2=round(irradiance * share),
+                taken_on=day,
+            )
+    return light
+
+
+def _mass(practice: Practice, name: str, role: str, dp: float, ec: float, most: float, shrinkage: float,
+          density: float, modulus: float) -> Material:  # fmt: skip
+    properties = {
+        "penetration_depth_mm": dp,
+        "critical_exposure_j_cm2": ec,
+        "max_increment_mm": most,
+        "shrinkage_vol_percent": shrinkage,
+        "density_g_cm3": density,
+        "modulus_gpa": modulus,
+    }
+    return Material.objects.create(practice=practice, name=name, role=role, properties=properties)
+
+
+def _visit(practice: Practice, v: Visit, dentist: User, light: Light, masses: list[Material]) -> None:
+    zone = zoneinfo.ZoneInfo(practice.zone)
+    today = timezone.now().astimezone(zone).date()
+    patient = Patient.objects.create(
+        practice=practice,
+        full_name=v.patient,
+        born_on=v.born,
+        alerts=list(v.alerts),
+        history_checked_on=today if v.history_checked else None,
+    )
+    preparation: dict[str, Any] = {"parts": v.parts}
+    if v.remaining_dentin_mm is not None:
+        preparation["remaining_dentin_mm"] = v.remaining_dentin_mm
+    restoration = Restoration.objects.create(
+        practice=practice,
+        patient=patient,
+        dentist=dentist,
+        starts_at=dt.datetime.combine(today, dt.time(v.hour, v.minute), zone),
+        chair=v.chair,
+        reason=v.reason,
+        light=light,
+        draft={
+            "format": "mallet-case/1",
+            "tooth": {"code": v.tooth, "vitality": "vital"},
+            "restoration": {"material": "composite", "surfaces": v.surfaces},
+            "preparation": preparation,
+            "neighbours": v.neighbours,
+            "school": {"layering": v.layering, "etch": "selective_enamel"},
+            "provenance": dict.fromkeys(v.estimated, "estimated"),
+        },
+    )
+    restoration.materials.set(masses)
+    if v.saved:
+        save_plan(restoration, case_of(restoration), dentist)
+    if v.done:
+        _play(restoration, dentist)
+
+
+def _play(restoration: Restoration, who: User) -> None:
+    """Run a restoration to its end as a chairside device would, with one check that failed."""
+    clock = restoration.starts_at
+    run = start_run(restoration, who, at=clock)
+    failed = False
+    for sequence in range(200):
+        state = state_of(run)
+        step = state.steps[state.index]
+        kind = "step_done"
+        if state.at_end:
+            kind = "finished"
+        elif step.get("check"):
+            kind = "check_failed" if step["id"].endswith(".seal") and not failed else "check_passed"
+            failed = failed or kind == "check_failed"
+        clock += dt.timedelta(seconds=step["seconds"] + (sequence * 7) % 5)
+        sent = Sent(uuid.uuid4(), kind, state.step_id, state.revision, "demo", sequence, clock, sequence)
+        add_event(run, sent, who, at=clock)
+        if kind == "finished":
+            break
+    run.refresh_from_db()
+    text = "Wedge one size larger after the first seal test. Patient comfortable."
+    sign_record(run.record, text, who, PASSWORD)

@@ -1,0 +1,74 @@
+"""The practice, its people, and the trail of what they did."""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+from django.contrib.auth.models import AbstractUser
+from django.db import models
+
+from practice.accounts.owned import Fixed
+
+
+class Practice(models.Model):
+    name = models.CharField(max_length=120)
+    zone = models.CharField(max_length=60, default="UTC")
+    is_demo = models.BooleanField(default=False)
+    lamp_check_days = models.PositiveSmallIntegerField(default=30)
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class User(AbstractUser):
+    class Role(models.TextChoices):
+        DENTIST = "dentist"
+        ASSISTANT = "assistant"
+
+    class Notation(models.TextChoices):
+        TWO_DIGIT = "two_digit"
+        NUMBER = "number"
+        RIGHT_ANGLE = "right_angle"
+
+    practice = models.ForeignKey(Practice, on_delete=models.PROTECT, null=True, related_name="people")
+    role = models.CharField(max_length=20, choices=Role)
+    notation = models.CharField(max_length=20, choices=Notation, default=Notation.TWO_DIGIT)
+    # First and last name are one field here: people have all kinds of names.
+    first_name = None  # type: ignore[assignment]
+    last_name = None  # type: ignore[assignment]
+    full_name = models.CharField(max_length=120)
+
+    REQUIRED_FIELDS: ClassVar[list[str]] = ["full_name"]
+
+
+class AuditEntry(Fixed):
+    """Who did what to what, written inside the transaction that did it."""
+
+    at = models.DateTimeField(auto_now_add=True)
+    who = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    action = models.CharField(max_length=60)
+    subject = models.CharField(max_length=60)
+    details = models.JSONField(default=dict)
+
+    class Meta(Fixed.Meta):
+        ordering: ClassVar[list[str]] = ["id"]
+
+
+ACTIONS = frozenset(
+    {
+        "accounts.signed_in",
+        "restorations.plan.saved",
+        "runs.started",
+        "runs.finished",
+        "records.written",
+        "records.signed",
+        "records.amended",
+    }
+)
+
+
+def audit(who: User, action: str, subject: str, **details: object) -> None:
+    """Write an entry of the trail; an action that is not registered raises ValueError."""
+    if action not in ACTIONS:
+        raise ValueError(f"unregistered action {action!r}")
+    AuditEntry.objects.create(practice=who.practice, who=who, action=action, subject=subject, details=details)

@@ -1,0 +1,13 @@
+"""The API: thin endpoints that parse, authorise, call a service and return."""
+
+from ninja import NinjaAPI
+
+from practice.api import errors, planning, records, runs, session
+from practice.api.access import RoleAuth
+
+api = NinjaAPI(title="Apt Mallet", version="1", auth=RoleAuth(), docs_url=None, openapi_url=None)
+errors.install(api)
+for router in (session.router, planning.router, runs.router, records.router):
+    api.add_router("", router)
+
+__all__ = ["api"]

@@ -1,0 +1,261 @@
+"""Today, the Bench's previews, and saved plans."""
+
+from __future__ import annotations
+
+import datetime as dt
+import time
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404
+from django.utils import timezone
+from ninja import Router, Schema
+
+from mallet.drawing import Drawing, draw
+from mallet.plan import no_plan, work
+from mallet.terms.canonical import canonical_json
+from mallet.terms.case import Case, read_case
+from mallet.terms.errors import NotFeasible
+from mallet.terms.plan import NoPlan, Plan
+from mallet.tooth import ToothName, read_tooth
+from practice.accounts.models import User
+from practice.api.access import user_of
+from practice.api.errors import ErrorOut
+from practice.equipment.models import Light, Material
+from practice.restorations.models import PlanVersion, Restoration
+from practice.restorations.services import case_of, missing_for, save_plan, today_in
+
+router = Router(tags=["planning"], by_alias=True)
+
+
+class MissingOut(Schema):
+    code: str
+    text: str
+    level: str
+
+
+class VisitOut(Schema):
+    """One row of Today."""
+
+    restoration_id: int
+    starts_at: dt.datetime
+    chair: str
+    patient: str
+    tooth: str
+    surfaces: str
+    reason: str
+    dentist: str
+    status: str
+    missing: list[MissingOut]
+    run_id: int | None
+    record_id: int | None
+    signed: bool
+    light_seconds: float | None
+    chair_minutes: float | None
+
+
+class TodayOut(Schema):
+    now: dt.datetime
+    visits: list[VisitOut]
+
+
+class LightOut(Schema):
+    id: int
+    name: str
+    last_read_on: dt.date | None
+    case_part: dict[str, Any]
+
+
+class MassOut(Schema):
+    id: int
+    name: str
+    role: str
+    in_stock: bool
+    case_part: dict[str, Any]
+
+
+class PlanRow(Schema):
+    number: int
+    saved_at: dt.datetime
+    saved_by: str
+    layering: str
+    increments: int
+    light_seconds: float
+    chair_minutes: float
+
+
+class RestorationOut(Schema):
+    id: int
+    patient: str
+    alerts: list[str]
+    tooth: str
+    tooth_name: str
+    reason: str
+    status: str
+    starts_at: dt.datetime
+    chair: str
+    dentist: str
+    case: Case
+    plans: list[PlanRow]
+    missing: list[MissingOut]
+    run_id: int | None
+    record_id: int | None
+
+
+class PreviewIn(Schema):
+    """A case in the published format, as typed so far."""
+
+    case: dict[str, Any]
+
+
+class PreviewOut(Schema):
+    """The plan and its drawing, or why there is none."""
+
+    plan: Plan | None
+    drawing: Drawing | None
+    refusal: NoPlan | None
+
+
+class SavedOut(Schema):
+    number: int
+    case: Case
+    plan: Plan
+    drawing: Drawing
+
+
+@router.get("today", response=TodayOut)
+def today(request: HttpRequest) -> TodayOut:
+    user = user_of(request)
+    visits = Restoration.objects.owned_by(user.practice).select_related("patient", "dentist", "light")
+    return TodayOut(now=timezone.now(), visits=[_visit(r, user) for r in visits])
+
+
+@router.get("lights", response=list[LightOut])
+def lights(request: HttpRequest) -> list[LightOut]:
+    rows = Light.objects.owned_by(user_of(request).practice).filter(retired=False)
+    return [
+        LightOut(id=r.pk, name=r.name, last_read_on=last.taken_on if last else None, case_part=r.case_part())
+        for r in rows
+        for last in [r.readings.last()]
+    ]
+
+
+@router.get("masses", response=list[MassOut])
+def masses(request: HttpRequest) -> list[MassOut]:
+    rows = Material.objects.owned_by(user_of(request).practice)
+    return [
+        MassOut(id=r.pk, name=r.name, role=r.role, in_stock=r.in_stock, case_part=r.case_part()) for r in rows
+    ]
+
+
+@router.get(
+    "restorations/{int:restoration_id}", response={200: RestorationOut, 404: ErrorOut}, exclude_unset=True
+)
+def restoration(request: HttpRequest, restoration_id: int) -> RestorationOut:
+    found = _restoration(request, restoration_id)
+    user = user_of(request)
+    visit = _visit(found, user)
+    tooth = read_tooth(found.draft["tooth"]["code"])
+    return RestorationOut(
+        id=found.pk,
+        patient=found.patient.full_name,
+        alerts=found.patient.alerts,
+        tooth=visit.tooth,
+        tooth_name=tooth.name,
+        reason=found.reason,
+        status=found.status,
+        starts_at=found.starts_at,
+        chair=found.chair,
+        dentist=found.dentist.full_name,
+        case=read_case(case_of(found)),
+        plans=[_row(p) for p in found.plans.select_related("saved_by")],
+        missing=visit.missing,
+        run_id=visit.run_id,
+        record_id=visit.record_id,
+    )
+
+
+@router.post("preview", response={200: PreviewOut, 422: ErrorOut})
+def preview(request: HttpRequest, body: PreviewIn) -> HttpResponse:
+    """Plan a case without keeping anything."""
+    began = time.perf_counter()
+    case = read_case(body.case)
+    try:
+        worked = work(case)
+        out = {
+            "plan": worked.plan.model_dump(mode="json", by_alias=True),
+            "drawing": draw(worked).model_dump(mode="json"),
+            "refusal": None,
+        }
+    except NotFeasible as refusal:
+        said = no_plan(case, refusal).model_dump(mode="json")
+        out = {"plan": None, "drawing": None, "refusal": said}
+    response = HttpResponse(canonical_json(out), content_type="application/json")
+    response["Server-Timing"] = f"plan;dur={(time.perf_counter() - began) * 1000:.1f}"
+    return response
+
+
+@router.post(
+    "restorations/{int:restoration_id}/plans",
+    response={201: PlanRow, 404: ErrorOut, 409: ErrorOut, 422: ErrorOut},
+)
+def save(request: HttpRequest, restoration_id: int, body: PreviewIn) -> tuple[int, PlanRow]:
+    found = _restoration(request, restoration_id)
+    return 201, _row(save_plan(found, body.case, user_of(request)))
+
+
+@router.get("restorations/{int:restoration_id}/plans/{int:number}", response={200: SavedOut, 404: ErrorOut})
+def saved(request: HttpRequest, restoration_id: int, number: int) -> HttpResponse:
+    found = _restoration(request, restoration_id)
+    version = get_object_or_404(found.plans.select_related("body"), number=number)
+    body = version.body
+    out = {"number": number, "case": body.case, "plan": body.plan, "drawing": body.drawing}
+    return HttpResponse(canonical_json(out), content_type="application/json")
+
+
+def _restoration(request: HttpRequest, restoration_id: int) -> Restoration:
+    rows = Restoration.objects.owned_by(user_of(request).practice)
+    found: Restoration = get_object_or_404(rows, pk=restoration_id)
+    return found
+
+
+def shown_tooth(tooth: ToothName, user: User) -> str:
+    """Return a tooth in the notation that a user prefers."""
+    return {"number": f"#{tooth.number}", "right_angle": tooth.right_angle}.get(user.notation, tooth.iso)
+
+
+def _visit(r: Restoration, user: User) -> VisitOut:
+    plan = r.plans.last()
+    run = r.runs.last()
+    record = getattr(run, "record", None) if run else None
+    done = r.status == Restoration.Status.DONE
+    missing = [] if done else missing_for(r, today_in(r.practice.zone))
+    return VisitOut(
+        restoration_id=r.pk,
+        starts_at=r.starts_at,
+        chair=r.chair,
+        patient=r.patient.full_name,
+        tooth=shown_tooth(read_tooth(r.draft["tooth"]["code"]), user),
+        surfaces=r.draft["restoration"]["surfaces"],
+        reason=r.reason,
+        dentist=r.dentist.full_name,
+        status=r.status,
+        missing=[MissingOut(code=m.code, text=m.text, level=m.level) for m in missing],
+        run_id=run.pk if run else None,
+        record_id=record.pk if record else None,
+        signed=bool(record and record.signed_at),
+        light_seconds=plan.light_seconds if plan else None,
+        chair_minutes=plan.chair_minutes if plan else None,
+    )
+
+
+def _row(version: PlanVersion) -> PlanRow:
+    return PlanRow(
+        number=version.number,
+        saved_at=version.saved_at,
+        saved_by=version.saved_by.full_name,
+        layering=version.layering,
+        increments=version.increments,
+        light_seconds=version.light_seconds,
+        chair_minutes=version.chair_minutes,
+    )

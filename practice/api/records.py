@@ -1,0 +1,214 @@
+"""Records: read, put into words, sign, amend, export."""
+
+from __future__ import annotations
+
+import datetime as dt
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404
+from ninja import Field, Router, Schema
+
+from mallet.drawing import Drawing
+from mallet.terms.canonical import canonical_json
+from practice.api.access import user_of
+from practice.api.errors import ErrorOut
+from practice.records.models import Record, Seal
+from practice.records.services import amend_record, set_free_text, sign_record
+
+router = Router(tags=["records"])
+ERRORS = {403: ErrorOut, 404: ErrorOut, 409: ErrorOut, 422: ErrorOut}
+
+
+class SealOut(Schema):
+    sequence: int
+    kind: str
+    text: str
+    signed_by: str
+    signed_at: dt.datetime
+    hash: str
+
+
+class StepRow(Schema):
+    id: str
+    title: str
+    stage: str
+    light: bool
+    planned_s: float
+    actual_s: float
+    visits: int
+    began: dt.datetime | None
+    ended: dt.datetime | None
+
+
+class DeviationRow(Schema):
+    kind: str
+    step_id: str
+    text: str
+    at: dt.datetime | None
+
+
+class MassRow(Schema):
+    order: int
+    name: str
+    mass: str
+    mass_g: float
+    thickness_mm: float
+    planned_light_s: float
+    dose_over_need: float
+
+
+class FigureRow(Schema):
+    id: str
+    title: str
+    value: float
+    unit: str
+    detail: str
+
+
+class RecordOut(Schema):
+    id: int
+    restoration_id: int
+    patient: str
+    practice: str
+    tooth: str
+    tooth_name: str
+    surfaces: str
+    material: str
+    reason: str
+    dentist: str
+    started_at: dt.datetime
+    finished_at: dt.datetime
+    plan_number: int
+    engine: str
+    figures: list[FigureRow]
+    decisions: list[dict[str, str]]
+    masses: list[MassRow]
+    steps: list[StepRow]
+    deviations: list[DeviationRow]
+    drawing: Drawing
+    free_text: str
+    signed_by: str | None
+    signed_at: dt.datetime | None
+    seals: list[SealOut]
+
+
+class RecordRow(Schema):
+    id: int
+    patient: str
+    tooth: str
+    surfaces: str
+    finished_at: dt.datetime
+    signed_at: dt.datetime | None
+    deviations: int
+
+
+class FreeText(Schema):
+    free_text: str = Field(max_length=20000)
+
+
+class SignIn(FreeText):
+    password: str
+
+
+class AmendIn(Schema):
+    text: str = Field(max_length=20000)
+    password: str
+
+
+@router.get("records", response=list[RecordRow])
+def records(request: HttpRequest) -> list[RecordRow]:
+    rows = Record.objects.owned_by(user_of(request).practice).order_by("-written_at")
+    return [
+        RecordRow(
+            id=r.pk,
+            patient=r.content["patient"],
+            tooth=r.content["tooth"]["code"],
+            surfaces=r.content["surfaces"],
+            finished_at=r.content["finished_at"],
+            signed_at=r.signed_at,
+            deviations=len(r.content["deviations"]),
+        )
+        for r in rows
+    ]
+
+
+@router.get("records/{int:record_id}", response={200: RecordOut, **ERRORS})
+def record(request: HttpRequest, record_id: int) -> dict[str, Any]:
+    return _shown(_record(request, record_id))
+
+
+@router.patch("records/{int:record_id}", response={200: RecordOut, **ERRORS})
+def put_into_words(request: HttpRequest, record_id: int, body: FreeText) -> dict[str, Any]:
+    return _shown(set_free_text(_record(request, record_id), body.free_text))
+
+
+@router.post("records/{int:record_id}/sign", response={200: RecordOut, **ERRORS})
+def sign(request: HttpRequest, record_id: int, body: SignIn) -> dict[str, Any]:
+    found = _record(request, record_id)
+    return _shown(sign_record(found, body.free_text, user_of(request), body.password))
+
+
+@router.post("records/{int:record_id}/amendments", response={200: RecordOut, **ERRORS})
+def amend(request: HttpRequest, record_id: int, body: AmendIn) -> dict[str, Any]:
+    found = _record(request, record_id)
+    amend_record(found, body.text, user_of(request), body.password)
+    return _shown(found)
+
+
+@router.get("records/{int:record_id}/export", response={200: dict[str, Any], **ERRORS})
+def export(request: HttpRequest, record_id: int) -> HttpResponse:
+    """Return the whole record as canonical JSON, to keep."""
+    found = _record(request, record_id)
+    out = {
+        **found.content,
+        "id": found.pk,
+        "free_text": found.free_text,
+        "signed_by": found.signed_by.full_name if found.signed_by else None,
+        "signed_at": found.signed_at.isoformat() if found.signed_at else None,
+        "seals": [
+            {**_seal(s).model_dump(mode="json"), "previous_hash": s.previous_hash} for s in found.seals.all()
+        ],
+    }
+    response = HttpResponse(canonical_json(out), content_type="application/json")
+    response["Content-Disposition"] = f'attachment; filename="record-{found.pk}.json"'
+    return response
+
+
+def _record(request: HttpRequest, record_id: int) -> Record:
+    rows = Record.objects.owned_by(user_of(request).practice).select_related("run__plan__body", "signed_by")
+    found: Record = get_object_or_404(rows, pk=record_id)
+    return found
+
+
+def _seal(seal: Seal) -> SealOut:
+    return SealOut(
+        sequence=seal.sequence,
+        kind=seal.kind,
+        text=seal.text,
+        signed_by=seal.signed_by.full_name,
+        signed_at=seal.signed_at,
+        hash=seal.hash,
+    )
+
+
+def _shown(found: Record) -> dict[str, Any]:
+    content = found.content
+    same = ("patient", "practice", "surfaces", "material", "reason", "dentist", "started_at", "finished_at",
+            "masses", "steps", "deviations")  # fmt: skip
+    return {
+        **{key: content[key] for key in same},
+        "id": found.pk,
+        "restoration_id": found.run.restoration_id,
+        "tooth": content["tooth"]["code"],
+        "tooth_name": content["tooth"]["name"],
+        "plan_number": content["plan"]["version"],
+        "engine": content["plan"]["engine"],
+        "figures": content["plan"]["figures"],
+        "decisions": content["plan"]["decisions"],
+        "drawing": found.run.plan.body.drawing,
+        "free_text": found.free_text,
+        "signed_by": found.signed_by.full_name if found.signed_by else None,
+        "signed_at": found.signed_at,
+        "seals": [_seal(s) for s in found.seals.select_related("signed_by")],
+    }

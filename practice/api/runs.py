@@ -1,0 +1,135 @@
+"""Chairside: start a run, add events, read its state."""
+
+from __future__ import annotations
+
+import datetime as dt
+import uuid
+from typing import Any, Literal
+
+from django.http import HttpRequest
+from django.shortcuts import get_object_or_404
+from django.utils import timezone
+from ninja import Field, Router, Schema
+
+from mallet.drawing import Drawing
+from mallet.terms.plan import Increment, Step
+from mallet.tooth import read_tooth
+from practice.api.access import user_of
+from practice.api.errors import ErrorOut
+from practice.api.planning import shown_tooth
+from practice.restorations.models import Restoration
+from practice.runs.models import Run
+from practice.runs.services import Sent, add_event, start_run, state_of
+from practice.runs.state import RunState
+
+router = Router(tags=["runs"], by_alias=True)
+
+
+class StateOut(Schema):
+    """Where a run stands. Times are the server's; `server_now` lets a device set its own clock."""
+
+    revision: int
+    step_id: str
+    index: int
+    count: int
+    step_began: dt.datetime
+    remedy: str
+    done: list[str]
+    finished: bool
+    record_id: int | None
+    server_now: dt.datetime
+
+
+class RunOut(Schema):
+    id: int
+    restoration_id: int
+    patient: str
+    tooth: str
+    surfaces: str
+    material: str
+    chair: str
+    started_at: dt.datetime
+    plan_number: int
+    sequence: list[str]
+    steps: list[Step]
+    increments: list[Increment]
+    drawing: Drawing
+    state: StateOut
+
+
+class EventIn(Schema):
+    """What a device says happened. Sending it again with the same `client_id` is harmless."""
+
+    client_id: uuid.UUID
+    kind: Literal["step_done", "step_back", "check_passed", "check_failed", "finished"]
+    step_id: str = Field(max_length=120)
+    expected_revision: int = Field(ge=0)
+    device: str = Field(max_length=60)
+    device_sequence: int = Field(ge=0)
+    client_wall: dt.datetime
+    client_monotonic_ms: int
+
+
+class RunId(Schema):
+    id: int
+
+
+@router.post("restorations/{int:restoration_id}/runs", response={200: RunId, 404: ErrorOut, 409: ErrorOut})
+def start(request: HttpRequest, restoration_id: int) -> RunId:
+    user = user_of(request)
+    rows = Restoration.objects.owned_by(user.practice)
+    return RunId(id=start_run(get_object_or_404(rows, pk=restoration_id), user).pk)
+
+
+@router.get("runs/{int:run_id}", response={200: RunOut, 404: ErrorOut})
+def run(request: HttpRequest, run_id: int) -> dict[str, Any]:
+    found = _run(request, run_id)
+    restoration, body = found.restoration, found.plan.body
+    state = state_of(found)
+    return {
+        "id": found.pk,
+        "restoration_id": restoration.pk,
+        "patient": restoration.patient.full_name,
+        "tooth": shown_tooth(read_tooth(body.plan["tooth"]["code"]), user_of(request)),
+        "surfaces": body.case["restoration"]["surfaces"],
+        "material": body.case["restoration"]["material"],
+        "chair": restoration.chair,
+        "started_at": found.started_at,
+        "plan_number": found.plan.number,
+        "sequence": [s["id"] for s in state.steps],
+        "steps": body.plan["steps"],
+        "increments": body.plan["increments"],
+        "drawing": body.drawing,
+        "state": _shown(found, state),
+    }
+
+
+@router.post(
+    "runs/{int:run_id}/events", response={200: StateOut, 404: ErrorOut, 409: ErrorOut, 422: ErrorOut}
+)
+def event(request: HttpRequest, run_id: int, body: EventIn) -> StateOut:
+    found = _run(request, run_id)
+    state = add_event(found, Sent(**body.model_dump()), user_of(request))
+    return _shown(found, state)
+
+
+def _run(request: HttpRequest, run_id: int) -> Run:
+    rows = Run.objects.owned_by(user_of(request).practice)
+    found: Run = get_object_or_404(rows.select_related("plan__body", "restoration__patient"), pk=run_id)
+    return found
+
+
+def _shown(found: Run, state: RunState) -> StateOut:
+    record = getattr(found, "record", None)
+    return StateOut(
+        revision=state.revision,
+        step_id=state.step_id,
+        index=state.index,
+        count=len(state.steps),
+        step_began=state.step_began,
+        remedy=state.remedy,
+        done=[str(s["id"]) for s in state.steps[: state.index]],
+        finished=state.finished,
+        record_id=record.pk if record else None,
+        server_now=timezone.now(),
+    )

@@ -1,0 +1,84 @@
+"""What a record says, drawn from the plan and from what happened. Pure."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Any
+
+from practice.runs.state import RunState, Visit
+
+LONGER_SHARE = 1.5
+LONGER_SECONDS = 20
+
+
+def steps_done(state: RunState) -> list[dict[str, Any]]:
+    """Return each step with planned and actual seconds, in order of the plan."""
+    rows = []
+    for step in state.steps:
+        visits = [v for v in state.visits if v.step_id == step["id"]]
+        actual = sum(_seconds(v) for v in visits)
+        rows.append(
+            {
+                "id": step["id"],
+                "title": step["title"],
+                "stage": step["stage"],
+                "timed": step["timed"],
+                "light": step["light"],
+                "planned_s": step["seconds"],
+                "actual_s": round(actual, 1),
+                "visits": len(visits),
+                "began": visits[0].began.isoformat() if visits else None,
+                "ended": visits[-1].ended.isoformat() if visits else None,
+            }
+        )
+    return rows
+
+
+def deviations(state: RunState) -> list[dict[str, str]]:
+    """Return what went otherwise than planned: failed checks, steps gone back to, times."""
+    titles = {step["id"]: step["title"] for step in state.steps}
+    found = [_of_visit(v, state, titles) for v in state.visits]
+    return [d for d in found if d] + list(_of_times(steps_done(state)))
+
+
+def _of_visit(visit: Visit, state: RunState, titles: dict[str, str]) -> dict[str, str] | None:
+    at = visit.ended.isoformat()
+    if visit.outcome == "check_failed":
+        check = next(s["check"] for s in state.steps if s["id"] == visit.step_id)
+        text = f"{titles[visit.step_id]}: \u201c{check['question']}\u201d No. {check['remedy']}"
+        return {"kind": "check_failed", "step_id": visit.step_id, "text": text, "at": at}
+    if visit.outcome == "step_back":
+        text = f"Went back from: {titles[visit.step_id]}"
+        return {"kind": "step_back", "step_id": visit.step_id, "text": text, "at": at}
+    return None
+
+
+def _of_times(rows: Iterable[dict[str, Any]]) -> Iterable[dict[str, str]]:
+    for row in rows:
+        planned, actual = row["planned_s"], row["actual_s"]
+        if row["light"] and row["visits"] and actual < planned - 1:
+            text = f"{row['title']}: left after {actual:.0f} s of {planned:.0f} s"
+            yield {"kind": "light_short", "step_id": row["id"], "text": text, "at": row["ended"]}
+        elif actual > planned * LONGER_SHARE + LONGER_SECONDS:
+            text = f"{row['title']}: {actual:.0f} s instead of {planned:.0f} s"
+            yield {"kind": "longer", "step_id": row["id"], "text": text, "at": row["ended"]}
+
+
+def masses_placed(plan: dict[str, Any]) -> list[dict[str, Any]]:
+    """Return the increments as planned: what was placed where, and its light."""
+    return [
+        {
+            "order": i["order"],
+            "name": i["name"],
+            "mass": i["mass"],
+            "mass_g": round(i["mass_g"], 3),
+            "thickness_mm": i["thickness_mm"],
+            "planned_light_s": sum(e["seconds"] for e in i["exposures"]),
+            "dose_over_need": round(i["dose_at_worst_point_j_cm2"] / i["dose_needed_j_cm2"], 2),
+        }
+        for i in plan["increments"]
+    ]
+
+
+def _seconds(visit: Visit) -> float:
+    return (visit.ended - visit.began).total_seconds()

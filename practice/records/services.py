@@ -1,0 +1,152 @@
+"""What can be done with a record: write it from a run, sign it, amend it, verify the chain."""
+
+from __future__ import annotations
+
+import datetime as dt
+from collections.abc import Iterator
+from typing import TYPE_CHECKING, Any
+
+from django.db import transaction
+from django.utils import timezone
+
+from mallet.terms.canonical import sha256_of
+from practice.accounts.models import Practice, User, audit
+from practice.accounts.owned import Refused
+from practice.records.content import deviations, masses_placed, steps_done
+from practice.records.models import Record, Seal
+
+if TYPE_CHECKING:
+    from practice.runs.models import Run
+    from practice.runs.state import RunState
+
+FIRST_HASH = "0" * 64
+
+
+def write_record(run: Run, state: RunState, who: User) -> Record:
+    """Write the draft of a finished run's record."""
+    body = run.plan.body
+    restoration = run.restoration
+    content: dict[str, Any] = {
+        "format": "mallet-record/1",
+        "practice": run.practice.name,
+        "patient": restoration.patient.full_name,
+        "tooth": body.plan["tooth"],
+        "surfaces": body.case["restoration"]["surfaces"],
+        "material": body.case["restoration"]["material"],
+        "reason": restoration.reason,
+        "dentist": restoration.dentist.full_name,
+        "finished_by": who.full_name,
+        "started_at": run.started_at.isoformat(),
+        "finished_at": state.step_began.isoformat(),
+        "plan": {
+            "version": run.plan.number,
+            "engine": run.plan.engine,
+            "rulebook": run.plan.rulebook,
+            "case_sha256": run.plan.case_sha256,
+            "figures": [
+                {k: f[k] for k in ("id", "title", "value", "unit", "detail")} for f in body.plan["figures"]
+            ],
+            "decisions": [{k: d[k] for k in ("topic", "chosen")} for d in body.plan["decisions"]],
+            "assumptions": body.plan["assumptions"],
+        },
+        "case": body.case,
+        "masses": masses_placed(body.plan),
+        "steps": steps_done(state),
+        "deviations": deviations(state),
+    }
+    record = Record.objects.create(practice=run.practice, run=run, content=content)
+    audit(who, "records.written", f"record {record.pk}")
+    return record
+
+
+def set_free_text(record: Record, text: str) -> Record:
+    """Keep the dentist's own words in a draft; raise Refused once it is signed."""
+    record.free_text = text
+    record.save(update_fields=["free_text"])
+    return record
+
+
+def sign_record(record: Record, free_text: str, who: User, password: str) -> Record:
+    """Seal a record with the dentist's password; raise Refused for a wrong one or a second time."""
+    _check_password(who, password)
+    with transaction.atomic():
+        record = Record.objects.select_for_update().get(pk=record.pk)
+        if record.signed_at:
+            raise Refused("signed", "this record is signed already")
+        record.free_text = free_text
+        record.signed_by, record.signed_at = who, timezone.now()
+        record.save()
+        _seal(record, Seal.Kind.RECORD, "", who, record.signed_at)
+        audit(who, "records.signed", f"record {record.pk}")
+    return record
+
+
+def amend_record(record: Record, text: str, who: User, password: str) -> Seal:
+    """Add a signed amendment beneath a signed record."""
+    _check_password(who, password)
+    if not text.strip():
+        raise Refused("amendment.empty", "an amendment needs words")
+    with transaction.atomic():
+        if not record.signed_at:
+            raise Refused("unsigned", "a draft is changed, not amended: sign it first")
+        seal = _seal(record, Seal.Kind.AMENDMENT, text.strip(), who, timezone.now())
+        audit(who, "records.amended", f"record {record.pk}")
+    return seal
+
+
+def broken_seals(practice: Practice) -> Iterator[str]:
+    """Yield what does not fit in a practice's chain: altered, missing or out of place."""
+    previous, expected = FIRST_HASH, 1
+    for seal in Seal.objects.owned_by(practice).select_related("record"):
+        name = f"seal {seal.sequence} on record {seal.record_id}"
+        if seal.sequence != expected:
+            yield f"{name}: seal {expected} is missing before it"
+        if seal.previous_hash != previous:
+            yield f"{name}: does not follow the seal before it"
+        if seal.hash != sha256_of(_sealed(seal)):
+            yield f"{name}: what it seals was altered"
+        previous, expected = seal.hash, seal.sequence + 1
+    sealed = Seal.objects.owned_by(practice).filter(kind=Seal.Kind.RECORD).values("record")
+    signed = Record.objects.owned_by(practice).filter(signed_at__isnull=False)
+    for record in signed.exclude(pk__in=sealed):
+        yield f"record {record.pk}: signed without a seal"
+
+
+def _check_password(who: User, password: str) -> None:
+    if not who.check_password(password):
+        raise Refused("password", "the password is wrong")
+
+
+def _seal(record: Record, kind: str, text: str, who: User, at: dt.datetime) -> Seal:
+    last = Seal.objects.owned_by(record.practice).last()
+    seal = Seal(
+        practice=record.practice,
+        record=record,
+        sequence=last.sequence + 1 if last else 1,
+        kind=kind,
+        text=text,
+        signed_by=who,
+        signed_at=at,
+        previous_hash=last.hash if last else FIRST_HASH,
+    )
+    seal.hash = sha256_of(_sealed(seal))
+    seal.save()
+    return seal
+
+
+def _sealed(seal: Seal) -> dict[str, Any]:
+    """Return what a seal's hash covers. An amendment covers the record beneath it too."""
+    record = seal.record
+    return {
+        "sequence": seal.sequence,
+        "previous_hash": seal.previous_hash,
+        "kind": seal.kind,
+        "text": seal.text,
+        "signed_by": seal.signed_by_id,
+        "signed_at": seal.signed_at.isoformat(),
+        "record": record.pk,
+        "run": record.run_id,
+        "content": record.content,
+        "free_text": record.free_text,
+        "record_signed_at": record.signed_at.isoformat() if record.signed_at else "",
+    }

@@ -1,0 +1,69 @@
+"""Patients, the restorations that are planned for them, and every plan that was saved."""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+from django.db import models
+
+from practice.accounts.models import User
+from practice.accounts.owned import Fixed, Owned
+from practice.equipment.models import Light, Material
+
+
+class Patient(Owned):
+    full_name = models.CharField(max_length=120)
+    born_on = models.DateField()
+    alerts = models.JSONField(default=list)
+    history_checked_on = models.DateField(null=True)
+
+
+class Restoration(Owned):
+    """One restoration of one tooth. `draft` is the case without lamp and masses."""
+
+    class Status(models.TextChoices):
+        OPEN = "open"
+        RUNNING = "running"
+        DONE = "done"
+
+    patient = models.ForeignKey(Patient, on_delete=models.PROTECT, related_name="restorations")
+    dentist = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    starts_at = models.DateTimeField()
+    chair = models.CharField(max_length=20)
+    reason = models.CharField(max_length=120)
+    draft = models.JSONField()
+    light = models.ForeignKey(Light, on_delete=models.PROTECT, null=True, related_name="+")
+    materials = models.ManyToManyField(Material, related_name="+")
+    status = models.CharField(max_length=20, choices=Status, default=Status.OPEN)
+
+    class Meta:
+        ordering: ClassVar[list[str]] = ["starts_at", "id"]
+
+
+class PlanVersion(Fixed):
+    """A saved plan's summary; case, plan and drawing stand beside it, since an old engine can't redraw."""
+
+    restoration = models.ForeignKey(Restoration, on_delete=models.PROTECT, related_name="plans")
+    number = models.PositiveIntegerField()
+    saved_at = models.DateTimeField(auto_now_add=True)
+    saved_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    engine = models.CharField(max_length=20)
+    rulebook = models.CharField(max_length=20)
+    case_sha256 = models.CharField(max_length=64)
+    layering = models.CharField(max_length=20)
+    increments = models.PositiveSmallIntegerField()
+    light_seconds = models.FloatField()
+    chair_minutes = models.FloatField()
+
+    class Meta(Fixed.Meta):
+        ordering: ClassVar[list[str]] = ["number"]
+        constraints: ClassVar[list[models.BaseConstraint]] = [
+            models.UniqueConstraint(fields=["restoration", "number"], name="one_plan_a_number")
+        ]
+
+
+class PlanBody(Fixed):
+    version = models.OneToOneField(PlanVersion, on_delete=models.PROTECT, related_name="body")
+    case = models.JSONField()
+    plan = models.JSONField()
+    drawing = models.JSONField()

@@ -1,0 +1,48 @@
+"""A run of a plan at the chair, as events that are only ever added."""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+from django.db import models
+
+from practice.accounts.models import User
+from practice.accounts.owned import Fixed, Owned
+from practice.restorations.models import PlanVersion, Restoration
+
+
+class Run(Owned):
+    restoration = models.ForeignKey(Restoration, on_delete=models.PROTECT, related_name="runs")
+    plan = models.ForeignKey(PlanVersion, on_delete=models.PROTECT, related_name="+")
+    started_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    started_at = models.DateTimeField()
+    finished_at = models.DateTimeField(null=True)
+
+
+class RunEvent(Fixed):
+    """One thing that happened. `client_id` makes a repeated send harmless; `revision` orders events."""
+
+    class Kind(models.TextChoices):
+        STEP_DONE = "step_done"
+        STEP_BACK = "step_back"
+        CHECK_PASSED = "check_passed"
+        CHECK_FAILED = "check_failed"
+        FINISHED = "finished"
+
+    run = models.ForeignKey(Run, on_delete=models.PROTECT, related_name="events")
+    revision = models.PositiveIntegerField()
+    client_id = models.UUIDField(unique=True)
+    kind = models.CharField(max_length=20, choices=Kind)
+    step_id = models.CharField(max_length=120)
+    who = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    device = models.CharField(max_length=60)
+    device_sequence = models.PositiveIntegerField()
+    client_wall = models.DateTimeField()
+    client_monotonic_ms = models.BigIntegerField()
+    at = models.DateTimeField()
+
+    class Meta(Fixed.Meta):
+        ordering: ClassVar[list[str]] = ["revision"]
+        constraints: ClassVar[list[models.BaseConstraint]] = [
+            models.UniqueConstraint(fields=["run", "revision"], name="one_event_a_revision")
+        ]
