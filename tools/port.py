@@ -9,6 +9,4 @@ with socket.socket() as probe:
     try:
         probe.bind(("127.0.0.1", port))
     except OSError:
-        sys.exit(
-            f"apt-mallet: port {port} is taken: stop what uses it, or run `make demo PORT={port + 1}`."
-        )
+        sys.exit(f"apt-mallet: port {port} is taken: stop what uses it, or run `make demo PORT={port + 1}`.")

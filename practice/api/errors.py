@@ -6,7 +6,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from ninja import NinjaAPI, Schema
 from ninja.errors import AuthenticationError, ValidationError
 
-from mallet.terms.errors import InputError
+from mallet.terms.errors import InputError, NotFeasible
 from practice.accounts.owned import Refused
 
 STATUS_BY_CODE = {"password": 403, "role": 403}
@@ -41,6 +41,10 @@ def install(api: NinjaAPI) -> None:
     def refused(request: HttpRequest, error: Refused) -> HttpResponse:
         status = STATUS_BY_CODE.get(error.code, 409)
         return answer(request, status, ErrorOut(code=error.code, message=str(error)))
+
+    @api.exception_handler(NotFeasible)
+    def no_plan(request: HttpRequest, error: NotFeasible) -> HttpResponse:
+        return answer(request, 409, ErrorOut(code=error.code, message=error.text))
 
     @api.exception_handler(ValidationError)
     def unreadable(request: HttpRequest, error: ValidationError) -> HttpResponse:

@@ -9,7 +9,7 @@ from typing import Any
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
-from ninja import Router, Schema
+from ninja import Router, Schema, Status
 
 from mallet.drawing import Drawing, draw
 from mallet.plan import no_plan, work
@@ -199,9 +199,9 @@ def preview(request: HttpRequest, body: PreviewIn) -> HttpResponse:
     "restorations/{int:restoration_id}/plans",
     response={201: PlanRow, 404: ErrorOut, 409: ErrorOut, 422: ErrorOut},
 )
-def save(request: HttpRequest, restoration_id: int, body: PreviewIn) -> tuple[int, PlanRow]:
+def save(request: HttpRequest, restoration_id: int, body: PreviewIn) -> Status[PlanRow]:
     found = _restoration(request, restoration_id)
-    return 201, _row(save_plan(found, body.case, user_of(request)))
+    return Status(201, _row(save_plan(found, body.case, user_of(request))))
 
 
 @router.get("restorations/{int:restoration_id}/plans/{int:number}", response={200: SavedOut, 404: ErrorOut})

@@ -5,7 +5,7 @@ from __future__ import annotations
 from django.contrib.auth import authenticate, login, logout
 from django.http import HttpRequest
 from django.middleware.csrf import get_token
-from ninja import Router, Schema
+from ninja import Router, Schema, Status
 from ninja.errors import AuthenticationError
 from ninja.utils import check_csrf
 
@@ -65,9 +65,9 @@ def sign_in(request: HttpRequest, body: SignIn) -> SessionOut:
 
 
 @router.delete("session", response={204: None})
-def sign_out(request: HttpRequest) -> tuple[int, None]:
+def sign_out(request: HttpRequest) -> Status[None]:
     logout(request)
-    return 204, None
+    return Status(204, None)
 
 
 def _shown(user: User) -> UserOut:

@@ -1,0 +1,216 @@
+"""Runs and records: one step once, nothing lost, sealed means sealed."""
+
+import datetime as dt
+import json
+import uuid
+from io import StringIO
+from pathlib import Path
+from typing import Any
+
+import pytest
+from django.core.management import CommandError, call_command
+from django.db import connection
+
+from practice.accounts.models import Practice, User
+from practice.accounts.owned import Refused
+from practice.api import api
+from practice.records.models import Record, Seal
+from practice.records.services import amend_record, broken_seals
+from practice.restorations.models import Restoration
+from practice.runs.models import RunEvent
+from practice.runs.services import state_of
+from tests.practice.conftest import PASSWORD, Caller, event, play_to_end
+
+pytestmark = pytest.mark.django_db
+WEB_API = Path(__file__).parents[2] / "web" / "src" / "api"
+
+
+@pytest.fixture
+def run(call: Caller, molar: Restoration) -> dict[str, Any]:
+    _, started = call("post", f"restorations/{molar.pk}/runs")
+    return call("get", f"runs/{started['id']}")[1]
+
+
+def send(call: Caller, run: dict[str, Any], body: dict[str, Any]) -> tuple[int, Any]:
+    return call("post", f"runs/{run['id']}/events", body)
+
+
+def test_starting_again_takes_up_the_open_run(call: Caller, molar: Restoration, run: dict[str, Any]) -> None:
+    assert call("post", f"restorations/{molar.pk}/runs")[1]["id"] == run["id"]
+    assert run["state"]["step_id"] == "isolate.dam"
+    assert all(s["actor"] != "assistant" for s in run["steps"] if s["id"] in run["sequence"])
+
+
+def test_no_run_without_a_plan(call: Caller) -> None:
+    unplanned = Restoration.objects.get(draft__tooth__code="26")
+    status, body = call("post", f"restorations/{unplanned.pk}/runs")
+    assert (status, body["code"]) == (409, "run.no_plan")
+
+
+def test_two_devices_that_both_press_next_make_one_step(call: Caller, run: dict[str, Any]) -> None:
+    status, state = send(call, run, event(run["state"], "check_passed"))
+    assert (status, state["index"]) == (200, 1)
+    status, body = send(call, run, event(run["state"], "check_passed", device="other"))
+    assert (status, body["code"]) == (409, "run.moved_on")
+    assert RunEvent.objects.filter(run=run["id"]).count() == 1
+
+
+def test_a_repeated_send_is_harmless(call: Caller, run: dict[str, Any]) -> None:
+    sent = event(run["state"], "check_passed")
+    first, again = send(call, run, sent), send(call, run, sent)
+    assert first[0] == again[0] == 200
+    assert first[1]["revision"] == again[1]["revision"] == 1
+
+
+def test_back_is_an_event_and_a_failed_check_leads_to_its_remedy(call: Caller, run: dict[str, Any]) -> None:
+    state = run["state"]
+    while state["step_id"] != "matrix.mesial.seal":
+        has_check = next(s for s in run["steps"] if s["id"] == state["step_id"])["check"]
+        _, state = send(call, run, event(state, "check_passed" if has_check else "step_done"))
+    _, state = send(call, run, event(state, "check_failed"))
+    assert state["step_id"] == "matrix.mesial.wedge"
+    assert "wedge size" in state["remedy"]
+    _, state = send(call, run, event(state, "step_back"))
+    assert (state["step_id"], state["remedy"]) == ("matrix.mesial.band", "")
+    assert RunEvent.objects.filter(run=run["id"]).count() == state["revision"]
+
+
+@pytest.mark.parametrize(
+    ("kind", "changes", "code"),
+    [
+        ("step_done", {}, "run.check_first"),
+        ("step_back", {}, "run.first_step"),
+        ("finished", {}, "run.not_at_end"),
+        ("check_passed", {"step_id": "bond.scrub"}, "run.other_step"),
+    ],
+)
+def test_what_does_not_fit_is_refused_and_not_kept(
+    kind: str, changes: dict[str, Any], code: str, call: Caller, run: dict[str, Any]
+) -> None:
+    status, body = send(call, run, event(run["state"], kind, **changes))
+    assert (status, body["code"]) == (409, code)
+    assert not RunEvent.objects.filter(run=run["id"]).exists()
+
+
+def test_events_are_only_added(call: Caller, run: dict[str, Any]) -> None:
+    send(call, run, event(run["state"], "check_passed"))
+    kept = RunEvent.objects.get(run=run["id"])
+    kept.step_id = "other"
+    for change in (kept.save, kept.delete, RunEvent.objects.all().delete):
+        with pytest.raises(Refused):
+            change()
+
+
+def finished(call: Caller, run: dict[str, Any]) -> dict[str, Any]:
+    state = play_to_end(call, run["id"])
+    return call("get", f"records/{state['record_id']}")[1]
+
+
+def test_the_record_writes_itself_from_the_run(call: Caller, run: dict[str, Any]) -> None:
+    record = finished(call, run)
+    assert record["tooth"] == "36"
+    assert [s["id"] for s in record["steps"]] == run["sequence"]
+    assert all(s["visits"] == 1 and s["ended"] for s in record["steps"])
+    assert len(record["masses"]) == len(run["increments"])
+    # Played in an instant, every exposure was left early: the record must say so.
+    lights = [s["id"] for s in record["steps"] if s["light"]]
+    assert [d["step_id"] for d in record["deviations"] if d["kind"] == "light_short"] == lights
+    assert Restoration.objects.get(pk=record["restoration_id"]).status == "done"
+
+
+def test_times_come_from_the_events(demo: Practice) -> None:
+    done = Restoration.objects.get(status="done").runs.get()
+    content = done.record.content
+    total = sum(s["actual_s"] for s in content["steps"])
+    events = list(done.events.all())
+    assert total == pytest.approx((events[-1].at - done.started_at).total_seconds(), abs=1)
+    assert {d["kind"] for d in content["deviations"]} >= {"check_failed"}
+    assert state_of(done).finished
+
+
+def test_sign_then_only_amend(call: Caller, run: dict[str, Any], dentist: User) -> None:
+    record = finished(call, run)
+    path = f"records/{record['id']}"
+    assert call("patch", path, {"free_text": "draft"})[1]["free_text"] == "draft"
+    assert call("post", f"{path}/amendments", {"text": "x", "password": PASSWORD})[1]["code"] == "unsigned"
+    assert call("post", f"{path}/sign", {"free_text": "", "password": "wrong"})[1]["code"] == "password"
+    status, signed = call("post", f"{path}/sign", {"free_text": "As planned.", "password": PASSWORD})
+    assert (status, signed["signed_by"]) == (200, dentist.full_name)
+
+    for method, where, body in (
+        ("patch", path, {"free_text": "other"}),
+        ("post", f"{path}/sign", {"free_text": "other", "password": PASSWORD}),
+    ):
+        status, answer = call(method, where, body)
+        assert (status, answer["code"]) == (409, "signed")
+    kept = Record.objects.get(pk=record["id"])
+    kept.free_text = "other"
+    changes = (
+        kept.save,
+        kept.delete,
+        lambda: Record.objects.filter(pk=kept.pk).update(free_text="other"),
+        lambda: Record.objects.bulk_update([kept], ["free_text"]),
+        lambda: Record.objects.filter(pk=kept.pk).delete(),
+        Seal.objects.get(record=kept).delete,
+    )
+    for change in changes:
+        with pytest.raises(Refused):
+            change()
+    _, amended = call("post", f"{path}/amendments", {"text": "Bite checked again.", "password": PASSWORD})
+    assert [s["kind"] for s in amended["seals"]] == ["record", "amendment"]
+    assert Record.objects.get(pk=kept.pk).free_text == "As planned."
+    _, exported = call("get", f"{path}/export")
+    assert exported["format"] == "mallet-record/1"
+    assert exported["free_text"] == "As planned."
+    assert [s["hash"] for s in exported["seals"]] == [s["hash"] for s in amended["seals"]]
+
+
+def verified() -> str:
+    out = StringIO()
+    call_command("verify_records", stdout=out)
+    return out.getvalue()
+
+
+@pytest.mark.parametrize(
+    "sql",
+    [
+        "UPDATE records_record SET free_text = replace(free_text, 'P', 'p') WHERE id = %s",
+        "UPDATE records_record SET content = replace(content, 'lower', 'upper') WHERE id = %s",
+        "UPDATE records_seal SET text = 'x' WHERE record_id = %s",
+    ],
+)
+def test_one_altered_byte_is_found(sql: str, demo: Practice) -> None:
+    assert "1 seals whole" in verified()
+    record = Record.objects.get()
+    with connection.cursor() as cursor:
+        cursor.execute(sql, [record.pk])
+        assert cursor.rowcount == 1
+    with pytest.raises(CommandError, match=f"seal 1 on record {record.pk}: what it seals was altered"):
+        verified()
+
+
+def test_a_missing_seal_is_found(demo: Practice, dentist: User) -> None:
+    record = Record.objects.get()
+    for text in ("first", "second"):
+        amend_record(record, text, dentist, PASSWORD)
+    assert list(broken_seals(demo)) == []
+    with connection.cursor() as cursor:
+        cursor.execute("DELETE FROM records_seal WHERE sequence = 2")
+    found = list(broken_seals(demo))
+    assert any("seal 2 is missing" in line for line in found)
+    assert any("does not follow" in line for line in found)
+
+
+def test_the_elapsed_time_is_the_server_s(call: Caller, run: dict[str, Any]) -> None:
+    wall = dt.datetime(2020, 1, 1, tzinfo=dt.UTC).isoformat()
+    _, state = send(call, run, event(run["state"], "check_passed", client_wall=wall))
+    began = dt.datetime.fromisoformat(state["step_began"])
+    now = dt.datetime.fromisoformat(state["server_now"])
+    assert 0 <= (now - began).total_seconds() < 2
+    assert uuid.UUID(str(RunEvent.objects.get(run=run["id"]).client_id))
+
+
+def test_the_interface_s_types_are_made_from_this_api() -> None:
+    """A stale description fails: run `make types`."""
+    kept = json.loads((WEB_API / "openapi.json").read_text())
+    assert kept == json.loads(json.dumps(api.get_openapi_schema(path_prefix="/api/"), default=str))
