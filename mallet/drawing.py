@@ -2,7 +2,7 @@
 
 Three views: `section` (mesiodistal, through y = 0; points are x, z), `above` (from occlusal; x, y)
 and `across` (faciolingual through the middle of each box; y, z). Computed in the right-handed frame;
-`mirrored` tells the interface to flip x for quadrants 2 and 4.
+`mirrored` tells the interface to flip x for quadrants 2 and 4, `upper` to let the crown hang down.
 """
 
 from __future__ import annotations
@@ -16,7 +16,7 @@ from pydantic import BaseModel, ConfigDict
 
 from mallet.cavity.neighbours import OPPOSITE
 from mallet.cavity.preparation import SIGN, Tool, axial_wall_mm, shell_solid
-from mallet.cavity.sections import Ring, crosswise_section, from_above, lengthwise_section
+from mallet.cavity.sections import Ring, crosswise_section, from_above, lengthwise_section, level_section
 from mallet.plan import Worked
 from mallet.rulebook import Rulebook, load_rulebook
 from mallet.runsheet.reckoning import weakest_of
@@ -25,7 +25,10 @@ from mallet.tooth import Crown
 
 View = Literal["section", "above", "across_mesial", "across_distal"]
 Slice = Callable[[Manifold], list[Ring]]
+Layer = tuple[str, str, Manifold]
 STEP_MM = 0.1
+BELOW_EDGE_MM = 0.4
+CONTOURS_MM = (0.3, 0.7, 1.1, 1.5, 1.9)
 DECIMALS = 3
 
 
@@ -80,20 +83,23 @@ class Sheet(Drawn):
 class Drawing(Drawn):
     unit: Literal["mm"] = "mm"
     mirrored: bool
+    upper: bool
     sheets: list[Sheet]
 
 
 def draw(worked: Worked, book: Rulebook | None = None) -> Drawing:
     """Return the drawing of a worked plan; the polygons are sections of the very solids planned."""
     rules = (book or load_rulebook()).with_house(worked.case.house)
-    across = [_across(worked, box.side, rules) for box in worked.cavity.boxes if box.side]
+    tooth = _tooth_solids(worked, rules)
+    across = [_across(worked, box.side, tooth) for box in worked.cavity.boxes if box.side]
     return Drawing(
         mirrored=worked.cavity.tooth.mirrored_when_drawn,
-        sheets=[_section(worked, rules), _above(worked), *across],
+        upper=worked.cavity.tooth.is_upper,
+        sheets=[_section(worked, tooth, rules), _above(worked), *across],
     )
 
 
-def _section(worked: Worked, rules: Rulebook) -> Sheet:
+def _section(worked: Worked, tooth: list[Layer], rules: Rulebook) -> Sheet:
     cut: Slice = lengthwise_section
     shapes = []
     for beside in worked.neighbours:
@@ -102,7 +108,7 @@ def _section(worked: Worked, rules: Rulebook) -> Sheet:
         name = f"neighbour.{beside.side}"
         shapes.append(_shape(name, "neighbour", "enamel", cut(beside.solid)))
         shapes.append(_shape(f"{name}.dentin", "neighbour", "dentin", cut(moved)))
-    shapes += _tooth(worked, cut, rules)
+    shapes += _tooth(tooth, cut)
     shapes += _increments(worked, cut)
     shapes += _matrix(worked, cut)
     lines = [_shape("cervical", "line", "cervical", [_cervical(worked.cavity.crown)])]
@@ -127,21 +133,24 @@ def _above(worked: Worked) -> Sheet:
     shapes.append(_shape("cavity", "cavity", "air", from_above(worked.cavity.filling)))
     shapes += _increments(worked, from_above)
     for band in worked.bands:
-        shapes.append(_shape(f"band.{band.side}", "band", band.kind, from_above(band.solid.solid)))
-    floors = [_shape(f"floor.{i}", "line", "floor", [_floor(t)]) for i, t in enumerate(worked.cavity.tools)]
+        edge = level_section(band.solid.solid, band.top_mm - BELOW_EDGE_MM)
+        shapes.append(_shape(f"band.{band.side}", "band", band.kind, edge))
+    floors = [
+        _shape(f"floor.{i}", "line", "floor", [_floor(worked, t)]) for i, t in enumerate(worked.cavity.tools)
+    ]
     dims = [d for tool in worked.cavity.tools for d in _above_dimensions(worked, tool)]
     return Sheet(
         view="above",
         title="from occlusal",
         axes=["x", "y"],
         shapes=shapes,
-        lines=floors,
+        lines=[*_contours(worked), *floors],
         dimensions=dims,
         marks=_worst(worked, (0, 1)),
     )
 
 
-def _across(worked: Worked, side: Side, rules: Rulebook) -> Sheet:
+def _across(worked: Worked, side: Side, tooth: list[Layer]) -> Sheet:
     box = worked.cavity.box(side)
     assert box is not None
     outer = worked.cavity.crown.outer_x_mm(side, box.floor_mm)
@@ -155,22 +164,27 @@ def _across(worked: Worked, side: Side, rules: Rulebook) -> Sheet:
         view=view,
         title=f"faciolingual section through the {side} box",
         axes=["y", "z"],
-        shapes=[*_tooth(worked, cut, rules), *_increments(worked, cut)],
+        shapes=[*_tooth(tooth, cut), *_increments(worked, cut)],
         lines=[_shape("outline", "line", "outline", cut(worked.cavity.outer.solid))],
         dimensions=[],
         marks=[],
     )
 
 
-def _tooth(worked: Worked, cut: Slice, rules: Rulebook) -> list[Shape]:
+def _tooth_solids(worked: Worked, rules: Rulebook) -> list[Layer]:
+    """Return what is left of the tooth, layer on layer: enamel, dentin, pulp."""
     cavity = worked.cavity
     dentin = shell_solid(cavity.tooth, rules, "dentin").solid
     pulp = shell_solid(cavity.tooth, rules, "pulp").solid
     return [
-        _shape("tooth", "tooth", "enamel", cut(cavity.remaining_tooth)),
-        _shape("dentin", "tooth", "dentin", cut(cavity.remaining_tooth ^ dentin)),
-        _shape("pulp", "tooth", "pulp", cut(pulp)),
+        ("tooth", "enamel", cavity.remaining_tooth),
+        ("dentin", "dentin", cavity.remaining_tooth ^ dentin),
+        ("pulp", "pulp", pulp),
     ]
+
+
+def _tooth(layers: list[Layer], cut: Slice) -> list[Shape]:
+    return [_shape(id, "tooth", material, cut(solid)) for id, material, solid in layers]
 
 
 def _increments(worked: Worked, cut: Slice) -> list[Shape]:
@@ -221,7 +235,7 @@ def _section_dimensions(worked: Worked, tool: Tool) -> Iterable[Dimension]:
     ridge = crown.ridge_mm(tool.side)
     outer = crown.outer_x_mm(tool.side, tool.floor_mm)
     axial = axial_wall_mm(tool, tool.floor_mm)
-    x = axial - SIGN[tool.side] * 0.9
+    x = axial - SIGN[tool.side] * 1.3
     yield _dimension(worked, tool, "height_mm", [x, ridge], [x, tool.floor_mm], "z")
     z = tool.floor_mm - 0.55
     yield _dimension(worked, tool, "axial_depth_mm", [outer, z], [axial, z], "x")
@@ -267,9 +281,23 @@ def _dimension(
     )
 
 
-def _floor(tool: Tool) -> Ring:
+def _floor(worked: Worked, tool: Tool) -> Ring:
+    """Return a floor's outline; a proximal one ends at the outer surface."""
     x0, x1, y0, y1 = tool.floor
+    if tool.side:
+        outer = worked.cavity.crown.outer_x_mm(tool.side, tool.floor_mm)
+        x0, x1 = sorted((axial_wall_mm(tool, tool.floor_mm), outer))
     return [[x0, y0], [x1, y0], [x1, y1], [x0, y1]]
+
+
+def _contours(worked: Worked) -> list[Shape]:
+    """Return lines of equal height over the cusps, so that they can be read from above."""
+    crown = worked.cavity.crown
+    return [
+        _shape(f"contour.{i}", "line", "contour", level_section(worked.cavity.outer.solid, z))
+        for i, drop in enumerate(CONTOURS_MM)
+        if (z := crown.height_mm - drop) > crown.rim_mm
+    ]
 
 
 def _worst(worked: Worked, axes: tuple[int, int]) -> list[Mark]:

@@ -9,7 +9,7 @@ from mallet.terms.case import Side
 from mallet.tooth import Crown
 from mallet.tooth.crown import AROUND
 
-COLUMNS_EACH_WAY = 9
+COLUMNS_EACH_WAY = 8
 CLEARANCE_MM = 0.004
 
 

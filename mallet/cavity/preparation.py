@@ -90,6 +90,7 @@ def prepare_cavity(case: Case, rules: Rulebook) -> Cavity:
     outer = shell_solid(tooth, rules)
     tools, spans = _tools(case, crown)
     cut = Manifold.batch_boolean([t.cut.solid for t in tools], OpType.Add)
+    filling, remaining_tooth = outer.solid.split(cut)
     gap = _pulp_gap(case, crown, tools, rules)
     given = case.preparation.remaining_dentin_mm
     assumptions = []
@@ -104,8 +105,8 @@ def prepare_cavity(case: Case, rules: Rulebook) -> Cavity:
         crown=crown,
         outer=outer,
         tools=tuple(tools),
-        filling=outer.solid ^ cut,
-        remaining_tooth=outer.solid - cut,
+        filling=filling,
+        remaining_tooth=remaining_tooth,
         remaining_dentin_mm=gap if given is None else given,
         assumptions=tuple(assumptions),
         spans_walls=spans,

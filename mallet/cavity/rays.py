@@ -47,12 +47,12 @@ class Scene:
         return distance, np.asarray(from_behind & ~missed)
 
     def contains(self, points: Floats) -> NDArray[np.bool_]:
-        """Tell which points (N, 3) lie inside a closed solid of the scene."""
+        """Tell which points (N, 3) lie inside the one closed solid of the scene."""
         up = np.tile([0.0123, 0.0077, 0.99990], (len(points), 1))
         return self.first_hit(points, up)[1]
 
     def length_inside(self, origins: Floats, directions: Floats, lengths: Floats) -> Floats:
-        """Return the length (mm) that each ray runs inside the solids before its end."""
+        """Return the length (mm) that each ray runs inside the one closed solid before its end."""
         inside = np.zeros(len(origins))
         at = np.zeros(len(origins))
         alive = np.arange(len(origins)) if not self.is_empty else np.empty(0, dtype=int)
@@ -60,9 +60,9 @@ class Scene:
             if not len(alive):
                 break
             start = origins[alive] + at[alive, None] * directions[alive]
-            distance, from_behind = self.first_hit(start, directions[alive])
+            distance, leaving = self.first_hit(start, directions[alive])
             end = np.minimum(at[alive] + distance, lengths[alive])
-            inside[alive] += np.where(from_behind, end - at[alive], 0.0)
+            inside[alive] += np.where(leaving, end - at[alive], 0.0)
             going = end < lengths[alive]
             at[alive] = end + LIFT_MM
             alive = alive[going]

@@ -13,16 +13,16 @@ from mallet.cavity.measures import Contacts
 from mallet.cavity.rays import Scene
 from mallet.cavity.solids import Skin
 from mallet.light.beam import Beam
-from mallet.light.field import Tip, irradiance_mw_cm2
+from mallet.light.field import Filling, Tip, irradiance_mw_cm2
 from mallet.rulebook import Rulebook
 from mallet.terms.case import Mass
 
 Floats = NDArray[np.float64]
 INSET_MM = 0.03
-CORNER_GRID_MM = 0.45
-FACE_GRID_MM = 0.8
+CORNER_GRID_MM = 0.6
+FACE_GRID_MM = 1.0
 ROUGH_RINGS, ROUGH_AROUND = 4, 7
-REFINED_POINTS = 6
+REFINED_POINTS = 4
 WIDE_SHARE = 0.85
 DECIMALS = 4
 
@@ -121,7 +121,7 @@ def dimmest(
     points: Floats,
     aims: Sequence[Aim],
     blockers: Scene,
-    fillings: Sequence[tuple[Scene, float]],
+    fillings: Sequence[Filling],
     rules: Rulebook,
 ) -> Lit:
     """Return the dimmest points, found with few rays and then measured with many.

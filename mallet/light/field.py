@@ -22,9 +22,18 @@ from mallet.cavity.rays import Scene
 from mallet.light.beam import Beam
 
 Floats = NDArray[np.float64]
-RINGS = 32
-AROUND = 56
+RINGS = 36
+AROUND = 64
 GOLDEN = 0.6180339887498949
+
+
+@dataclass(frozen=True)
+class Filling:
+    """Mass that weakens light: one closed solid, its attenuation, and the height that it ends at."""
+
+    scene: Scene
+    attenuation_per_mm: float
+    top_mm: float
 
 
 @dataclass(frozen=True)
@@ -55,13 +64,13 @@ def irradiance_mw_cm2(
     targets: Floats,
     tip: Tip,
     blockers: Scene,
-    fillings: Sequence[tuple[Scene, float]] = (),
+    fillings: Sequence[Filling] = (),
     rings: int = RINGS,
     around: int = AROUND,
 ) -> Floats:
     """Return planar irradiance (N,) at targets (N, 3).
 
-    `fillings` are scenes of what is placed or being cured, each with its attenuation per mm.
+    `fillings` are what is placed and what is being cured.
     """
     disc, patch_mm2 = tip_disc(tip.beam.radius_mm, rings, around)
     rays = len(disc)
@@ -75,7 +84,11 @@ def irradiance_mw_cm2(
     flat, far = direction.reshape(-1, 3), length.reshape(-1)
     free = ~blockers.blocked(origins, flat, far)
     through = np.zeros(len(origins))
-    for scene, attenuation in fillings:
-        through[free] += attenuation * scene.length_inside(origins[free], flat[free], far[free])
+    for filling in fillings:
+        # Every ray rises, so what ends below a target cannot weaken its light.
+        met = free & (origins[:, 2] < filling.top_mm)
+        if met.any():
+            way = filling.scene.length_inside(origins[met], flat[met], far[met])
+            through[met] += filling.attenuation_per_mm * way
     passed = np.where(free, np.exp(-through), 0.0).reshape(weight.shape)
     return np.asarray((weight * passed).sum(axis=1))

@@ -162,6 +162,7 @@ def _filling(s: Settled) -> Figure:
 
 def _chair(s: Settled, sums: Totals) -> Figure:
     seen: dict[str, RuleUse] = {}
+    end = max(step.end_s for step in s.steps)
     for step in s.steps:
         if step.seconds_rule and step.actor != "assistant" and not step.light and step.seconds > 0:
             seen.setdefault(step.seconds_rule.rule, step.seconds_rule)
@@ -171,7 +172,7 @@ def _chair(s: Settled, sums: Totals) -> Figure:
         title="Chair time",
         value=sums.chair_minutes,
         unit="min",
-        detail=f"{len(s.steps)} steps, two people, from dam to polish",
+        detail=f"{len(s.steps)} steps for two, {end // 60:.0f} min {end % 60:.0f} s from dam to polish",
         how="The steps in order for two pairs of hands, with the lamp's seconds; rounded up to 30 s.",
         rules=list(seen.values()),
         inputs=_box_inputs(s),

@@ -21,11 +21,11 @@ from mallet.tooth.notation import ToothName
 Floats = NDArray[np.float64]
 Shell = Literal["outer", "dentin", "pulp", "barrel"]
 
-AROUND = 48  # columns; a multiple of 4, so that columns lie exactly on mesial, facial, distal, lingual
-LEVELS = 15  # rings up the axial walls
-CAP = 12  # rings over the occlusal surface
+AROUND = 40  # columns; a multiple of 4, so that columns lie exactly on mesial, facial, distal, lingual
+LEVELS = 12  # rings up the axial walls
+CAP = 10  # rings over the occlusal surface
 CUSP_SLOPE = 0.55
-RIDGE_SLOPE = 1.0
+RIDGE_SLOPE = 0.6
 CUSP_ROUNDING_MM = 0.7
 BLEND_PER_MM = 7.0
 BARREL_ABOVE_MM = 4.0
@@ -155,12 +155,12 @@ def loft_crown(tooth: ToothName, rules: Rulebook, shell: Shell = "outer") -> Cro
 
 
 def _loft(tooth: ToothName, shell: Shell, n: _Lengths, shape: Mapping[str, Any]) -> Crown:
-    rim = shape["rim"] * n.height
-    widths = _widths(n, shape, rim)
+    rim = shape["rim"] * n.height - (n.enamel_groove if shell == "dentin" else 0.0)
+    widths = _widths(n, shape, shape["rim"] * n.height)
     levels = _levels(n, shape, rim)
     halves = np.array([[w(z) for w in widths] for z in levels])
     if shell == "dentin":
-        halves = halves - _enamel_at(levels, n, shape, rim)[:, None]
+        halves = halves - _enamel_at(levels, n, shape)[:, None]
     axial = np.array([_ring(h, shape["exponent"], z) for h, z in zip(halves, levels, strict=True)])
     relief = _Relief(n.height, shape, halves[-1])
     if shell == "barrel":
@@ -210,10 +210,10 @@ def _widths(n: _Lengths, shape: Mapping[str, Any], rim: float) -> list[PchipInte
     ]
 
 
-def _enamel_at(levels: Floats, n: _Lengths, shape: Mapping[str, Any], rim: float) -> Floats:
+def _enamel_at(levels: Floats, n: _Lengths, shape: Mapping[str, Any]) -> Floats:
     """Return enamel thickness at the axial wall: a knife edge at the neck, full at the contact."""
     contact = shape["contact"][0] * n.height
-    xs = [-n.root, 0.0, 0.2 * n.height, contact, rim]
+    xs = [-n.root, 0.0, 0.2 * n.height, contact, n.height]
     thin = min(n.enamel_contact, 0.3 * n.md_neck)
     ys = [0.0, 0.02, 0.5 * thin, thin, 1.1 * thin]
     return np.asarray(np.interp(levels, xs, ys), dtype=np.float64)
@@ -276,17 +276,22 @@ def _scales() -> Floats:
 def _cusped_cap(
     ring: Floats, rim: float, relief: _Relief, is_dentin: bool, n: _Lengths
 ) -> tuple[Floats, Floats]:
+    """Return rings over the occlusal surface: near the rim it rolls over and never dips below it."""
     rings = []
     for scale in _scales():
         xy = ring[:, :2] * scale
         z = relief(xy)
         if is_dentin:
             z = z - _occlusal_enamel(z, relief, n)
-        roll = np.sqrt(np.clip(1 - np.clip((scale - 0.72) / 0.28, 0, 1) ** 2, 0, 1))
-        floor = rim if not is_dentin else min(rim, float(z.min()))
-        rings.append(np.column_stack([xy, floor + (z - floor) * roll]))
-    centre = rings[-1].mean(axis=0)
-    return np.array(rings[:-1]), centre
+        at_edge = np.clip((scale - 0.6) / 0.15, 0, 1)
+        z = z + at_edge * (np.maximum(z, rim) - z)
+        roll = np.sqrt(1 - np.clip((scale - 0.72) / 0.28, 0, 1) ** 2)
+        rings.append(np.column_stack([xy, rim + (z - rim) * roll]))
+    cap = np.array(rings)
+    if not is_dentin:
+        # The highest ring point lies beside the cusp's tip: stretch it to the handbook height.
+        cap[..., 2] = rim + (cap[..., 2] - rim) * (relief.height - rim) / (cap[..., 2].max() - rim)
+    return cap[:-1], cap[-1].mean(axis=0)
 
 
 def _occlusal_enamel(z: Floats, relief: _Relief, n: _Lengths) -> Floats:

@@ -215,4 +215,4 @@ def _play(restoration: Restoration, who: User) -> None:
             break
     run.refresh_from_db()
     text = "Wedge one size larger after the first seal test. Patient comfortable."
-    sign_record(run.record, text, who, PASSWORD)
+    sign_record(run.record, text, who, PASSWORD, at=clock + dt.timedelta(minutes=4))

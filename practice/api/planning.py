@@ -180,17 +180,15 @@ def preview(request: HttpRequest, body: PreviewIn) -> HttpResponse:
     """Plan a case without keeping anything."""
     began = time.perf_counter()
     case = read_case(body.case)
+    plan = drawing = refusal = "null"
     try:
         worked = work(case)
-        out = {
-            "plan": worked.plan.model_dump(mode="json", by_alias=True),
-            "drawing": draw(worked).model_dump(mode="json"),
-            "refusal": None,
-        }
-    except NotFeasible as refusal:
-        said = no_plan(case, refusal).model_dump(mode="json")
-        out = {"plan": None, "drawing": None, "refusal": said}
-    response = HttpResponse(canonical_json(out), content_type="application/json")
+        plan = worked.plan.model_dump_json(by_alias=True)
+        drawing = draw(worked).model_dump_json()
+    except NotFeasible as refused:
+        refusal = canonical_json(no_plan(case, refused).model_dump(mode="json"))
+    text = f'{{"plan":{plan},"drawing":{drawing},"refusal":{refusal}}}'
+    response = HttpResponse(text, content_type="application/json")
     response["Server-Timing"] = f"plan;dur={(time.perf_counter() - began) * 1000:.1f}"
     return response
 

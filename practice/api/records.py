@@ -107,7 +107,7 @@ class FreeText(Schema):
     free_text: str = Field(max_length=20000)
 
 
-class SignIn(FreeText):
+class SignRecord(FreeText):
     password: str
 
 
@@ -144,7 +144,7 @@ def put_into_words(request: HttpRequest, record_id: int, body: FreeText) -> dict
 
 
 @router.post("records/{int:record_id}/sign", response={200: RecordOut, **ERRORS})
-def sign(request: HttpRequest, record_id: int, body: SignIn) -> dict[str, Any]:
+def sign(request: HttpRequest, record_id: int, body: SignRecord) -> dict[str, Any]:
     found = _record(request, record_id)
     return _shown(sign_record(found, body.free_text, user_of(request), body.password))
 

@@ -66,15 +66,20 @@ def set_free_text(record: Record, text: str) -> Record:
     return record
 
 
-def sign_record(record: Record, free_text: str, who: User, password: str) -> Record:
-    """Seal a record with the dentist's password; raise Refused for a wrong one or a second time."""
+def sign_record(
+    record: Record, free_text: str, who: User, password: str, at: dt.datetime | None = None
+) -> Record:
+    """Seal a record with the dentist's password; raise Refused for a wrong one or a second time.
+
+    It is signed now unless a past time is given.
+    """
     _check_password(who, password)
     with transaction.atomic():
         record = Record.objects.select_for_update().get(pk=record.pk)
         if record.signed_at:
             raise Refused("signed", "this record is signed already")
         record.free_text = free_text
-        record.signed_by, record.signed_at = who, timezone.now()
+        record.signed_by, record.signed_at = who, at or timezone.now()
         record.save()
         _seal(record, Seal.Kind.RECORD, "", who, record.signed_at)
         audit(who, "records.signed", f"record {record.pk}")

@@ -14,7 +14,7 @@ from scipy.integrate import quad
 from mallet.cavity.rays import Scene
 from mallet.cavity.solids import skin
 from mallet.light.beam import Beam, fit_beam, read_readings_csv
-from mallet.light.field import Tip, irradiance_mw_cm2
+from mallet.light.field import Filling, Tip, irradiance_mw_cm2
 from mallet.light.presses import presses_for
 from mallet.light.working_curve import WorkingCurve
 from mallet.plan import work
@@ -66,7 +66,9 @@ def test_sampler_meets_the_slab_integral(n: int, value: float) -> None:
     assert exact == pytest.approx(value, abs=5e-4)
     slab = Scene(Manifold.cube([80, 80, 2], True).translate([0, 0, 1.0001]))
     target = np.array([[0.0, 0.0, 0.0]])
-    sampled = irradiance_mw_cm2(target, Tip((0, 0, 4), Beam(4.5, 1000.0, n)), NOTHING, [(slab, 0.5)])[0]
+    sampled = irradiance_mw_cm2(
+        target, Tip((0, 0, 4), Beam(4.5, 1000.0, n)), NOTHING, [Filling(slab, 0.5, 2.1)]
+    )[0]
     assert sampled == pytest.approx(exact, rel=1e-2)
 
 
@@ -182,14 +184,20 @@ def brute_force(worked: Any, order: int, index: int) -> float:
     return total * np.pi * tip.beam.radius_mm**2 / (rings * around)
 
 
-def test_box_floor_meets_an_independent_sampler() -> None:
-    """And the axis formula alone, even with the same mass above, overstates it far."""
+@pytest.mark.parametrize("order", [0, 4, 5])
+def test_deep_points_meet_an_independent_sampler(order: int) -> None:
+    """A box floor, the box behind the wall and the occlusal body, with what was placed before."""
+    worked = work(read_case(first_case()))
+    cured = worked.build.cured[order]
+    for index in range(len(cured.lit.points)):
+        ours = float(cured.lit.irradiance_mw_cm2[index].sum())
+        assert ours == pytest.approx(brute_force(worked, order, index), rel=0.02)
+
+
+def test_the_axis_formula_alone_overstates_a_box_floor() -> None:
     worked = work(read_case(first_case()))
     cured = worked.build.cured[0]
-    ours = cured.lit.irradiance_mw_cm2[:, 0]
-    for index in (0, 2, 4):
-        assert ours[index] == pytest.approx(brute_force(worked, 0, index), rel=0.02)
-    beam, tip = worked.beam, cured.lit.aims[0].tip
+    tip = cured.lit.aims[0].tip
     depth = tip.centre[2] - cured.lit.points[0][2]
-    naive = beam.on_axis_mw_cm2(depth) * math.exp(-1.0 / cured.mass.penetration_depth_mm)
-    assert naive > 2.5 * ours[0]
+    naive = worked.beam.on_axis_mw_cm2(depth) * math.exp(-1.0 / cured.mass.penetration_depth_mm)
+    assert naive > 2.5 * cured.lit.weakest_mw_cm2

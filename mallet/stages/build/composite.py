@@ -15,6 +15,7 @@ from mallet.cavity.preparation import SIGN, Cavity
 from mallet.cavity.rays import Scene
 from mallet.light.beam import Beam
 from mallet.light.cure import Lit, Need, aims_over, deep_points, dimmest, need_of
+from mallet.light.field import Filling
 from mallet.light.presses import presses_for
 from mallet.rulebook import Rulebook
 from mallet.stages.bond import FilmCure
@@ -26,6 +27,7 @@ from mallet.terms.reasons import refuse, say
 
 Floats = NDArray[np.float64]
 THINNER = 0.82
+MARGIN = 1.03
 THREADS = 2
 
 
@@ -113,15 +115,12 @@ def cure_portions(
 ) -> list[Cured]:
     """Return every portion of fixed cuts with its least whole seconds, in order of placing."""
     tags = {tool.cut.tag for tool in cavity.tools}
-    placed: dict[str, Manifold] = {}
-    scenes: dict[str, Scene] = {}
-    settings = []
+    settings: list[_Setting] = []
     for portion in portions:
         mass = mass_for(case.masses, portion.role)
-        earlier = [*scenes.values()]
-        placed[mass.name] = placed.get(mass.name, Manifold()) + portion.solid
-        scenes = {**scenes, mass.name: Scene(placed[mass.name])}
-        settings.append(_Setting(portion, mass, Scene(portion.solid), earlier, scenes))
+        inside = Scene(portion.solid)
+        own = Filling(inside, 1 / mass.penetration_depth_mm, portion.solid.bounding_box()[5])
+        settings.append(_Setting(portion, mass, inside, [*(s.fillings[-1] for s in settings), own]))
 
     def cure(setting: _Setting) -> Cured:
         return _cure(setting, case, tags, cavity.outer.tag, around, beam, rules)
@@ -133,13 +132,12 @@ def cure_portions(
 
 @dataclass(frozen=True)
 class _Setting:
-    """A portion at the moment of its cure: what was placed before, and what is there with it."""
+    """A portion at the moment of its cure; `fillings` are all that is placed by then, it last."""
 
     portion: Portion
     mass: Mass
     inside: Scene
-    earlier: list[Scene]
-    fillings: dict[str, Scene]
+    fillings: list[Filling]
 
 
 def _cure(
@@ -152,13 +150,12 @@ def _cure(
     rules: Rulebook,
 ) -> Cured:
     solid, mass = setting.portion.solid, setting.mass
-    contacts = contacts_of(solid, tooth_tags, outer_tag, around.banded, setting.earlier)
+    earlier = [filling.scene for filling in setting.fillings[:-1]]
+    contacts = contacts_of(solid, tooth_tags, outer_tag, around.banded, earlier)
     points = deep_points(contacts, solid, setting.inside)
-    attenuation = {m.name: 1 / m.penetration_depth_mm for m in case.masses}
-    fillings = [(scene, attenuation[name]) for name, scene in setting.fillings.items()]
     best = None
     for aims in aims_over(points, around.skyline, beam, case.light.tip_distance_mm):
-        lit = dimmest(points, aims, around.blockers, fillings, rules)
+        lit = dimmest(points, aims, around.blockers, setting.fillings, rules)
         need = need_of(mass, lit.weakest_mw_cm2, beam.contact_mw_cm2, rules)
         presses = presses_for(need.seconds, case.light.time_steps_s) if np.isfinite(need.seconds) else []
         total = sum(presses) * len(aims) if presses else np.inf
@@ -190,7 +187,7 @@ def mass_for(masses: Sequence[Mass], role: MassRole) -> Mass:
 
 def _too_long(worst: Cured, limit: float, longest: float, beam: Beam) -> Exception:
     """Return the refusal, with the lamp output that would do for the same portion."""
-    output = beam.contact_mw_cm2 * worst.need.seconds / longest
+    output = MARGIN * beam.contact_mw_cm2 * worst.need.seconds / longest
     nearest: dict[str, object] = {
         "light.output_mw_cm2": float(np.ceil(output / 10) * 10),
         "for": worst.portion.name,

@@ -4,2286 +4,2295 @@
  */
 
 export interface paths {
-    "/api/lights": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Lights */
-        get: operations["practice_api_planning_lights"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+  "/api/lights": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/masses": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Masses */
-        get: operations["practice_api_planning_masses"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    /** Lights */
+    get: operations["practice_api_planning_lights"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/masses": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/preview": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Preview
-         * @description Plan a case without keeping anything.
-         */
-        post: operations["practice_api_planning_preview"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    /** Masses */
+    get: operations["practice_api_planning_masses"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/preview": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/records": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Records */
-        get: operations["practice_api_records_records"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get?: never;
+    put?: never;
+    /**
+     * Preview
+     * @description Plan a case without keeping anything.
+     */
+    post: operations["practice_api_planning_preview"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/records": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/records/{record_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Record */
-        get: operations["practice_api_records_record"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        /** Put Into Words */
-        patch: operations["practice_api_records_put_into_words"];
-        trace?: never;
+    /** Records */
+    get: operations["practice_api_records_records"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/records/{record_id}": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/records/{record_id}/amendments": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Amend */
-        post: operations["practice_api_records_amend"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    /** Record */
+    get: operations["practice_api_records_record"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    /** Put Into Words */
+    patch: operations["practice_api_records_put_into_words"];
+    trace?: never;
+  };
+  "/api/records/{record_id}/amendments": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/records/{record_id}/export": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Export
-         * @description Return the whole record as canonical JSON, to keep.
-         */
-        get: operations["practice_api_records_export"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get?: never;
+    put?: never;
+    /** Amend */
+    post: operations["practice_api_records_amend"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/records/{record_id}/export": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/records/{record_id}/sign": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Sign */
-        post: operations["practice_api_records_sign"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    /**
+     * Export
+     * @description Return the whole record as canonical JSON, to keep.
+     */
+    get: operations["practice_api_records_export"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/records/{record_id}/sign": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/restorations/{restoration_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Restoration */
-        get: operations["practice_api_planning_restoration"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get?: never;
+    put?: never;
+    /** Sign */
+    post: operations["practice_api_records_sign"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/restorations/{restoration_id}": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/restorations/{restoration_id}/plans": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Save */
-        post: operations["practice_api_planning_save"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    /** Restoration */
+    get: operations["practice_api_planning_restoration"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/restorations/{restoration_id}/plans": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/restorations/{restoration_id}/plans/{number}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Saved */
-        get: operations["practice_api_planning_saved"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get?: never;
+    put?: never;
+    /** Save */
+    post: operations["practice_api_planning_save"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/restorations/{restoration_id}/plans/{number}": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/restorations/{restoration_id}/runs": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Start */
-        post: operations["practice_api_runs_start"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    /** Saved */
+    get: operations["practice_api_planning_saved"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/restorations/{restoration_id}/runs": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/runs/{run_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Run */
-        get: operations["practice_api_runs_run"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get?: never;
+    put?: never;
+    /** Start */
+    post: operations["practice_api_runs_start"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/runs/{run_id}": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/runs/{run_id}/events": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Event */
-        post: operations["practice_api_runs_event"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    /** Run */
+    get: operations["practice_api_runs_run"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/runs/{run_id}/events": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/session": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Current Session */
-        get: operations["practice_api_session_current_session"];
-        put?: never;
-        /** Sign In */
-        post: operations["practice_api_session_sign_in"];
-        /** Sign Out */
-        delete: operations["practice_api_session_sign_out"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    get?: never;
+    put?: never;
+    /** Event */
+    post: operations["practice_api_runs_event"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/session": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    "/api/today": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Today */
-        get: operations["practice_api_planning_today"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
+    /** Current Session */
+    get: operations["practice_api_session_current_session"];
+    put?: never;
+    /** Sign In */
+    post: operations["practice_api_session_sign_in"];
+    /** Sign Out */
+    delete: operations["practice_api_session_sign_out"];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/today": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
+    /** Today */
+    get: operations["practice_api_planning_today"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
 }
 export type webhooks = Record<string, never>;
 export interface components {
-    schemas: {
-        /** AmendIn */
-        AmendIn: {
-            /** Password */
-            password: string;
-            /** Text */
-            text: string;
-        };
-        /**
-         * Assumption
-         * @description Something absent from the case that was filled in.
-         */
-        Assumption: {
-            /** Path */
-            path: string;
-            /**
-             * Provenance
-             * @enum {string}
-             */
-            provenance: "estimated" | "handbook";
-            /** Unit */
-            unit: string;
-            /** Value */
-            value: unknown;
-            /** Why */
-            why: string;
-        };
-        /** Case */
-        Case: {
-            /**
-             * Format
-             * @constant
-             */
-            format: "mallet-case/1";
-            /**
-             * House
-             * @default {}
-             */
-            house: {
-                [key: string]: number;
-            };
-            light: components["schemas"]["Light"];
-            /** Masses */
-            masses: components["schemas"]["Mass"][];
-            /**
-             * @default {
-             *       "distal": null,
-             *       "mesial": null
-             *     }
-             */
-            neighbours: components["schemas"]["Neighbours"];
-            preparation: components["schemas"]["Preparation"];
-            /**
-             * Provenance
-             * @default {}
-             */
-            provenance: {
-                [key: string]: "measured" | "estimated" | "handbook";
-            };
-            restoration: components["schemas"]["Restoration"];
-            /**
-             * @default {
-             *       "etch": "selective_enamel",
-             *       "layering": "wall_first"
-             *     }
-             */
-            school: components["schemas"]["School"];
-            tooth: components["schemas"]["Tooth"];
-        };
-        /** Caution */
-        Caution: {
-            /** Authority */
-            authority: string;
-            /** Code */
-            code: string;
-            /**
-             * Level
-             * @enum {string}
-             */
-            level: "note" | "caution" | "stop";
-            /** Params */
-            params: {
-                [key: string]: unknown;
-            };
-            /** Text */
-            text: string;
-        };
-        /**
-         * Check
-         * @description A measured value held against a needed one, with the remedy when it fails.
-         */
-        Check: {
-            /** Measured */
-            measured: number;
-            /** Needed */
-            needed: number;
-            /**
-             * Relation
-             * @enum {string}
-             */
-            relation: "at_least" | "at_most";
-            /** Remedy */
-            remedy: string;
-            /**
-             * Rules
-             * @default []
-             */
-            rules: components["schemas"]["RuleUse"][];
-            /** Title */
-            title: string;
-            /** Topic */
-            topic: string;
-            /** Unit */
-            unit: string;
-            /**
-             * Verdict
-             * @enum {string}
-             */
-            verdict: "pass" | "caution" | "fail";
-            /** Where */
-            where: string;
-        };
-        /** Decision */
-        Decision: {
-            /** Alternatives */
-            alternatives: string[];
-            /** Chosen */
-            chosen: string;
-            /** Reasons */
-            reasons: components["schemas"]["Reason"][];
-            /** Topic */
-            topic: string;
-        };
-        /** DemoAccount */
-        DemoAccount: {
-            /** Full Name */
-            full_name: string;
-            /** Password */
-            password: string;
-            /** Role */
-            role: string;
-            /** Username */
-            username: string;
-        };
-        /** DeviationRow */
-        DeviationRow: {
-            /** At */
-            at: string | null;
-            /** Kind */
-            kind: string;
-            /** Step Id */
-            step_id: string;
-            /** Text */
-            text: string;
-        };
-        /**
-         * Dimension
-         * @description A length between two points that the user may drag or type; `case_path` is what it sets.
-         */
-        Dimension: {
-            /**
-             * Axis
-             * @enum {string}
-             */
-            axis: "x" | "y" | "z";
-            /** Case Path */
-            case_path: string;
-            /** Max */
-            max: number;
-            /** Min */
-            min: number;
-            /** P0 */
-            p0: number[];
-            /** P1 */
-            p1: number[];
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "measured" | "estimated" | "handbook";
-            /** Step */
-            step: number;
-            /** Title */
-            title: string;
-            /** Value */
-            value: number;
-        };
-        /** Drawing */
-        Drawing: {
-            /** Mirrored */
-            mirrored: boolean;
-            /** Sheets */
-            sheets: components["schemas"]["Sheet"][];
-            /**
-             * Unit
-             * @default mm
-             * @constant
-             */
-            unit: "mm";
-        };
-        /**
-         * ErrorOut
-         * @description Every error of the API: a stable code, a sentence, and the fields it is about.
-         */
-        ErrorOut: {
-            /** Code */
-            code: string;
-            /** Message */
-            message: string;
-            /**
-             * Problems
-             * @default []
-             */
-            problems: components["schemas"]["ProblemOut"][];
-        };
-        /**
-         * EventIn
-         * @description What a device says happened. Sending it again with the same `client_id` is harmless.
-         */
-        EventIn: {
-            /**
-             * Client Id
-             * Format: uuid
-             */
-            client_id: string;
-            /** Client Monotonic Ms */
-            client_monotonic_ms: number;
-            /**
-             * Client Wall
-             * Format: date-time
-             */
-            client_wall: string;
-            /** Device */
-            device: string;
-            /** Device Sequence */
-            device_sequence: number;
-            /** Expected Revision */
-            expected_revision: number;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "step_done" | "step_back" | "check_passed" | "check_failed" | "finished";
-            /** Step Id */
-            step_id: string;
-        };
-        /** Exposure */
-        Exposure: {
-            /** Presses */
-            presses: number[];
-            /** Seconds */
-            seconds: number;
-            /** Seconds By Dose */
-            seconds_by_dose: number;
-            /** Seconds By Maker */
-            seconds_by_maker?: number | null;
-            /** Source */
-            source: string;
-        };
-        /**
-         * Figure
-         * @description A number for the user, with the rules and inputs that made it.
-         */
-        Figure: {
-            /** Detail */
-            detail: string;
-            /** How */
-            how: string;
-            /** Id */
-            id: string;
-            /** Inputs */
-            inputs: components["schemas"]["InputUse"][];
-            /** Rules */
-            rules: components["schemas"]["RuleUse"][];
-            /** Title */
-            title: string;
-            /** Unit */
-            unit: string;
-            /** Value */
-            value: number;
-        };
-        /** FigureRow */
-        FigureRow: {
-            /** Detail */
-            detail: string;
-            /** Id */
-            id: string;
-            /** Title */
-            title: string;
-            /** Unit */
-            unit: string;
-            /** Value */
-            value: number;
-        };
-        /** FreeText */
-        FreeText: {
-            /** Free Text */
-            free_text: string;
-        };
-        /** Geometry */
-        Geometry: {
-            /** Bonded Area Mm2 */
-            bonded_area_mm2: number;
-            /** Mass G */
-            mass_g: number;
-            /** Parts */
-            parts: components["schemas"]["PartGeometry"][];
-            /** Remaining Dentin Mm */
-            remaining_dentin_mm: number;
-            /** Ridge Height Mm */
-            ridge_height_mm: {
-                [key: string]: number;
-            };
-            /** Volume Mm3 */
-            volume_mm3: number;
-        };
-        /**
-         * Increment
-         * @description One portion of filling, cured on its own.
-         */
-        Increment: {
-            /** C Factor */
-            c_factor: number;
-            /** Dose At Worst Point J Cm2 */
-            dose_at_worst_point_j_cm2: number;
-            /** Dose Needed J Cm2 */
-            dose_needed_j_cm2: number;
-            /** Exposures */
-            exposures: components["schemas"]["Exposure"][];
-            /** Id */
-            id: string;
-            /** Least Thickness Mm */
-            least_thickness_mm: number;
-            /** Mass */
-            mass: string;
-            /** Mass G */
-            mass_g: number;
-            /** Name */
-            name: string;
-            /** Order */
-            order: number;
-            /** Points */
-            points?: components["schemas"]["LitPoint"][] | null;
-            /** Role */
-            role: string;
-            /** Sculpt */
-            sculpt: string;
-            /** Thickness Mm */
-            thickness_mm: number;
-            /** Touches */
-            touches: {
-                [key: string]: number;
-            };
-            /** Volume Mm3 */
-            volume_mm3: number;
-            worst_point: components["schemas"]["Point"];
-        };
-        /**
-         * InputUse
-         * @description An input as it was used and how it is known.
-         */
-        InputUse: {
-            /** Path */
-            path: string;
-            /**
-             * Provenance
-             * @enum {string}
-             */
-            provenance: "measured" | "estimated" | "handbook";
-            /** Unit */
-            unit: string;
-            /** Value */
-            value: unknown;
-        };
-        /** Light */
-        Light: {
-            /** Name */
-            name?: string | null;
-            /** Readings */
-            readings: components["schemas"]["Reading"][];
-            /** Time Steps S */
-            time_steps_s: number[];
-            /** Tip Diameter Mm */
-            tip_diameter_mm: number;
-            /** Tip Distance Mm */
-            tip_distance_mm?: number | null;
-        };
-        /** LightOut */
-        LightOut: {
-            /** Case Part */
-            case_part: {
-                [key: string]: unknown;
-            };
-            /** Id */
-            id: number;
-            /** Last Read On */
-            last_read_on: string | null;
-            /** Name */
-            name: string;
-        };
-        /** LitPoint */
-        LitPoint: {
-            /** Irradiance Mw Cm2 */
-            irradiance_mw_cm2: {
-                [key: string]: number;
-            };
-            /** X */
-            x: number;
-            /** Y */
-            y: number;
-            /** Z */
-            z: number;
-        };
-        /**
-         * Maker
-         * @description The maker's cure time at a stated lamp output.
-         */
-        Maker: {
-            /** At Irradiance Mw Cm2 */
-            at_irradiance_mw_cm2: number;
-            /** Seconds */
-            seconds: number;
-        };
-        /** Mark */
-        Mark: {
-            /** At */
-            at: number[];
-            /** Id */
-            id: string;
-            /** Text */
-            text: string;
-        };
-        /** Mass */
-        Mass: {
-            /** Critical Exposure J Cm2 */
-            critical_exposure_j_cm2: number;
-            /** Density G Cm3 */
-            density_g_cm3: number;
-            maker?: components["schemas"]["Maker"] | null;
-            /** Max Increment Mm */
-            max_increment_mm: number;
-            /** Modulus Gpa */
-            modulus_gpa: number;
-            /** Name */
-            name: string;
-            /** Penetration Depth Mm */
-            penetration_depth_mm: number;
-            /**
-             * Role
-             * @default body
-             * @enum {string}
-             */
-            role: "dentin" | "body" | "enamel";
-            /** Shrinkage Vol Percent */
-            shrinkage_vol_percent: number;
-        };
-        /** MassOut */
-        MassOut: {
-            /** Case Part */
-            case_part: {
-                [key: string]: unknown;
-            };
-            /** Id */
-            id: number;
-            /** In Stock */
-            in_stock: boolean;
-            /** Name */
-            name: string;
-            /** Role */
-            role: string;
-        };
-        /** MassRow */
-        MassRow: {
-            /** Dose Over Need */
-            dose_over_need: number;
-            /** Mass */
-            mass: string;
-            /** Mass G */
-            mass_g: number;
-            /** Name */
-            name: string;
-            /** Order */
-            order: number;
-            /** Planned Light S */
-            planned_light_s: number;
-            /** Thickness Mm */
-            thickness_mm: number;
-        };
-        /** MissingOut */
-        MissingOut: {
-            /** Code */
-            code: string;
-            /** Level */
-            level: string;
-            /** Text */
-            text: string;
-        };
-        /**
-         * Neighbour
-         * @description The tooth beside a box; the offset is its marginal ridge above (+) or below (-) ours.
-         */
-        Neighbour: {
-            /**
-             * Missing
-             * @default false
-             */
-            missing: boolean;
-            /**
-             * Ridge Offset Mm
-             * @default 0
-             */
-            ridge_offset_mm: number;
-            /**
-             * Rotated
-             * @default false
-             */
-            rotated: boolean;
-            /** Tooth */
-            tooth?: string | null;
-        };
-        /** Neighbours */
-        Neighbours: {
-            distal?: components["schemas"]["Neighbour"] | null;
-            mesial?: components["schemas"]["Neighbour"] | null;
-        };
-        /**
-         * NoPlan
-         * @description The answer when no plan exists for a sound case.
-         */
-        NoPlan: {
-            /** Case Sha256 */
-            case_sha256: string;
-            /** Engine */
-            engine: string;
-            /**
-             * Feasible
-             * @default false
-             * @constant
-             */
-            feasible: false;
-            /**
-             * Format
-             * @default mallet-plan/1
-             * @constant
-             */
-            format: "mallet-plan/1";
-            /** Nearest */
-            nearest: {
-                [key: string]: unknown;
-            };
-            requirement: components["schemas"]["Reason"];
-            /** Rulebook */
-            rulebook: string;
-        };
-        /**
-         * OcclusalBox
-         * @description Box cut from the occlusal surface; length and width are taken at the pulpal floor.
-         */
-        OcclusalBox: {
-            /** Depth Mm */
-            depth_mm: number;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "occlusal_box";
-            /** Length Mm */
-            length_mm: number;
-            /**
-             * Wall Divergence Deg
-             * @default 3
-             */
-            wall_divergence_deg: number;
-            /** Width Mm */
-            width_mm: number;
-        };
-        /** PartGeometry */
-        PartGeometry: {
-            /** Kind */
-            kind: string;
-            /** Nominal Volume Mm3 */
-            nominal_volume_mm3: number;
-            /** Side */
-            side?: string | null;
-        };
-        /** Plan */
-        Plan: {
-            /** Assumptions */
-            assumptions: components["schemas"]["Assumption"][];
-            /** Case Sha256 */
-            case_sha256: string;
-            /** Cautions */
-            cautions: components["schemas"]["Caution"][];
-            /** Checks */
-            checks: components["schemas"]["Check"][];
-            /** Decisions */
-            decisions: components["schemas"]["Decision"][];
-            /** Engine */
-            engine: string;
-            /**
-             * Feasible
-             * @default true
-             * @constant
-             */
-            feasible: true;
-            /** Figures */
-            figures: components["schemas"]["Figure"][];
-            /**
-             * Format
-             * @default mallet-plan/1
-             * @constant
-             */
-            format: "mallet-plan/1";
-            geometry: components["schemas"]["Geometry"];
-            /** Increments */
-            increments: components["schemas"]["Increment"][];
-            /** Rulebook */
-            rulebook: string;
-            /** Steps */
-            steps: components["schemas"]["Step"][];
-            /** Tooth */
-            tooth: {
-                [key: string]: string;
-            };
-            totals: components["schemas"]["Totals"];
-        };
-        /** PlanRow */
-        PlanRow: {
-            /** Chair Minutes */
-            chair_minutes: number;
-            /** Increments */
-            increments: number;
-            /** Layering */
-            layering: string;
-            /** Light Seconds */
-            light_seconds: number;
-            /** Number */
-            number: number;
-            /**
-             * Saved At
-             * Format: date-time
-             */
-            saved_at: string;
-            /** Saved By */
-            saved_by: string;
-        };
-        /** Point */
-        Point: {
-            /** X */
-            x: number;
-            /** Y */
-            y: number;
-            /** Z */
-            z: number;
-        };
-        /** Preparation */
-        Preparation: {
-            /** Parts */
-            parts: (components["schemas"]["OcclusalBox"] | components["schemas"]["ProximalBox"])[];
-            /** Remaining Dentin Mm */
-            remaining_dentin_mm?: number | null;
-        };
-        /**
-         * PreviewIn
-         * @description A case in the published format, as typed so far.
-         */
-        PreviewIn: {
-            /** Case */
-            case: {
-                [key: string]: unknown;
-            };
-        };
-        /**
-         * PreviewOut
-         * @description The plan and its drawing, or why there is none.
-         */
-        PreviewOut: {
-            drawing: components["schemas"]["Drawing"] | null;
-            plan: components["schemas"]["Plan"] | null;
-            refusal: components["schemas"]["NoPlan"] | null;
-        };
-        /** ProblemOut */
-        ProblemOut: {
-            /** Allowed */
-            allowed: string;
-            /** Got */
-            got: string;
-            /** Path */
-            path: string;
-        };
-        /**
-         * ProximalBox
-         * @description Box through a marginal ridge; depth from the outer surface at the gingival floor.
-         */
-        ProximalBox: {
-            /** Axial Depth Mm */
-            axial_depth_mm: number;
-            /** Height Mm */
-            height_mm: number;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "proximal_box";
-            /**
-             * Side
-             * @enum {string}
-             */
-            side: "mesial" | "distal";
-            /**
-             * Wall Divergence Deg
-             * @default 3
-             */
-            wall_divergence_deg: number;
-            /** Width Mm */
-            width_mm: number;
-        };
-        /**
-         * Reading
-         * @description One radiometer reading; `taken_at` is an ISO 8601 date.
-         */
-        Reading: {
-            /** Distance Mm */
-            distance_mm: number;
-            /** Irradiance Mw Cm2 */
-            irradiance_mw_cm2: number;
-            /** Taken At */
-            taken_at?: string | null;
-        };
-        /**
-         * Reason
-         * @description A sentence with the stable code and parameters it was rendered from.
-         */
-        Reason: {
-            /** Code */
-            code: string;
-            /** Params */
-            params: {
-                [key: string]: unknown;
-            };
-            /** Text */
-            text: string;
-        };
-        /** RecordOut */
-        RecordOut: {
-            /** Decisions */
-            decisions: {
-                [key: string]: string;
-            }[];
-            /** Dentist */
-            dentist: string;
-            /** Deviations */
-            deviations: components["schemas"]["DeviationRow"][];
-            drawing: components["schemas"]["Drawing"];
-            /** Engine */
-            engine: string;
-            /** Figures */
-            figures: components["schemas"]["FigureRow"][];
-            /**
-             * Finished At
-             * Format: date-time
-             */
-            finished_at: string;
-            /** Free Text */
-            free_text: string;
-            /** Id */
-            id: number;
-            /** Masses */
-            masses: components["schemas"]["MassRow"][];
-            /** Material */
-            material: string;
-            /** Patient */
-            patient: string;
-            /** Plan Number */
-            plan_number: number;
-            /** Practice */
-            practice: string;
-            /** Reason */
-            reason: string;
-            /** Restoration Id */
-            restoration_id: number;
-            /** Seals */
-            seals: components["schemas"]["SealOut"][];
-            /** Signed At */
-            signed_at: string | null;
-            /** Signed By */
-            signed_by: string | null;
-            /**
-             * Started At
-             * Format: date-time
-             */
-            started_at: string;
-            /** Steps */
-            steps: components["schemas"]["StepRow"][];
-            /** Surfaces */
-            surfaces: string;
-            /** Tooth */
-            tooth: string;
-            /** Tooth Name */
-            tooth_name: string;
-        };
-        /** RecordRow */
-        RecordRow: {
-            /** Deviations */
-            deviations: number;
-            /**
-             * Finished At
-             * Format: date-time
-             */
-            finished_at: string;
-            /** Id */
-            id: number;
-            /** Patient */
-            patient: string;
-            /** Signed At */
-            signed_at: string | null;
-            /** Surfaces */
-            surfaces: string;
-            /** Tooth */
-            tooth: string;
-        };
-        /** Restoration */
-        Restoration: {
-            /**
-             * Material
-             * @default composite
-             * @constant
-             */
-            material: "composite";
-            /** Surfaces */
-            surfaces: string;
-        };
-        /** RestorationOut */
-        RestorationOut: {
-            /** Alerts */
-            alerts: string[];
-            case: components["schemas"]["Case"];
-            /** Chair */
-            chair: string;
-            /** Dentist */
-            dentist: string;
-            /** Id */
-            id: number;
-            /** Missing */
-            missing: components["schemas"]["MissingOut"][];
-            /** Patient */
-            patient: string;
-            /** Plans */
-            plans: components["schemas"]["PlanRow"][];
-            /** Reason */
-            reason: string;
-            /** Record Id */
-            record_id: number | null;
-            /** Run Id */
-            run_id: number | null;
-            /**
-             * Starts At
-             * Format: date-time
-             */
-            starts_at: string;
-            /** Status */
-            status: string;
-            /** Tooth */
-            tooth: string;
-            /** Tooth Name */
-            tooth_name: string;
-        };
-        /**
-         * RuleUse
-         * @description A rule as it acted: the value in force and, when the house changed it, the default.
-         */
-        RuleUse: {
-            /** Citation */
-            citation: string;
-            /** Default Value */
-            default_value?: number | null;
-            /** Rule */
-            rule: string;
-            /** School */
-            school?: string | null;
-            /** Source */
-            source: string;
-            /** Sureness */
-            sureness: string;
-            /** Title */
-            title: string;
-            /** Unit */
-            unit: string;
-            /** Value */
-            value: number;
-        };
-        /** RunId */
-        RunId: {
-            /** Id */
-            id: number;
-        };
-        /** RunOut */
-        RunOut: {
-            /** Chair */
-            chair: string;
-            drawing: components["schemas"]["Drawing"];
-            /** Id */
-            id: number;
-            /** Increments */
-            increments: components["schemas"]["Increment"][];
-            /** Material */
-            material: string;
-            /** Patient */
-            patient: string;
-            /** Plan Number */
-            plan_number: number;
-            /** Restoration Id */
-            restoration_id: number;
-            /** Sequence */
-            sequence: string[];
-            /**
-             * Started At
-             * Format: date-time
-             */
-            started_at: string;
-            state: components["schemas"]["StateOut"];
-            /** Steps */
-            steps: components["schemas"]["Step"][];
-            /** Surfaces */
-            surfaces: string;
-            /** Tooth */
-            tooth: string;
-        };
-        /** SavedOut */
-        SavedOut: {
-            case: components["schemas"]["Case"];
-            drawing: components["schemas"]["Drawing"];
-            /** Number */
-            number: number;
-            plan: components["schemas"]["Plan"];
-        };
-        /** School */
-        School: {
-            /**
-             * Etch
-             * @default selective_enamel
-             * @constant
-             */
-            etch: "selective_enamel";
-            /**
-             * Layering
-             * @default wall_first
-             * @enum {string}
-             */
-            layering: "horizontal" | "oblique" | "wall_first";
-        };
-        /** SealOut */
-        SealOut: {
-            /** Hash */
-            hash: string;
-            /** Kind */
-            kind: string;
-            /** Sequence */
-            sequence: number;
-            /**
-             * Signed At
-             * Format: date-time
-             */
-            signed_at: string;
-            /** Signed By */
-            signed_by: string;
-            /** Text */
-            text: string;
-        };
-        /**
-         * SessionOut
-         * @description Who is signed in, if anyone; on a demo server also with what to sign in.
-         */
-        SessionOut: {
-            /**
-             * Demo Accounts
-             * @default []
-             */
-            demo_accounts: components["schemas"]["DemoAccount"][];
-            user: components["schemas"]["UserOut"] | null;
-        };
-        /**
-         * Shape
-         * @description A filled outline; `figure_path` names the plan's entry that it shows.
-         */
-        Shape: {
-            /** Figure Path */
-            figure_path?: string | null;
-            /** Id */
-            id: string;
-            /** Material */
-            material: string;
-            /** Order */
-            order: number;
-            /** Rings */
-            rings: number[][][];
-            /** Role */
-            role: string;
-        };
-        /**
-         * Sheet
-         * @description One view: shapes from back to front, open lines, dimensions and marks.
-         */
-        Sheet: {
-            /** Axes */
-            axes: string[];
-            /** Dimensions */
-            dimensions: components["schemas"]["Dimension"][];
-            /** Lines */
-            lines: components["schemas"]["Shape"][];
-            /** Marks */
-            marks: components["schemas"]["Mark"][];
-            /** Shapes */
-            shapes: components["schemas"]["Shape"][];
-            /** Title */
-            title: string;
-            /**
-             * View
-             * @enum {string}
-             */
-            view: "section" | "above" | "across_mesial" | "across_distal";
-        };
-        /** SignIn */
-        SignIn: {
-            /** Free Text */
-            free_text: string;
-            /** Password */
-            password: string;
-        };
-        /**
-         * StateOut
-         * @description Where a run stands. Times are the server's; `server_now` lets a device set its own clock.
-         */
-        StateOut: {
-            /** Count */
-            count: number;
-            /** Done */
-            done: string[];
-            /** Finished */
-            finished: boolean;
-            /** Index */
-            index: number;
-            /** Record Id */
-            record_id: number | null;
-            /** Remedy */
-            remedy: string;
-            /** Revision */
-            revision: number;
-            /**
-             * Server Now
-             * Format: date-time
-             */
-            server_now: string;
-            /**
-             * Step Began
-             * Format: date-time
-             */
-            step_began: string;
-            /** Step Id */
-            step_id: string;
-        };
-        /**
-         * Step
-         * @description One thing that one or both people do; the id is semantic and survives a new plan.
-         */
-        Step: {
-            /**
-             * Actor
-             * @enum {string}
-             */
-            actor: "dentist" | "assistant" | "both";
-            /**
-             * After
-             * @default []
-             */
-            after: string[];
-            check?: components["schemas"]["StepCheck"] | null;
-            /** Detail */
-            detail: string;
-            /**
-             * End S
-             * @default 0
-             */
-            end_s: number;
-            /** Id */
-            id: string;
-            /** Increment */
-            increment?: number | null;
-            /**
-             * Light
-             * @default false
-             */
-            light: boolean;
-            /** Seconds */
-            seconds: number;
-            seconds_rule?: components["schemas"]["RuleUse"] | null;
-            /** Stage */
-            stage: string;
-            /**
-             * Start S
-             * @default 0
-             */
-            start_s: number;
-            /**
-             * Timed
-             * @default false
-             */
-            timed: boolean;
-            /** Title */
-            title: string;
-            /**
-             * Tray
-             * @default []
-             */
-            tray: string[];
-            /**
-             * Within
-             * @default []
-             */
-            within: components["schemas"]["Within"][];
-        };
-        /** StepCheck */
-        StepCheck: {
-            /** Back To */
-            back_to?: string | null;
-            /** Question */
-            question: string;
-            /** Remedy */
-            remedy: string;
-        };
-        /** StepRow */
-        StepRow: {
-            /** Actual S */
-            actual_s: number;
-            /** Began */
-            began: string | null;
-            /** Ended */
-            ended: string | null;
-            /** Id */
-            id: string;
-            /** Light */
-            light: boolean;
-            /** Planned S */
-            planned_s: number;
-            /** Stage */
-            stage: string;
-            /** Title */
-            title: string;
-            /** Visits */
-            visits: number;
-        };
-        /** TodayOut */
-        TodayOut: {
-            /**
-             * Now
-             * Format: date-time
-             */
-            now: string;
-            /** Visits */
-            visits: components["schemas"]["VisitOut"][];
-        };
-        /**
-         * Tooth
-         * @description Tooth code in two-digit (ISO 3950), 1-32 or right-angle notation.
-         */
-        Tooth: {
-            /** Code */
-            code: string;
-            /**
-             * Vitality
-             * @default vital
-             * @enum {string}
-             */
-            vitality: "vital" | "non_vital" | "root_filled";
-        };
-        /** Totals */
-        Totals: {
-            /** Chair Minutes */
-            chair_minutes: number;
-            /** Cure Seconds */
-            cure_seconds: number;
-            /** Increments */
-            increments: number;
-            /** Light Seconds */
-            light_seconds: number;
-        };
-        /** UserOut */
-        UserOut: {
-            /** Full Name */
-            full_name: string;
-            /** Is Demo */
-            is_demo: boolean;
-            /** Notation */
-            notation: string;
-            /** Practice */
-            practice: string;
-            /** Role */
-            role: string;
-            /** Username */
-            username: string;
-            /** Zone */
-            zone: string;
-        };
-        /**
-         * VisitOut
-         * @description One row of Today.
-         */
-        VisitOut: {
-            /** Chair */
-            chair: string;
-            /** Chair Minutes */
-            chair_minutes: number | null;
-            /** Dentist */
-            dentist: string;
-            /** Light Seconds */
-            light_seconds: number | null;
-            /** Missing */
-            missing: components["schemas"]["MissingOut"][];
-            /** Patient */
-            patient: string;
-            /** Reason */
-            reason: string;
-            /** Record Id */
-            record_id: number | null;
-            /** Restoration Id */
-            restoration_id: number;
-            /** Run Id */
-            run_id: number | null;
-            /** Signed */
-            signed: boolean;
-            /**
-             * Starts At
-             * Format: date-time
-             */
-            starts_at: string;
-            /** Status */
-            status: string;
-            /** Surfaces */
-            surfaces: string;
-            /** Tooth */
-            tooth: string;
-        };
-        /**
-         * Within
-         * @description A step must start at most so many seconds after another one ends.
-         */
-        Within: {
-            /** Seconds */
-            seconds: number;
-            /** Step */
-            step: string;
-        };
+  schemas: {
+    /** AmendIn */
+    AmendIn: {
+      /** Password */
+      password: string;
+      /** Text */
+      text: string;
     };
-    responses: never;
-    parameters: never;
-    requestBodies: never;
-    headers: never;
-    pathItems: never;
+    /**
+     * Assumption
+     * @description Something absent from the case that was filled in.
+     */
+    Assumption: {
+      /** Path */
+      path: string;
+      /**
+       * Provenance
+       * @enum {string}
+       */
+      provenance: "estimated" | "handbook";
+      /** Unit */
+      unit: string;
+      /** Value */
+      value: unknown;
+      /** Why */
+      why: string;
+    };
+    /** Case */
+    Case: {
+      /**
+       * Format
+       * @constant
+       */
+      format: "mallet-case/1";
+      /**
+       * House
+       * @default {}
+       */
+      house: {
+        [key: string]: number;
+      };
+      light: components["schemas"]["Light"];
+      /** Masses */
+      masses: components["schemas"]["Mass"][];
+      /**
+       * @default {
+       *       "distal": null,
+       *       "mesial": null
+       *     }
+       */
+      neighbours: components["schemas"]["Neighbours"];
+      preparation: components["schemas"]["Preparation"];
+      /**
+       * Provenance
+       * @default {}
+       */
+      provenance: {
+        [key: string]: "measured" | "estimated" | "handbook";
+      };
+      restoration: components["schemas"]["Restoration"];
+      /**
+       * @default {
+       *       "etch": "selective_enamel",
+       *       "layering": "wall_first"
+       *     }
+       */
+      school: components["schemas"]["School"];
+      tooth: components["schemas"]["Tooth"];
+    };
+    /** Caution */
+    Caution: {
+      /** Authority */
+      authority: string;
+      /** Code */
+      code: string;
+      /**
+       * Level
+       * @enum {string}
+       */
+      level: "note" | "caution" | "stop";
+      /** Params */
+      params: {
+        [key: string]: unknown;
+      };
+      /** Text */
+      text: string;
+    };
+    /**
+     * Check
+     * @description A measured value held against a needed one, with the remedy when it fails.
+     */
+    Check: {
+      /** Measured */
+      measured: number;
+      /** Needed */
+      needed: number;
+      /**
+       * Relation
+       * @enum {string}
+       */
+      relation: "at_least" | "at_most";
+      /** Remedy */
+      remedy: string;
+      /**
+       * Rules
+       * @default []
+       */
+      rules: components["schemas"]["RuleUse"][];
+      /** Title */
+      title: string;
+      /** Topic */
+      topic: string;
+      /** Unit */
+      unit: string;
+      /**
+       * Verdict
+       * @enum {string}
+       */
+      verdict: "pass" | "caution" | "fail";
+      /** Where */
+      where: string;
+    };
+    /** Decision */
+    Decision: {
+      /** Alternatives */
+      alternatives: string[];
+      /** Chosen */
+      chosen: string;
+      /** Reasons */
+      reasons: components["schemas"]["Reason"][];
+      /** Topic */
+      topic: string;
+    };
+    /** DemoAccount */
+    DemoAccount: {
+      /** Full Name */
+      full_name: string;
+      /** Password */
+      password: string;
+      /** Role */
+      role: string;
+      /** Username */
+      username: string;
+    };
+    /** DeviationRow */
+    DeviationRow: {
+      /** At */
+      at: string | null;
+      /** Kind */
+      kind: string;
+      /** Step Id */
+      step_id: string;
+      /** Text */
+      text: string;
+    };
+    /**
+     * Dimension
+     * @description A length between two points that the user may drag or type; `case_path` is what it sets.
+     */
+    Dimension: {
+      /**
+       * Axis
+       * @enum {string}
+       */
+      axis: "x" | "y" | "z";
+      /** Case Path */
+      case_path: string;
+      /** Max */
+      max: number;
+      /** Min */
+      min: number;
+      /** P0 */
+      p0: number[];
+      /** P1 */
+      p1: number[];
+      /**
+       * State
+       * @enum {string}
+       */
+      state: "measured" | "estimated" | "handbook";
+      /** Step */
+      step: number;
+      /** Title */
+      title: string;
+      /** Value */
+      value: number;
+    };
+    /** Drawing */
+    Drawing: {
+      /** Mirrored */
+      mirrored: boolean;
+      /** Sheets */
+      sheets: components["schemas"]["Sheet"][];
+      /**
+       * Unit
+       * @default mm
+       * @constant
+       */
+      unit: "mm";
+      /** Upper */
+      upper: boolean;
+    };
+    /**
+     * ErrorOut
+     * @description Every error of the API: a stable code, a sentence, and the fields it is about.
+     */
+    ErrorOut: {
+      /** Code */
+      code: string;
+      /** Message */
+      message: string;
+      /**
+       * Problems
+       * @default []
+       */
+      problems: components["schemas"]["ProblemOut"][];
+    };
+    /**
+     * EventIn
+     * @description What a device says happened. Sending it again with the same `client_id` is harmless.
+     */
+    EventIn: {
+      /**
+       * Client Id
+       * Format: uuid
+       */
+      client_id: string;
+      /** Client Monotonic Ms */
+      client_monotonic_ms: number;
+      /**
+       * Client Wall
+       * Format: date-time
+       */
+      client_wall: string;
+      /** Device */
+      device: string;
+      /** Device Sequence */
+      device_sequence: number;
+      /** Expected Revision */
+      expected_revision: number;
+      /**
+       * Kind
+       * @enum {string}
+       */
+      kind: "step_done" | "step_back" | "check_passed" | "check_failed" | "finished";
+      /** Step Id */
+      step_id: string;
+    };
+    /** Exposure */
+    Exposure: {
+      /** From */
+      from: string;
+      /** Presses */
+      presses: number[];
+      /** Seconds */
+      seconds: number;
+      /** Seconds By Dose */
+      seconds_by_dose: number;
+      /** Seconds By Maker */
+      seconds_by_maker?: number | null;
+    };
+    /**
+     * Figure
+     * @description A number for the user, with the rules and inputs that made it.
+     */
+    Figure: {
+      /** Detail */
+      detail: string;
+      /** How */
+      how: string;
+      /** Id */
+      id: string;
+      /** Inputs */
+      inputs: components["schemas"]["InputUse"][];
+      /** Rules */
+      rules: components["schemas"]["RuleUse"][];
+      /** Title */
+      title: string;
+      /** Unit */
+      unit: string;
+      /** Value */
+      value: number;
+    };
+    /** FigureRow */
+    FigureRow: {
+      /** Detail */
+      detail: string;
+      /** Id */
+      id: string;
+      /** Title */
+      title: string;
+      /** Unit */
+      unit: string;
+      /** Value */
+      value: number;
+    };
+    /** FreeText */
+    FreeText: {
+      /** Free Text */
+      free_text: string;
+    };
+    /** Geometry */
+    Geometry: {
+      /** Bonded Area Mm2 */
+      bonded_area_mm2: number;
+      /** Mass G */
+      mass_g: number;
+      /** Parts */
+      parts: components["schemas"]["PartGeometry"][];
+      /** Remaining Dentin Mm */
+      remaining_dentin_mm: number;
+      /** Ridge Height Mm */
+      ridge_height_mm: {
+        [key: string]: number;
+      };
+      /** Volume Mm3 */
+      volume_mm3: number;
+    };
+    /**
+     * Increment
+     * @description One portion of filling, cured on its own.
+     */
+    Increment: {
+      /** C Factor */
+      c_factor: number;
+      /** Dose At Worst Point J Cm2 */
+      dose_at_worst_point_j_cm2: number;
+      /** Dose Needed J Cm2 */
+      dose_needed_j_cm2: number;
+      /** Exposures */
+      exposures: components["schemas"]["Exposure"][];
+      /** Id */
+      id: string;
+      /** Least Thickness Mm */
+      least_thickness_mm: number;
+      /** Mass */
+      mass: string;
+      /** Mass G */
+      mass_g: number;
+      /** Name */
+      name: string;
+      /** Order */
+      order: number;
+      /** Points */
+      points?: components["schemas"]["LitPoint"][] | null;
+      /** Role */
+      role: string;
+      /** Sculpt */
+      sculpt: string;
+      /** Thickness Mm */
+      thickness_mm: number;
+      /** Touches */
+      touches: {
+        [key: string]: number;
+      };
+      /** Volume Mm3 */
+      volume_mm3: number;
+      worst_point: components["schemas"]["Point"];
+    };
+    /**
+     * InputUse
+     * @description An input as it was used and how it is known.
+     */
+    InputUse: {
+      /** Path */
+      path: string;
+      /**
+       * Provenance
+       * @enum {string}
+       */
+      provenance: "measured" | "estimated" | "handbook";
+      /** Unit */
+      unit: string;
+      /** Value */
+      value: unknown;
+    };
+    /** Light */
+    Light: {
+      /** Name */
+      name?: string | null;
+      /** Readings */
+      readings: components["schemas"]["Reading"][];
+      /** Time Steps S */
+      time_steps_s: number[];
+      /** Tip Diameter Mm */
+      tip_diameter_mm: number;
+      /** Tip Distance Mm */
+      tip_distance_mm?: number | null;
+    };
+    /** LightOut */
+    LightOut: {
+      /** Case Part */
+      case_part: {
+        [key: string]: unknown;
+      };
+      /** Id */
+      id: number;
+      /** Last Read On */
+      last_read_on: string | null;
+      /** Name */
+      name: string;
+    };
+    /** LitPoint */
+    LitPoint: {
+      /** Irradiance Mw Cm2 */
+      irradiance_mw_cm2: {
+        [key: string]: number;
+      };
+      /** X */
+      x: number;
+      /** Y */
+      y: number;
+      /** Z */
+      z: number;
+    };
+    /**
+     * Maker
+     * @description The maker's cure time at a stated lamp output.
+     */
+    Maker: {
+      /** At Irradiance Mw Cm2 */
+      at_irradiance_mw_cm2: number;
+      /** Seconds */
+      seconds: number;
+    };
+    /** Mark */
+    Mark: {
+      /** At */
+      at: number[];
+      /** Id */
+      id: string;
+      /** Text */
+      text: string;
+    };
+    /** Mass */
+    Mass: {
+      /** Critical Exposure J Cm2 */
+      critical_exposure_j_cm2: number;
+      /** Density G Cm3 */
+      density_g_cm3: number;
+      maker?: components["schemas"]["Maker"] | null;
+      /** Max Increment Mm */
+      max_increment_mm: number;
+      /** Modulus Gpa */
+      modulus_gpa: number;
+      /** Name */
+      name: string;
+      /** Penetration Depth Mm */
+      penetration_depth_mm: number;
+      /**
+       * Role
+       * @default body
+       * @enum {string}
+       */
+      role: "dentin" | "body" | "enamel";
+      /** Shrinkage Vol Percent */
+      shrinkage_vol_percent: number;
+    };
+    /** MassOut */
+    MassOut: {
+      /** Case Part */
+      case_part: {
+        [key: string]: unknown;
+      };
+      /** Id */
+      id: number;
+      /** In Stock */
+      in_stock: boolean;
+      /** Name */
+      name: string;
+      /** Role */
+      role: string;
+    };
+    /** MassRow */
+    MassRow: {
+      /** Dose Over Need */
+      dose_over_need: number;
+      /** Mass */
+      mass: string;
+      /** Mass G */
+      mass_g: number;
+      /** Name */
+      name: string;
+      /** Order */
+      order: number;
+      /** Planned Light S */
+      planned_light_s: number;
+      /** Thickness Mm */
+      thickness_mm: number;
+    };
+    /** MissingOut */
+    MissingOut: {
+      /** Code */
+      code: string;
+      /** Level */
+      level: string;
+      /** Text */
+      text: string;
+    };
+    /**
+     * Neighbour
+     * @description The tooth beside a box; the offset is its marginal ridge above (+) or below (-) ours.
+     */
+    Neighbour: {
+      /**
+       * Missing
+       * @default false
+       */
+      missing: boolean;
+      /**
+       * Ridge Offset Mm
+       * @default 0
+       */
+      ridge_offset_mm: number;
+      /**
+       * Rotated
+       * @default false
+       */
+      rotated: boolean;
+      /** Tooth */
+      tooth?: string | null;
+    };
+    /** Neighbours */
+    Neighbours: {
+      distal?: components["schemas"]["Neighbour"] | null;
+      mesial?: components["schemas"]["Neighbour"] | null;
+    };
+    /**
+     * NoPlan
+     * @description The answer when no plan exists for a sound case.
+     */
+    NoPlan: {
+      /** Case Sha256 */
+      case_sha256: string;
+      /** Engine */
+      engine: string;
+      /**
+       * Feasible
+       * @default false
+       * @constant
+       */
+      feasible: false;
+      /**
+       * Format
+       * @default mallet-plan/1
+       * @constant
+       */
+      format: "mallet-plan/1";
+      /** Nearest */
+      nearest: {
+        [key: string]: unknown;
+      };
+      requirement: components["schemas"]["Reason"];
+      /** Rulebook */
+      rulebook: string;
+    };
+    /**
+     * OcclusalBox
+     * @description Box cut from the occlusal surface; length and width are taken at the pulpal floor.
+     */
+    OcclusalBox: {
+      /** Depth Mm */
+      depth_mm: number;
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "occlusal_box";
+      /** Length Mm */
+      length_mm: number;
+      /**
+       * Wall Divergence Deg
+       * @default 3
+       */
+      wall_divergence_deg: number;
+      /** Width Mm */
+      width_mm: number;
+    };
+    /** PartGeometry */
+    PartGeometry: {
+      /** Kind */
+      kind: string;
+      /** Nominal Volume Mm3 */
+      nominal_volume_mm3: number;
+      /** Side */
+      side?: string | null;
+    };
+    /** Plan */
+    Plan: {
+      /** Assumptions */
+      assumptions: components["schemas"]["Assumption"][];
+      /** Case Sha256 */
+      case_sha256: string;
+      /** Cautions */
+      cautions: components["schemas"]["Caution"][];
+      /** Checks */
+      checks: components["schemas"]["Check"][];
+      /** Decisions */
+      decisions: components["schemas"]["Decision"][];
+      /** Engine */
+      engine: string;
+      /**
+       * Feasible
+       * @default true
+       * @constant
+       */
+      feasible: true;
+      /** Figures */
+      figures: components["schemas"]["Figure"][];
+      /**
+       * Format
+       * @default mallet-plan/1
+       * @constant
+       */
+      format: "mallet-plan/1";
+      geometry: components["schemas"]["Geometry"];
+      /** Increments */
+      increments: components["schemas"]["Increment"][];
+      /** Rulebook */
+      rulebook: string;
+      /** Steps */
+      steps: components["schemas"]["Step"][];
+      /** Tooth */
+      tooth: {
+        [key: string]: string;
+      };
+      totals: components["schemas"]["Totals"];
+    };
+    /** PlanRow */
+    PlanRow: {
+      /** Chair Minutes */
+      chair_minutes: number;
+      /** Increments */
+      increments: number;
+      /** Layering */
+      layering: string;
+      /** Light Seconds */
+      light_seconds: number;
+      /** Number */
+      number: number;
+      /**
+       * Saved At
+       * Format: date-time
+       */
+      saved_at: string;
+      /** Saved By */
+      saved_by: string;
+    };
+    /** Point */
+    Point: {
+      /** X */
+      x: number;
+      /** Y */
+      y: number;
+      /** Z */
+      z: number;
+    };
+    /** Preparation */
+    Preparation: {
+      /** Parts */
+      parts: (components["schemas"]["OcclusalBox"] | components["schemas"]["ProximalBox"])[];
+      /** Remaining Dentin Mm */
+      remaining_dentin_mm?: number | null;
+    };
+    /**
+     * PreviewIn
+     * @description A case in the published format, as typed so far.
+     */
+    PreviewIn: {
+      /** Case */
+      case: {
+        [key: string]: unknown;
+      };
+    };
+    /**
+     * PreviewOut
+     * @description The plan and its drawing, or why there is none.
+     */
+    PreviewOut: {
+      drawing: components["schemas"]["Drawing"] | null;
+      plan: components["schemas"]["Plan"] | null;
+      refusal: components["schemas"]["NoPlan"] | null;
+    };
+    /** ProblemOut */
+    ProblemOut: {
+      /** Allowed */
+      allowed: string;
+      /** Got */
+      got: string;
+      /** Path */
+      path: string;
+    };
+    /**
+     * ProximalBox
+     * @description Box through a marginal ridge; depth from the outer surface at the gingival floor.
+     */
+    ProximalBox: {
+      /** Axial Depth Mm */
+      axial_depth_mm: number;
+      /** Height Mm */
+      height_mm: number;
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "proximal_box";
+      /**
+       * Side
+       * @enum {string}
+       */
+      side: "mesial" | "distal";
+      /**
+       * Wall Divergence Deg
+       * @default 3
+       */
+      wall_divergence_deg: number;
+      /** Width Mm */
+      width_mm: number;
+    };
+    /**
+     * Reading
+     * @description One radiometer reading; `taken_at` is an ISO 8601 date.
+     */
+    Reading: {
+      /** Distance Mm */
+      distance_mm: number;
+      /** Irradiance Mw Cm2 */
+      irradiance_mw_cm2: number;
+      /** Taken At */
+      taken_at?: string | null;
+    };
+    /**
+     * Reason
+     * @description A sentence with the stable code and parameters it was rendered from.
+     */
+    Reason: {
+      /** Code */
+      code: string;
+      /** Params */
+      params: {
+        [key: string]: unknown;
+      };
+      /** Text */
+      text: string;
+    };
+    /** RecordOut */
+    RecordOut: {
+      /** Decisions */
+      decisions: {
+        [key: string]: string;
+      }[];
+      /** Dentist */
+      dentist: string;
+      /** Deviations */
+      deviations: components["schemas"]["DeviationRow"][];
+      drawing: components["schemas"]["Drawing"];
+      /** Engine */
+      engine: string;
+      /** Figures */
+      figures: components["schemas"]["FigureRow"][];
+      /**
+       * Finished At
+       * Format: date-time
+       */
+      finished_at: string;
+      /** Free Text */
+      free_text: string;
+      /** Id */
+      id: number;
+      /** Masses */
+      masses: components["schemas"]["MassRow"][];
+      /** Material */
+      material: string;
+      /** Patient */
+      patient: string;
+      /** Plan Number */
+      plan_number: number;
+      /** Practice */
+      practice: string;
+      /** Reason */
+      reason: string;
+      /** Restoration Id */
+      restoration_id: number;
+      /** Seals */
+      seals: components["schemas"]["SealOut"][];
+      /** Signed At */
+      signed_at: string | null;
+      /** Signed By */
+      signed_by: string | null;
+      /**
+       * Started At
+       * Format: date-time
+       */
+      started_at: string;
+      /** Steps */
+      steps: components["schemas"]["StepRow"][];
+      /** Surfaces */
+      surfaces: string;
+      /** Tooth */
+      tooth: string;
+      /** Tooth Name */
+      tooth_name: string;
+    };
+    /** RecordRow */
+    RecordRow: {
+      /** Deviations */
+      deviations: number;
+      /**
+       * Finished At
+       * Format: date-time
+       */
+      finished_at: string;
+      /** Id */
+      id: number;
+      /** Patient */
+      patient: string;
+      /** Signed At */
+      signed_at: string | null;
+      /** Surfaces */
+      surfaces: string;
+      /** Tooth */
+      tooth: string;
+    };
+    /** Restoration */
+    Restoration: {
+      /**
+       * Material
+       * @default composite
+       * @constant
+       */
+      material: "composite";
+      /** Surfaces */
+      surfaces: string;
+    };
+    /** RestorationOut */
+    RestorationOut: {
+      /** Alerts */
+      alerts: string[];
+      case: components["schemas"]["Case"];
+      /** Chair */
+      chair: string;
+      /** Dentist */
+      dentist: string;
+      /** Id */
+      id: number;
+      /** Missing */
+      missing: components["schemas"]["MissingOut"][];
+      /** Patient */
+      patient: string;
+      /** Plans */
+      plans: components["schemas"]["PlanRow"][];
+      /** Reason */
+      reason: string;
+      /** Record Id */
+      record_id: number | null;
+      /** Run Id */
+      run_id: number | null;
+      /**
+       * Starts At
+       * Format: date-time
+       */
+      starts_at: string;
+      /** Status */
+      status: string;
+      /** Tooth */
+      tooth: string;
+      /** Tooth Name */
+      tooth_name: string;
+    };
+    /**
+     * RuleUse
+     * @description A rule as it acted: the value in force and, when the house changed it, the default.
+     */
+    RuleUse: {
+      /** Citation */
+      citation: string;
+      /** Default Value */
+      default_value?: number | null;
+      /** Rule */
+      rule: string;
+      /** School */
+      school?: string | null;
+      /** Source */
+      source: string;
+      /** Sureness */
+      sureness: string;
+      /** Title */
+      title: string;
+      /** Unit */
+      unit: string;
+      /** Value */
+      value: number;
+    };
+    /** RunId */
+    RunId: {
+      /** Id */
+      id: number;
+    };
+    /** RunOut */
+    RunOut: {
+      /** Chair */
+      chair: string;
+      drawing: components["schemas"]["Drawing"];
+      /** Id */
+      id: number;
+      /** Increments */
+      increments: components["schemas"]["Increment"][];
+      /** Material */
+      material: string;
+      /** Patient */
+      patient: string;
+      /** Plan Number */
+      plan_number: number;
+      /** Restoration Id */
+      restoration_id: number;
+      /** Sequence */
+      sequence: string[];
+      /**
+       * Started At
+       * Format: date-time
+       */
+      started_at: string;
+      state: components["schemas"]["StateOut"];
+      /** Steps */
+      steps: components["schemas"]["Step"][];
+      /** Surfaces */
+      surfaces: string;
+      /** Tooth */
+      tooth: string;
+    };
+    /** SavedOut */
+    SavedOut: {
+      case: components["schemas"]["Case"];
+      drawing: components["schemas"]["Drawing"];
+      /** Number */
+      number: number;
+      plan: components["schemas"]["Plan"];
+    };
+    /** School */
+    School: {
+      /**
+       * Etch
+       * @default selective_enamel
+       * @constant
+       */
+      etch: "selective_enamel";
+      /**
+       * Layering
+       * @default wall_first
+       * @enum {string}
+       */
+      layering: "horizontal" | "oblique" | "wall_first";
+    };
+    /** SealOut */
+    SealOut: {
+      /** Hash */
+      hash: string;
+      /** Kind */
+      kind: string;
+      /** Sequence */
+      sequence: number;
+      /**
+       * Signed At
+       * Format: date-time
+       */
+      signed_at: string;
+      /** Signed By */
+      signed_by: string;
+      /** Text */
+      text: string;
+    };
+    /**
+     * SessionOut
+     * @description Who is signed in, if anyone; on a demo server also with what to sign in.
+     */
+    SessionOut: {
+      /**
+       * Demo Accounts
+       * @default []
+       */
+      demo_accounts: components["schemas"]["DemoAccount"][];
+      user: components["schemas"]["UserOut"] | null;
+    };
+    /**
+     * Shape
+     * @description A filled outline; `figure_path` names the plan's entry that it shows.
+     */
+    Shape: {
+      /** Figure Path */
+      figure_path?: string | null;
+      /** Id */
+      id: string;
+      /** Material */
+      material: string;
+      /** Order */
+      order: number;
+      /** Rings */
+      rings: number[][][];
+      /** Role */
+      role: string;
+    };
+    /**
+     * Sheet
+     * @description One view: shapes from back to front, open lines, dimensions and marks.
+     */
+    Sheet: {
+      /** Axes */
+      axes: string[];
+      /** Dimensions */
+      dimensions: components["schemas"]["Dimension"][];
+      /** Lines */
+      lines: components["schemas"]["Shape"][];
+      /** Marks */
+      marks: components["schemas"]["Mark"][];
+      /** Shapes */
+      shapes: components["schemas"]["Shape"][];
+      /** Title */
+      title: string;
+      /**
+       * View
+       * @enum {string}
+       */
+      view: "section" | "above" | "across_mesial" | "across_distal";
+    };
+    /** SignIn */
+    SignIn: {
+      /** Password */
+      password: string;
+      /** Username */
+      username: string;
+    };
+    /** SignRecord */
+    SignRecord: {
+      /** Free Text */
+      free_text: string;
+      /** Password */
+      password: string;
+    };
+    /**
+     * StateOut
+     * @description Where a run stands. Times are the server's; `server_now` lets a device set its own clock.
+     */
+    StateOut: {
+      /** Count */
+      count: number;
+      /** Done */
+      done: string[];
+      /** Finished */
+      finished: boolean;
+      /** Index */
+      index: number;
+      /** Record Id */
+      record_id: number | null;
+      /** Remedy */
+      remedy: string;
+      /** Revision */
+      revision: number;
+      /**
+       * Server Now
+       * Format: date-time
+       */
+      server_now: string;
+      /**
+       * Step Began
+       * Format: date-time
+       */
+      step_began: string;
+      /** Step Id */
+      step_id: string;
+    };
+    /**
+     * Step
+     * @description One thing that one or both people do; the id is semantic and survives a new plan.
+     */
+    Step: {
+      /**
+       * Actor
+       * @enum {string}
+       */
+      actor: "dentist" | "assistant" | "both";
+      /**
+       * After
+       * @default []
+       */
+      after: string[];
+      check?: components["schemas"]["StepCheck"] | null;
+      /** Detail */
+      detail: string;
+      /**
+       * End S
+       * @default 0
+       */
+      end_s: number;
+      /** Id */
+      id: string;
+      /** Increment */
+      increment?: number | null;
+      /**
+       * Light
+       * @default false
+       */
+      light: boolean;
+      /** Seconds */
+      seconds: number;
+      seconds_rule?: components["schemas"]["RuleUse"] | null;
+      /** Stage */
+      stage: string;
+      /**
+       * Start S
+       * @default 0
+       */
+      start_s: number;
+      /**
+       * Timed
+       * @default false
+       */
+      timed: boolean;
+      /** Title */
+      title: string;
+      /**
+       * Tray
+       * @default []
+       */
+      tray: string[];
+      /**
+       * Within
+       * @default []
+       */
+      within: components["schemas"]["Within"][];
+    };
+    /** StepCheck */
+    StepCheck: {
+      /** Back To */
+      back_to?: string | null;
+      /** Question */
+      question: string;
+      /** Remedy */
+      remedy: string;
+    };
+    /** StepRow */
+    StepRow: {
+      /** Actual S */
+      actual_s: number;
+      /** Began */
+      began: string | null;
+      /** Ended */
+      ended: string | null;
+      /** Id */
+      id: string;
+      /** Light */
+      light: boolean;
+      /** Planned S */
+      planned_s: number;
+      /** Stage */
+      stage: string;
+      /** Title */
+      title: string;
+      /** Visits */
+      visits: number;
+    };
+    /** TodayOut */
+    TodayOut: {
+      /**
+       * Now
+       * Format: date-time
+       */
+      now: string;
+      /** Visits */
+      visits: components["schemas"]["VisitOut"][];
+    };
+    /**
+     * Tooth
+     * @description Tooth code in two-digit (ISO 3950), 1-32 or right-angle notation.
+     */
+    Tooth: {
+      /** Code */
+      code: string;
+      /**
+       * Vitality
+       * @default vital
+       * @enum {string}
+       */
+      vitality: "vital" | "non_vital" | "root_filled";
+    };
+    /** Totals */
+    Totals: {
+      /** Chair Minutes */
+      chair_minutes: number;
+      /** Cure Seconds */
+      cure_seconds: number;
+      /** Increments */
+      increments: number;
+      /** Light Seconds */
+      light_seconds: number;
+    };
+    /** UserOut */
+    UserOut: {
+      /** Full Name */
+      full_name: string;
+      /** Is Demo */
+      is_demo: boolean;
+      /** Notation */
+      notation: string;
+      /** Practice */
+      practice: string;
+      /** Role */
+      role: string;
+      /** Username */
+      username: string;
+      /** Zone */
+      zone: string;
+    };
+    /**
+     * VisitOut
+     * @description One row of Today.
+     */
+    VisitOut: {
+      /** Chair */
+      chair: string;
+      /** Chair Minutes */
+      chair_minutes: number | null;
+      /** Dentist */
+      dentist: string;
+      /** Light Seconds */
+      light_seconds: number | null;
+      /** Missing */
+      missing: components["schemas"]["MissingOut"][];
+      /** Patient */
+      patient: string;
+      /** Reason */
+      reason: string;
+      /** Record Id */
+      record_id: number | null;
+      /** Restoration Id */
+      restoration_id: number;
+      /** Run Id */
+      run_id: number | null;
+      /** Signed */
+      signed: boolean;
+      /**
+       * Starts At
+       * Format: date-time
+       */
+      starts_at: string;
+      /** Status */
+      status: string;
+      /** Surfaces */
+      surfaces: string;
+      /** Tooth */
+      tooth: string;
+    };
+    /**
+     * Within
+     * @description A step must start at most so many seconds after another one ends.
+     */
+    Within: {
+      /** Seconds */
+      seconds: number;
+      /** Step */
+      step: string;
+    };
+  };
+  responses: never;
+  parameters: never;
+  requestBodies: never;
+  headers: never;
+  pathItems: never;
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    practice_api_planning_lights: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LightOut"][];
-                };
-            };
-        };
+  practice_api_planning_lights: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    practice_api_planning_masses: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
         };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["MassOut"][];
-                };
-            };
+        content: {
+          "application/json": components["schemas"]["LightOut"][];
         };
+      };
     };
-    practice_api_planning_preview: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PreviewIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PreviewOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-        };
+  };
+  practice_api_planning_masses: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    practice_api_records_records: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
         };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RecordRow"][];
-                };
-            };
+        content: {
+          "application/json": components["schemas"]["MassOut"][];
         };
+      };
     };
-    practice_api_records_record: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                record_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RecordOut"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-        };
+  };
+  practice_api_planning_preview: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    practice_api_records_put_into_words: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                record_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["FreeText"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RecordOut"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-        };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["PreviewIn"];
+      };
     };
-    practice_api_records_amend: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                record_id: number;
-            };
-            cookie?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
         };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["AmendIn"];
-            };
+        content: {
+          "application/json": components["schemas"]["PreviewOut"];
         };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RecordOut"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
         };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
     };
-    practice_api_records_export: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                record_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-        };
+  };
+  practice_api_records_records: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
     };
-    practice_api_records_sign: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                record_id: number;
-            };
-            cookie?: never;
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
         };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["SignIn"];
-            };
+        content: {
+          "application/json": components["schemas"]["RecordRow"][];
         };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RecordOut"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-        };
+      };
     };
-    practice_api_planning_restoration: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                restoration_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RestorationOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-        };
+  };
+  practice_api_records_record: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        record_id: number;
+      };
+      cookie?: never;
     };
-    practice_api_planning_save: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                restoration_id: number;
-            };
-            cookie?: never;
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
         };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PreviewIn"];
-            };
+        content: {
+          "application/json": components["schemas"]["RecordOut"];
         };
-        responses: {
-            /** @description Created */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PlanRow"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
+      };
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown;
         };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
     };
-    practice_api_planning_saved: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                restoration_id: number;
-                number: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SavedOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-        };
+  };
+  practice_api_records_put_into_words: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        record_id: number;
+      };
+      cookie?: never;
     };
-    practice_api_runs_start: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                restoration_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RunId"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-        };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["FreeText"];
+      };
     };
-    practice_api_runs_run: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                run_id: number;
-            };
-            cookie?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
         };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RunOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
+        content: {
+          "application/json": components["schemas"]["RecordOut"];
         };
+      };
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
     };
-    practice_api_runs_event: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                run_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["EventIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["StateOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-        };
+  };
+  practice_api_records_amend: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        record_id: number;
+      };
+      cookie?: never;
     };
-    practice_api_session_current_session: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SessionOut"];
-                };
-            };
-        };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["AmendIn"];
+      };
     };
-    practice_api_session_sign_in: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
         };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["SignIn"];
-            };
+        content: {
+          "application/json": components["schemas"]["RecordOut"];
         };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SessionOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorOut"];
-                };
-            };
+      };
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown;
         };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
     };
-    practice_api_session_sign_out: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description No Content */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-        };
+  };
+  practice_api_records_export: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        record_id: number;
+      };
+      cookie?: never;
     };
-    practice_api_planning_today: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
         };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["TodayOut"];
-                };
-            };
+        content: {
+          "application/json": {
+            [key: string]: unknown;
+          };
         };
+      };
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
     };
+  };
+  practice_api_records_sign: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        record_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["SignRecord"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["RecordOut"];
+        };
+      };
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_planning_restoration: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        restoration_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["RestorationOut"];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_planning_save: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        restoration_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["PreviewIn"];
+      };
+    };
+    responses: {
+      /** @description Created */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["PlanRow"];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_planning_saved: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        restoration_id: number;
+        number: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["SavedOut"];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_runs_start: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        restoration_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["RunId"];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_runs_run: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        run_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["RunOut"];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_runs_event: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        run_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["EventIn"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["StateOut"];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_session_current_session: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["SessionOut"];
+        };
+      };
+    };
+  };
+  practice_api_session_sign_in: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["SignIn"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["SessionOut"];
+        };
+      };
+      /** @description Unauthorized */
+      401: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_session_sign_out: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description No Content */
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  practice_api_planning_today: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["TodayOut"];
+        };
+      };
+    };
+  };
 }

@@ -1,0 +1,127 @@
+import Box from "@mui/material/Box";
+import { useId } from "react";
+import type { Problem } from "../api/client";
+import { numerals, paper } from "../theme/tokens";
+import type { Field } from "./fields";
+import { fieldsOf } from "./fields";
+import { type Draft, type DraftActions, knownOf, textOf } from "./useDraft";
+
+interface Props {
+  draft: Draft;
+  actions: DraftActions;
+  problems: Problem[];
+}
+
+/** The measurements, each with how it is known and what is wrong with it. */
+export function FieldStrip({ draft, actions, problems }: Props) {
+  return (
+    <Box
+      sx={{
+        display: "grid",
+        gridTemplateColumns: "repeat(auto-fill, minmax(158px, 1fr))",
+        gap: "6px 12px",
+        alignItems: "start",
+      }}
+    >
+      {fieldsOf(draft.data).map((field) => (
+        <Measurement
+          key={field.path}
+          field={field}
+          draft={draft}
+          actions={actions}
+          problem={problems.find((p) => p.path === field.path)}
+        />
+      ))}
+    </Box>
+  );
+}
+
+interface MeasurementProps {
+  field: Field;
+  draft: Draft;
+  actions: DraftActions;
+  problem: Problem | undefined;
+}
+
+function Measurement({ field, draft, actions, problem }: MeasurementProps) {
+  const id = useId();
+  const known = knownOf(draft, field.path);
+  const estimated = known === "estimated";
+  const frame = problem ? paper.brick : paper.verdigris;
+  return (
+    <Box>
+      <Box
+        component="label"
+        htmlFor={id}
+        sx={{ fontSize: 14, display: "block", whiteSpace: "nowrap" }}
+      >
+        <Box component="span" sx={{ color: "text.secondary" }}>
+          {field.part}
+        </Box>{" "}
+        {field.name}
+      </Box>
+      <Box
+        sx={{
+          display: "flex",
+          border: `1.5px ${estimated ? "dashed" : "solid"} ${frame}`,
+          bgcolor: paper.sheet,
+        }}
+      >
+        <Box
+          component="input"
+          id={id}
+          data-path={field.path}
+          inputMode="decimal"
+          autoComplete="off"
+          value={textOf(draft, field.path)}
+          aria-invalid={problem !== undefined}
+          aria-describedby={problem ? `${id}-problem` : undefined}
+          onChange={(e) => actions.type(field.path, e.target.value)}
+          sx={{
+            width: 62,
+            border: 0,
+            bgcolor: "transparent",
+            font: "inherit",
+            fontWeight: 700,
+            fontSize: 18,
+            px: 1,
+            py: 0.5,
+            color: "text.primary",
+            ...numerals,
+          }}
+        />
+        <Box sx={{ alignSelf: "center", fontSize: 14, color: "text.secondary", pr: 0.5 }}>mm</Box>
+        <Box
+          component="button"
+          type="button"
+          onClick={() => actions.toggleKnown(field.path)}
+          aria-label={`${field.part} ${field.name}: ${known}; change`}
+          title={`${known}: click to change`}
+          sx={{
+            ml: "auto",
+            px: 1,
+            minWidth: 64,
+            border: 0,
+            borderLeft: `1px solid ${paper.rule}`,
+            bgcolor: "transparent",
+            font: "inherit",
+            fontSize: 14,
+            color: "text.primary",
+            cursor: "pointer",
+          }}
+        >
+          {estimated ? "about" : "meas."}
+        </Box>
+      </Box>
+      {problem && (
+        <Box
+          id={`${id}-problem`}
+          role="alert"
+          sx={{ color: "error.main", fontSize: 14, lineHeight: 1.25 }}
+        >
+          {problem.got}? Allowed: {problem.allowed}
+        </Box>
+      )}
+    </Box>
+  );
+}

@@ -1,0 +1,86 @@
+import Box from "@mui/material/Box";
+import IconButton from "@mui/material/IconButton";
+import type { Plan } from "../api/client";
+import { numerals, paper } from "../theme/tokens";
+
+interface Props {
+  plan: Plan;
+  selected: number | null;
+  onSelect: (order: number | null) => void;
+}
+
+/** Steps through the increments: what each is, and what its light gives it. */
+export function Portion({ plan, selected, onSelect }: Props) {
+  const count = plan.increments.length;
+  const one = plan.increments.find((i) => i.order === selected);
+  const move = (by: number) =>
+    onSelect((((((selected ?? (by > 0 ? 0 : 1)) - 1 + by) % count) + count) % count) + 1);
+  return (
+    <Box
+      sx={{
+        display: "flex",
+        alignItems: "center",
+        justifyContent: "flex-end",
+        gap: 1,
+        minHeight: 44,
+      }}
+    >
+      <Box
+        aria-live="polite"
+        sx={{
+          fontSize: 15,
+          lineHeight: 1.3,
+          px: 1,
+          py: 0.5,
+          bgcolor: paper.sheet,
+          border: `1px solid ${paper.rule}`,
+          ...numerals,
+        }}
+      >
+        {one ? (
+          <>
+            <strong>
+              {one.order} {one.name}
+            </strong>{" "}
+            · {one.mass} · {one.thickness_mm.toFixed(2)} mm, {one.volume_mm3.toFixed(1)} mm³ ·{" "}
+            {one.exposures.map((e) => `${e.presses.join(" + ")} s`).join(" and ")} ·{" "}
+            {(one.dose_at_worst_point_j_cm2 / one.dose_needed_j_cm2).toFixed(2)} × need · C{" "}
+            {one.c_factor.toFixed(1)}
+            {one.sculpt && (
+              <Box component="span" sx={{ color: paper.soft }}>
+                {" "}
+                · {one.sculpt}
+              </Box>
+            )}
+          </>
+        ) : (
+          <Box component="span" sx={{ color: "text.secondary" }}>
+            {count} increments: step through, or click one
+          </Box>
+        )}
+      </Box>
+      <Arrow name="Increment before" d="M11 3L5 9l6 6" onClick={() => move(-1)} />
+      <Arrow name="Increment after" d="M7 3l6 6-6 6" onClick={() => move(1)} />
+    </Box>
+  );
+}
+
+function Arrow({ name, d, onClick }: { name: string; d: string; onClick: () => void }) {
+  return (
+    <IconButton
+      aria-label={name}
+      onClick={onClick}
+      sx={{
+        border: `1.5px solid ${paper.ink}`,
+        borderRadius: "2px",
+        width: 44,
+        height: 44,
+        bgcolor: paper.sheet,
+      }}
+    >
+      <svg width="18" height="18" viewBox="0 0 18 18">
+        <path d={d} fill="none" stroke={paper.ink} strokeWidth="2.2" />
+      </svg>
+    </IconButton>
+  );
+}

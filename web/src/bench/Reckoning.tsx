@@ -1,0 +1,88 @@
+import Box from "@mui/material/Box";
+import type { Case, Plan } from "../api/client";
+import { Verdict } from "../shell/Verdict";
+import { numerals, paper } from "../theme/tokens";
+import { Why } from "./Why";
+
+/** The few big numbers, each with its why, and the checks below them. */
+export function Reckoning({ plan, data, stale }: { plan: Plan; data: Case; stale: boolean }) {
+  return (
+    <Box sx={{ opacity: stale ? 0.5 : 1 }}>
+      {plan.figures.map((figure) => (
+        <Box
+          key={figure.id}
+          data-figure={figure.id}
+          sx={{
+            display: "grid",
+            gridTemplateColumns: "1fr auto",
+            alignItems: "baseline",
+            borderBottom: `1px solid ${paper.rule}`,
+            py: 0.5,
+          }}
+        >
+          <span>{figure.title}</span>
+          <Box sx={{ fontSize: 34, fontWeight: 700, lineHeight: 1.05, ...numerals }}>
+            {figure.value}
+            <Box
+              component="span"
+              sx={{ fontSize: 15, fontWeight: 400, color: "text.secondary", ml: 0.5 }}
+            >
+              {figure.unit}
+            </Box>
+          </Box>
+          <Box
+            sx={{
+              gridColumn: "1 / 3",
+              display: "flex",
+              justifyContent: "space-between",
+              gap: 1,
+              fontSize: 14,
+              color: "text.secondary",
+            }}
+          >
+            <span>{figure.detail}</span>
+            <Why
+              title={figure.title}
+              how={figure.how}
+              rules={figure.rules}
+              inputs={figure.inputs}
+              data={data}
+            />
+          </Box>
+        </Box>
+      ))}
+      <Checks plan={plan} data={data} />
+    </Box>
+  );
+}
+
+function Checks({ plan, data }: { plan: Plan; data: Case }) {
+  const order = { fail: 0, caution: 1, pass: 2 };
+  const checks = [...plan.checks].sort((a, b) => order[a.verdict] - order[b.verdict]);
+  const cautions = plan.cautions.filter((c) => c.code !== "advice");
+  return (
+    <Box component="ul" aria-label="Checks" sx={{ listStyle: "none", m: 0, mt: 1, p: 0 }}>
+      {cautions.map((c) => (
+        <Verdict
+          key={c.code + c.text}
+          verdict={c.level === "stop" ? "fail" : "caution"}
+          text={c.text}
+        />
+      ))}
+      {checks.map((check) => (
+        <Verdict
+          key={check.topic}
+          verdict={check.verdict}
+          text={check.verdict === "pass" ? check.title : `${check.title}. ${check.remedy}`}
+        >
+          <Why
+            title={check.title}
+            how={`${check.where}: ${check.measured} ${check.unit}, wanted ${check.relation.replace("_", " ")} ${check.needed} ${check.unit}.`}
+            rules={check.rules ?? []}
+            data={data}
+          />
+        </Verdict>
+      ))}
+    </Box>
+  );
+}

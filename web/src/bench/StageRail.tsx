@@ -1,0 +1,110 @@
+import Box from "@mui/material/Box";
+import type { Plan } from "../api/client";
+import { type VerdictKind, VerdictMark } from "../shell/Verdict";
+import { paper } from "../theme/tokens";
+
+interface Stage {
+  id: string;
+  name: string;
+  say: (plan: Plan) => string;
+  topics: string[];
+}
+
+function chosen(plan: Plan, topic: string): string {
+  return plan.decisions.find((d) => d.topic.startsWith(topic))?.chosen ?? "";
+}
+
+export const STAGES: Stage[] = [
+  { id: "isolate", name: "Isolate", topics: [], say: () => "rubber dam" },
+  {
+    id: "prepare",
+    name: "Prepare",
+    topics: ["remaining_dentin"],
+    say: (plan) => `${plan.geometry.remaining_dentin_mm.toFixed(1)} mm over the pulp`,
+  },
+  {
+    id: "matrix",
+    name: "Matrix and wedge",
+    topics: ["band.", "wedge", "wedge_top."],
+    say: (plan) => chosen(plan, "matrix.").replace(" with separating ring", ""),
+  },
+  { id: "bond", name: "Bond", topics: [], say: (plan) => chosen(plan, "bond.") },
+  {
+    id: "build",
+    name: "Build",
+    topics: ["increment.", "lamp.", "window."],
+    say: (plan) => `${plan.totals.increments} increments, ${plan.totals.cure_seconds} s`,
+  },
+  { id: "finish", name: "Finish and check", topics: [], say: () => "trim, contact, bite, polish" },
+];
+
+function verdictOf(plan: Plan, stage: Stage): VerdictKind {
+  const found = plan.checks.filter((c) => stage.topics.some((t) => c.topic.startsWith(t)));
+  if (found.some((c) => c.verdict === "fail")) return "fail";
+  return found.some((c) => c.verdict === "caution") ? "caution" : "pass";
+}
+
+interface Props {
+  plan: Plan;
+  selected: string | null;
+  onSelect: (stage: string | null) => void;
+}
+
+/** The order of work down the side; picking a stage shows its reasons and its steps on the tape. */
+export function StageRail({ plan, selected, onSelect }: Props) {
+  return (
+    <Box
+      component="nav"
+      aria-label="Order of work"
+      sx={{
+        display: { xs: "none", md: "block" },
+        borderRight: `1px solid ${paper.rule}`,
+        bgcolor: paper.sheet,
+        py: 1,
+        overflow: "auto",
+      }}
+    >
+      {STAGES.map((stage) => {
+        const on = selected === stage.id;
+        return (
+          <Box
+            key={stage.id}
+            component="button"
+            type="button"
+            aria-pressed={on}
+            onClick={() => onSelect(on ? null : stage.id)}
+            sx={{
+              display: "grid",
+              gridTemplateColumns: "26px 1fr",
+              gap: 0.5,
+              width: "100%",
+              minHeight: 56,
+              textAlign: "left",
+              border: 0,
+              borderLeft: `5px solid ${on ? paper.verdigris : "transparent"}`,
+              bgcolor: on ? paper.verdigrisPale : "transparent",
+              font: "inherit",
+              color: "text.primary",
+              px: 1,
+              py: 0.75,
+              cursor: "pointer",
+            }}
+          >
+            <Box sx={{ pt: "2px" }}>
+              <VerdictMark verdict={verdictOf(plan, stage)} />
+            </Box>
+            <span>
+              {stage.name}
+              <Box
+                component="span"
+                sx={{ display: "block", fontSize: 14, color: "text.secondary" }}
+              >
+                {stage.say(plan)}
+              </Box>
+            </span>
+          </Box>
+        );
+      })}
+    </Box>
+  );
+}

@@ -1,0 +1,118 @@
+import Box from "@mui/material/Box";
+import Popover from "@mui/material/Popover";
+import { useState } from "react";
+import type { Case, Schemas } from "../api/client";
+import { paper } from "../theme/tokens";
+import { wordsOf } from "./fields";
+
+interface Props {
+  title: string;
+  how?: string;
+  rules: Schemas["RuleUse"][];
+  inputs?: Schemas["InputUse"][];
+  data: Case;
+}
+
+const SURENESS: Record<string, string> = {
+  A: "sure",
+  B: "fairly sure",
+  C: "a default, not a limit",
+  T: "trade",
+};
+
+/** The word that opens the reasons of a number. */
+export function Why(props: Props) {
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  return (
+    <>
+      <Box
+        component="button"
+        type="button"
+        aria-label={`Why: ${props.title}`}
+        aria-expanded={anchor !== null}
+        onClick={(e) => setAnchor(e.currentTarget)}
+        sx={{
+          border: 0,
+          textDecoration: "underline dotted 1.5px",
+          textUnderlineOffset: 3,
+          bgcolor: "transparent",
+          font: "inherit",
+          fontSize: 15,
+          color: "text.primary",
+          cursor: "pointer",
+          px: 0.5,
+          py: 0.25,
+        }}
+      >
+        why
+      </Box>
+      <Popover
+        open={anchor !== null}
+        anchorEl={anchor}
+        onClose={() => setAnchor(null)}
+        transitionDuration={0}
+        anchorOrigin={{ vertical: "center", horizontal: "left" }}
+        transformOrigin={{ vertical: "center", horizontal: "right" }}
+        slotProps={{
+          paper: {
+            role: "dialog",
+            "aria-label": `Why: ${props.title}`,
+            sx: { border: `2px solid ${paper.ink}`, maxWidth: 560, p: 2, fontSize: 15 },
+          },
+        }}
+      >
+        <Reasons {...props} />
+      </Popover>
+    </>
+  );
+}
+
+function Reasons({ title, how, rules, inputs, data }: Props) {
+  return (
+    <>
+      <Box component="h2" sx={{ m: 0, mb: 0.5, fontSize: 18 }}>
+        {title}
+      </Box>
+      {how && <Box sx={{ mb: 1 }}>{how}</Box>}
+      {rules.length > 0 && <Heading>Rules</Heading>}
+      {rules.map((rule) => (
+        <Box key={rule.rule} sx={{ py: 0.5, borderTop: `1px solid ${paper.rule}` }}>
+          <Box sx={{ display: "flex", justifyContent: "space-between", gap: 2 }}>
+            <span>
+              {rule.title}
+              {rule.school ? ` (${rule.school.replace("_", " ")})` : ""}
+            </span>
+            <strong style={{ whiteSpace: "nowrap" }}>
+              {rule.value} {rule.unit}
+            </strong>
+          </Box>
+          <Box sx={{ fontSize: 14, color: "text.secondary" }}>
+            {rule.citation} · {SURENESS[rule.sureness]}
+            {rule.default_value !== null && rule.default_value !== undefined
+              ? ` · house rule, default ${rule.default_value}`
+              : ""}
+          </Box>
+        </Box>
+      ))}
+      {inputs && inputs.length > 0 && <Heading>From</Heading>}
+      {inputs?.map((input) => (
+        <Box
+          key={input.path}
+          sx={{ display: "flex", justifyContent: "space-between", gap: 2, py: 0.25, fontSize: 14 }}
+        >
+          <span>{wordsOf(input.path, data)}</span>
+          <span style={{ fontStyle: input.provenance === "handbook" ? "italic" : "normal" }}>
+            {input.provenance === "estimated" ? "about " : ""}
+            {String(input.value)} {input.unit} · {input.provenance}
+          </span>
+        </Box>
+      ))}
+    </>
+  );
+}
+
+function Heading({ children }: { children: string }) {
+  return (
+    <Box sx={{ mt: 1, fontWeight: 700, fontSize: 14, color: "text.secondary" }}>{children}</Box>
+  );
+}

@@ -1,0 +1,88 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { ApiError, type Case, type Problem, type Schemas, client, unwrap } from "../api/client";
+
+export type Preview = Schemas["PreviewOut"];
+
+export function useRestoration(id: number) {
+  return useQuery({
+    queryKey: ["restoration", id],
+    queryFn: () =>
+      unwrap(
+        client.GET("/api/restorations/{restoration_id}", {
+          params: { path: { restoration_id: id } },
+        }),
+      ),
+  });
+}
+
+export function useLights() {
+  return useQuery({ queryKey: ["lights"], queryFn: () => unwrap(client.GET("/api/lights")) });
+}
+
+/** The plan of a draft: the newest answer, the last good one, and what is wrong with the draft. */
+export interface Previewed {
+  good: Preview | null;
+  isCurrent: boolean;
+  problems: Problem[];
+  refusal: Schemas["NoPlan"] | null;
+  error: ApiError | null;
+}
+
+/**
+ * Plans the draft as it stands. One request is in flight; a newer draft cancels it. A draft that
+ * can't be planned keeps the last good picture.
+ */
+export function usePreview(draft: Case | null): Previewed {
+  const query = useQuery({
+    queryKey: ["preview", JSON.stringify(draft)],
+    enabled: draft !== null,
+    gcTime: 60_000,
+    staleTime: Infinity,
+    queryFn: ({ signal }) =>
+      unwrap(
+        client.POST("/api/preview", {
+          body: { case: draft as unknown as Record<string, unknown> },
+          signal,
+        }),
+      ),
+  });
+  const [good, setGood] = useState<Preview | null>(null);
+  const fresh = query.data?.plan ? query.data : null;
+  useEffect(() => {
+    if (fresh) setGood(fresh);
+  }, [fresh]);
+  const error = query.error instanceof ApiError ? query.error : null;
+  return {
+    good: fresh ?? good,
+    isCurrent: fresh !== null,
+    problems: error?.problems ?? [],
+    refusal: query.data?.refusal ?? null,
+    error: error && error.code !== "bad_input" ? error : null,
+  };
+}
+
+export function useSavePlan(id: number) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (draft: Case) =>
+      unwrap(
+        client.POST("/api/restorations/{restoration_id}/plans", {
+          params: { path: { restoration_id: id } },
+          body: { case: draft as unknown as Record<string, unknown> },
+        }),
+      ),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["restoration", id] }),
+  });
+}
+
+export function useStartRun(id: number) {
+  return useMutation({
+    mutationFn: () =>
+      unwrap(
+        client.POST("/api/restorations/{restoration_id}/runs", {
+          params: { path: { restoration_id: id } },
+        }),
+      ),
+  });
+}

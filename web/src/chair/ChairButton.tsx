@@ -1,0 +1,44 @@
+import Box from "@mui/material/Box";
+import type { ReactNode } from "react";
+import { night } from "../theme/tokens";
+
+interface Props {
+  children: ReactNode;
+  keyName: string;
+  onPress: () => void;
+  main?: boolean;
+  colour?: string;
+  disabled?: boolean;
+}
+
+/** A target that a gloved hand hits, with the key that does the same. */
+export function ChairButton({ children, keyName, onPress, main, colour, disabled }: Props) {
+  const line = colour ?? (main ? night.go : night.line);
+  return (
+    <Box
+      component="button"
+      type="button"
+      disabled={disabled}
+      onClick={onPress}
+      sx={{
+        minHeight: 72,
+        minWidth: main ? 240 : 150,
+        px: 3,
+        font: "inherit",
+        fontSize: 24,
+        fontWeight: 700,
+        border: `2px solid ${line}`,
+        bgcolor: main ? night.go : "transparent",
+        color: main ? night.goText : (colour ?? night.text),
+        cursor: "pointer",
+        "&:disabled": { opacity: 0.4, cursor: "default" },
+        "&:focus-visible": { outline: `3px solid ${night.beam}` },
+      }}
+    >
+      <Box component="span" sx={{ fontSize: 16, fontWeight: 400, mr: 1.5, opacity: 0.8 }}>
+        {keyName}
+      </Box>
+      {children}
+    </Box>
+  );
+}

@@ -1,0 +1,256 @@
+import Box from "@mui/material/Box";
+import { useEffect } from "react";
+import { Link, useNavigate, useParams } from "react-router";
+import type { Step } from "../api/client";
+import { Trouble } from "../shell/Trouble";
+import { Waiting } from "../shell/Waiting";
+import { night, numerals } from "../theme/tokens";
+import { ChairButton } from "./ChairButton";
+import { MiniSection } from "./MiniSection";
+import { Progress } from "./Progress";
+import { Timer } from "./Timer";
+import { HandOver } from "./HandOver";
+import { serverTime } from "./clock";
+import { useChairKeys } from "./keys";
+import { type Run, type RunControls, useRun } from "./useRun";
+import { useWakeLock } from "./useWakeLock";
+
+/** One step at a time, huge and dark: what to do, how long, and what to hand over next. */
+export default function ChairView() {
+  const id = Number(useParams().runId);
+  const controls = useRun(id);
+  const navigate = useNavigate();
+  const recordId = controls.run?.state.finished ? controls.run.state.record_id : null;
+  useWakeLock();
+  useEffect(() => {
+    if (recordId) void navigate(`/records/${recordId}`, { replace: true });
+  }, [recordId, navigate]);
+  if (controls.error) return <Trouble error={controls.error} />;
+  if (!controls.run) return <Waiting text="Fetching the run" />;
+  return <Chair run={controls.run} controls={controls} />;
+}
+
+function Chair({ run, controls }: { run: Run; controls: RunControls }) {
+  const { state } = run;
+  const step = run.steps.find((s) => s.id === state.step_id);
+  const isLast = state.index === state.count - 1;
+  useChairKeys(Boolean(step?.check), isLast, controls.happen);
+  if (!step) return null;
+  return (
+    <Box
+      component="main"
+      sx={{
+        minHeight: "100dvh",
+        bgcolor: night.room,
+        color: night.text,
+        display: "grid",
+        gridTemplateRows: "auto 1fr auto auto",
+        gridTemplateColumns: { xs: "minmax(0, 1fr)", md: "minmax(0, 1fr) 380px" },
+      }}
+    >
+      <Header run={run} controls={controls} />
+      <Box sx={{ p: { xs: 2, md: 4 }, pt: { xs: 2, md: 3 }, minWidth: 0 }}>
+        <StepWords run={run} step={step} said={controls.said} />
+        <Box
+          sx={{
+            display: "flex",
+            flexWrap: "wrap",
+            gap: { xs: 2, md: 6 },
+            alignItems: "center",
+            mt: 2,
+          }}
+        >
+          <Timer step={step} began={state.step_began} />
+          <MiniSection run={run} step={step} />
+        </Box>
+      </Box>
+      <HandOver run={run} step={step} />
+      <Actions step={step} index={state.index} isLast={isLast} controls={controls} />
+      <Progress run={run} />
+    </Box>
+  );
+}
+
+function Header({ run, controls }: { run: Run; controls: RunControls }) {
+  const began = new Date(run.started_at);
+  const start = began.toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
+  return (
+    <Box
+      sx={{
+        gridColumn: "1 / -1",
+        display: "flex",
+        flexWrap: "wrap",
+        columnGap: 3,
+        alignItems: "center",
+        px: { xs: 2, md: 4 },
+        py: 1.5,
+        fontSize: 18,
+        color: night.soft,
+        borderBottom: `1px solid ${night.line}`,
+        ...numerals,
+      }}
+    >
+      <Box sx={{ color: night.text, fontWeight: 700 }}>
+        {run.tooth} {run.surfaces}, {run.material}
+      </Box>
+      <span>
+        step {run.state.index + 1} of {run.state.count}
+      </span>
+      <span>started {start}</span>
+      <Pace run={run} />
+      <Box sx={{ ml: "auto", display: "flex", gap: 2, alignItems: "center" }}>
+        {controls.unsent && (
+          <Box role="status" sx={{ color: night.warn, fontWeight: 700 }}>
+            unsent: 1, trying again
+          </Box>
+        )}
+        <span>{run.chair}</span>
+        <Link to="/" style={{ color: night.soft }}>
+          Today
+        </Link>
+      </Box>
+    </Box>
+  );
+}
+
+/** How far the run is ahead of the plan or behind it. */
+function Pace({ run }: { run: Run }) {
+  const step = run.steps.find((s) => s.id === run.state.step_id);
+  const planned = step?.start_s ?? 0;
+  const actual = (Date.parse(run.state.step_began) - Date.parse(run.started_at)) / 1000;
+  const minutes = Math.round((planned - actual) / 60);
+  if (serverTime() < Date.parse(run.started_at) || minutes === 0) return <span>on time</span>;
+  return (
+    <span>
+      {Math.abs(minutes)} min {minutes > 0 ? "ahead" : "behind"}
+    </span>
+  );
+}
+
+const STAGE_NAMES: Record<string, string> = {
+  isolate: "Isolate",
+  prepare: "Prepare",
+  matrix: "Matrix and wedge",
+  bond: "Bond",
+  build: "Build",
+  finish: "Finish and check",
+};
+
+function StepWords({ run, step, said }: { run: Run; step: Step; said: string }) {
+  const one = run.increments.find((i) => i.order === step.increment);
+  const place = one
+    ? ` · increment ${one.order} of ${run.increments.length} · ${one.mass}, ${one.thickness_mm.toFixed(1)} mm`
+    : "";
+  return (
+    <>
+      <Box sx={{ fontSize: 20, color: night.soft }}>
+        {STAGE_NAMES[step.stage] ?? step.stage}
+        {place}
+      </Box>
+      <Box
+        component="h1"
+        data-testid="step-title"
+        sx={{ m: 0, fontSize: { xs: 34, md: 46 }, lineHeight: 1.1, fontWeight: 700, maxWidth: 860 }}
+      >
+        {step.title}
+      </Box>
+      <Box
+        sx={{
+          mt: 1,
+          fontSize: { xs: 20, md: 24 },
+          lineHeight: 1.35,
+          color: "#ded6c4",
+          maxWidth: 820,
+        }}
+      >
+        {step.detail}
+      </Box>
+      {run.state.remedy && (
+        <Notice colour={night.stop}>
+          The check failed. <strong>{run.state.remedy}</strong>
+        </Notice>
+      )}
+      {said && <Notice colour={night.warn}>{said}</Notice>}
+      {step.check && <Notice colour={night.beam}>Check: {step.check.question}</Notice>}
+    </>
+  );
+}
+
+function Notice({ colour, children }: { colour: string; children: React.ReactNode }) {
+  return (
+    <Box
+      role="status"
+      sx={{
+        mt: 1.5,
+        p: "10px 16px",
+        fontSize: 21,
+        border: `2px solid ${colour}`,
+        color: night.text,
+        maxWidth: 820,
+      }}
+    >
+      {children}
+    </Box>
+  );
+}
+
+interface ActionsProps {
+  step: Step;
+  index: number;
+  isLast: boolean;
+  controls: RunControls;
+}
+
+function Actions({ step, index, isLast, controls }: ActionsProps) {
+  const waiting = controls.unsent !== null;
+  const press = controls.happen;
+  return (
+    <Box
+      sx={{
+        gridColumn: "1 / -1",
+        display: "flex",
+        flexWrap: "wrap",
+        gap: 2,
+        px: { xs: 2, md: 4 },
+        py: 2,
+        minHeight: 104,
+        position: { xs: "sticky", md: "static" },
+        bottom: 0,
+        bgcolor: night.room,
+        borderTop: `1px solid ${night.line}`,
+      }}
+    >
+      {step.check ? (
+        <>
+          <ChairButton main keyName="P" disabled={waiting} onPress={() => press("check_passed")}>
+            passed
+          </ChairButton>
+          <ChairButton
+            colour={night.stop}
+            keyName="F"
+            disabled={waiting}
+            onPress={() => press("check_failed")}
+          >
+            failed
+          </ChairButton>
+        </>
+      ) : (
+        <ChairButton
+          main
+          keyName="Space"
+          disabled={waiting}
+          onPress={() => press(isLast ? "finished" : "step_done")}
+        >
+          {isLast ? "finish" : "next"}
+        </ChairButton>
+      )}
+      <ChairButton
+        keyName="Backspace"
+        disabled={waiting || index === 0}
+        onPress={() => press("step_back")}
+      >
+        back
+      </ChairButton>
+    </Box>
+  );
+}

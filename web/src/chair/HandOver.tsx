@@ -1,0 +1,62 @@
+import Box from "@mui/material/Box";
+import type { Step } from "../api/client";
+import { night } from "../theme/tokens";
+import type { Run } from "./useRun";
+
+/** The assistant's side: what to hand over next, and what to make ready meanwhile. */
+export function HandOver({ run, step }: { run: Run; step: Step }) {
+  const here = run.sequence.indexOf(step.id);
+  const next = run.steps.find((s) => s.id === run.sequence[here + 1]);
+  const meanwhile = run.steps.filter(
+    (s) =>
+      s.actor === "assistant" &&
+      (s.start_s ?? 0) < (step.end_s ?? 0) &&
+      (s.end_s ?? 0) > (step.start_s ?? 0),
+  );
+  return (
+    <Box
+      component="aside"
+      sx={{
+        borderLeft: { md: `1px solid ${night.line}` },
+        borderTop: { xs: `1px solid ${night.line}`, md: 0 },
+        p: 3,
+        fontSize: 19,
+      }}
+    >
+      <Heading>On the tray now</Heading>
+      <List items={step.tray ?? []} />
+      {meanwhile.map((s) => (
+        <Box
+          key={s.id}
+          sx={{ my: 2, p: 1.5, border: `2px solid ${night.warn}`, color: night.warn }}
+        >
+          <strong>{s.title}</strong>
+          <Box sx={{ fontSize: 17 }}>{s.detail}</Box>
+        </Box>
+      ))}
+      {next && (
+        <Box sx={{ mt: 3 }}>
+          <Heading>Hand over next</Heading>
+          <Box sx={{ fontSize: 24, fontWeight: 700, lineHeight: 1.25, mb: 1 }}>{next.title}</Box>
+          <List items={next.tray ?? []} />
+        </Box>
+      )}
+    </Box>
+  );
+}
+
+function Heading({ children }: { children: string }) {
+  return <Box sx={{ fontSize: 17, fontWeight: 700, color: night.soft, mb: 0.5 }}>{children}</Box>;
+}
+
+function List({ items }: { items: string[] }) {
+  return (
+    <Box component="ul" sx={{ listStyle: "none", m: 0, p: 0 }}>
+      {items.map((item) => (
+        <Box component="li" key={item} sx={{ py: 0.75, borderBottom: `1px solid ${night.line}` }}>
+          {item}
+        </Box>
+      ))}
+    </Box>
+  );
+}

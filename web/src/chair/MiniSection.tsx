@@ -1,0 +1,79 @@
+import type { Step } from "../api/client";
+import { bounds, fit, middleOf, pathOf, signs } from "../drawing/geometry";
+import { night } from "../theme/tokens";
+import type { Run } from "./useRun";
+
+const WIDTH = 380;
+const HEIGHT = 260;
+
+/** The cavity with what is placed so far; the portion at hand is lit. */
+export function MiniSection({ run, step }: { run: Run; step: Step }) {
+  const sheet = run.drawing.sheets.find((s) => s.view === "section");
+  if (!sheet) return null;
+  const tooth = sheet.shapes.filter((s) => s.role === "tooth" && s.material === "enamel");
+  const outline = sheet.lines.filter((l) => l.material === "outline");
+  const box = bounds(outline);
+  const frame = fit({ x0: box.x0 - 1.4, x1: box.x1 + 1.4, y0: -1.5, y1: box.y1 }, signs("section", run.drawing), WIDTH, HEIGHT, 8);
+  const done = new Set(run.state.done);
+  const lit = (order: number) =>
+    run.steps.some((s) => s.increment === order && s.light && done.has(s.id));
+  return (
+    <svg
+      width={WIDTH}
+      height={HEIGHT}
+      style={{ maxWidth: "100%" }}
+      role="img"
+      aria-label="Where the work stands"
+    >
+      {tooth.map((s) => (
+        <path
+          key={s.id}
+          d={pathOf(s.rings, frame)}
+          fill="#1b262a"
+          stroke={night.soft}
+          strokeWidth="1.6"
+        />
+      ))}
+      {sheet.shapes
+        .filter((s) => s.role === "increment" && (lit(s.order) || s.order === step.increment))
+        .map((s) => {
+          const now = s.order === step.increment;
+          const middle = middleOf(s);
+          const [x, y] = middle ? frame.place(middle) : [0, 0];
+          return (
+            <g key={s.id}>
+              <path
+                d={pathOf(s.rings, frame)}
+                fill={now ? night.beam : night.done}
+                stroke={night.text}
+                strokeWidth={now ? 2 : 1}
+              />
+              <text
+                x={x}
+                y={y + 6}
+                fontSize="17"
+                fontWeight="700"
+                textAnchor="middle"
+                fill={now ? night.room : night.text}
+              >
+                {s.order}
+              </text>
+            </g>
+          );
+        })}
+      {sheet.shapes
+        .filter((s) => s.role === "band" || s.role === "wedge")
+        .filter((s) => !done.has(`matrix.${s.id.split(".")[1]}.off`))
+        .filter((s) => done.has(`matrix.${s.id.split(".")[1]}.band`))
+        .map((s) => (
+          <path
+            key={s.id}
+            d={pathOf(s.rings, frame)}
+            fill={night.soft}
+            stroke={night.soft}
+            strokeWidth="2"
+          />
+        ))}
+    </svg>
+  );
+}

@@ -1,0 +1,69 @@
+import Box from "@mui/material/Box";
+import type { Step } from "../api/client";
+import { night, numerals } from "../theme/tokens";
+import { minutesSeconds, useElapsed } from "./clock";
+
+const SIZE = 260;
+const R = 112;
+
+/** Counts a timed step down, any other up; turns when its time is over. */
+export function Timer({ step, began }: { step: Step; began: string }) {
+  const elapsed = useElapsed(began);
+  const left = step.seconds - elapsed;
+  const over = left < 0;
+  const share = Math.min(elapsed / Math.max(step.seconds, 1), 1);
+  const around = 2 * Math.PI * R;
+  const colour = over ? (step.timed ? night.warn : night.soft) : step.light ? night.beam : night.go;
+  const shown = step.timed ? Math.abs(Math.ceil(left)) : Math.floor(elapsed);
+  return (
+    <Box
+      role="timer"
+      data-testid="timer"
+      data-elapsed={elapsed.toFixed(1)}
+      sx={{ position: "relative", width: SIZE, height: SIZE, flexShrink: 0 }}
+    >
+      <svg width={SIZE} height={SIZE} viewBox={`0 0 ${SIZE} ${SIZE}`} aria-hidden="true">
+        <g fill="none" strokeWidth="20" transform={`rotate(-90 ${SIZE / 2} ${SIZE / 2})`}>
+          <circle cx={SIZE / 2} cy={SIZE / 2} r={R} stroke="#243138" />
+          <circle
+            cx={SIZE / 2}
+            cy={SIZE / 2}
+            r={R}
+            stroke={colour}
+            strokeDasharray={`${around * (step.timed ? 1 - share : share)} ${around}`}
+          />
+        </g>
+      </svg>
+      <Box
+        sx={{
+          position: "absolute",
+          inset: 0,
+          display: "grid",
+          placeContent: "center",
+          textAlign: "center",
+          ...numerals,
+        }}
+      >
+        <Box
+          sx={{
+            fontSize: shown >= 600 ? 56 : shown >= 60 ? 68 : 92,
+            fontWeight: 700,
+            lineHeight: 1,
+          }}
+        >
+          {over && step.timed ? "+" : ""}
+          {shown >= 60 ? minutesSeconds(shown) : shown}
+        </Box>
+        <Box sx={{ fontSize: 18, color: night.soft }}>
+          {over && step.timed
+            ? "over"
+            : `${step.timed ? "of" : "planned"} ${minutesOr(step.seconds)}`}
+        </Box>
+      </Box>
+    </Box>
+  );
+}
+
+function minutesOr(seconds: number): string {
+  return seconds >= 120 ? `${minutesSeconds(seconds)} min` : `${seconds} s`;
+}

@@ -1,0 +1,102 @@
+import type { Schemas } from "../api/client";
+
+export type Sheet = Schemas["Sheet"];
+export type Shape = Schemas["Shape"];
+export type Dimension = Schemas["Dimension"];
+export type Xy = [number, number];
+
+/** Where a millimetre point falls on the screen. */
+export interface Frame {
+  scale: number;
+  place: (p: readonly number[]) => Xy;
+}
+
+export interface Orientation {
+  mirrored: boolean;
+  upper: boolean;
+}
+
+/**
+ * Signs that turn the computed frame into what is seen from the cheek: mesial to the left in the
+ * lower left jaw, upper crowns hanging down.
+ */
+export function signs(view: string, { mirrored, upper }: Orientation): Xy {
+  const across = (upper ? 1 : -1) * (mirrored ? -1 : 1);
+  if (view === "above") return [across, upper ? -1 : 1];
+  return [view === "section" ? across : -1, upper ? 1 : -1];
+}
+
+/** Returns the frame that fits a box of millimetres into a width and height of pixels. */
+export function fit(
+  box: { x0: number; x1: number; y0: number; y1: number },
+  [sx, sy]: Xy,
+  width: number,
+  height: number,
+  margin: number,
+): Frame {
+  const scale = Math.min(
+    (width - 2 * margin) / (box.x1 - box.x0),
+    (height - 2 * margin) / (box.y1 - box.y0),
+  );
+  const cx = (box.x0 + box.x1) / 2;
+  const cy = (box.y0 + box.y1) / 2;
+  return {
+    scale,
+    place: (p) => [
+      width / 2 + sx * scale * ((p[0] ?? 0) - cx),
+      height / 2 + sy * scale * ((p[1] ?? 0) - cy),
+    ],
+  };
+}
+
+/** Returns the box of millimetres around some shapes. */
+export function bounds(shapes: readonly Shape[]): {
+  x0: number;
+  x1: number;
+  y0: number;
+  y1: number;
+} {
+  const points = shapes.flatMap((s) => s.rings.flat());
+  const xs = points.map((p) => p[0] ?? 0);
+  const ys = points.map((p) => p[1] ?? 0);
+  if (points.length === 0) return { x0: -5, x1: 5, y0: -5, y1: 5 };
+  return { x0: Math.min(...xs), x1: Math.max(...xs), y0: Math.min(...ys), y1: Math.max(...ys) };
+}
+
+/** Returns an SVG path of rings. */
+export function pathOf(
+  rings: readonly (readonly number[][])[],
+  frame: Frame,
+  closed = true,
+): string {
+  return rings
+    .map((ring) => {
+      const points = ring.map((p) =>
+        frame
+          .place(p)
+          .map((v) => v.toFixed(1))
+          .join(" "),
+      );
+      return `M${points.join("L")}${closed ? "Z" : ""}`;
+    })
+    .join("");
+}
+
+/** Returns the middle of a shape's largest ring, by area. */
+export function middleOf(shape: Shape): Xy | null {
+  let best: { area: number; at: Xy } | null = null;
+  for (const ring of shape.rings) {
+    let area = 0;
+    let x = 0;
+    let y = 0;
+    ring.forEach((p, i) => {
+      const q = ring[(i + 1) % ring.length] ?? p;
+      const cross = (p[0] ?? 0) * (q[1] ?? 0) - (q[0] ?? 0) * (p[1] ?? 0);
+      area += cross / 2;
+      x += (((p[0] ?? 0) + (q[0] ?? 0)) * cross) / 6;
+      y += (((p[1] ?? 0) + (q[1] ?? 0)) * cross) / 6;
+    });
+    if (Math.abs(area) > Math.abs(best?.area ?? 0)) best = { area, at: [x / area, y / area] };
+  }
+  return best?.at ?? null;
+}

@@ -1,0 +1,203 @@
+import Box from "@mui/material/Box";
+import Button from "@mui/material/Button";
+import { useQuery } from "@tanstack/react-query";
+import { useParams } from "react-router";
+import { type Schemas, client, unwrap } from "../api/client";
+import { SheetDrawing } from "../drawing/SheetDrawing";
+import { Trouble } from "../shell/Trouble";
+import { Waiting } from "../shell/Waiting";
+import { numerals, paper } from "../theme/tokens";
+import { Signing } from "./Signing";
+
+type Record = Schemas["RecordOut"];
+
+function moment(iso: string): string {
+  return new Date(iso).toLocaleString("en-GB", { dateStyle: "long", timeStyle: "short" });
+}
+
+/** The record as it wrote itself, with the dentist's words and signature beneath. */
+export default function RecordView() {
+  const id = Number(useParams().recordId);
+  const record = useQuery({
+    queryKey: ["record", id],
+    queryFn: () =>
+      unwrap(client.GET("/api/records/{record_id}", { params: { path: { record_id: id } } })),
+  });
+  if (record.isPending) return <Waiting />;
+  if (record.isError) return <Trouble error={record.error} again={() => void record.refetch()} />;
+  return <Sheet record={record.data} />;
+}
+
+function Sheet({ record }: { record: Record }) {
+  const section = record.drawing.sheets.find((s) => s.view === "section");
+  return (
+    <Box
+      component="article"
+      sx={{
+        width: "100%",
+        maxWidth: 1100,
+        mx: "auto",
+        my: { md: 2 },
+        p: { xs: 2, md: 4 },
+        bgcolor: paper.sheet,
+        border: { md: `1px solid ${paper.rule}` },
+      }}
+    >
+      <Box sx={{ display: "flex", flexWrap: "wrap", gap: 2, alignItems: "start" }}>
+        <Box sx={{ flex: 1, minWidth: 260 }}>
+          <Box component="h1" sx={{ m: 0, fontSize: 28 }}>
+            {record.tooth} {record.surfaces}, {record.material}
+          </Box>
+          <Box sx={{ fontSize: 17 }}>
+            {record.tooth_name} · {record.reason}
+          </Box>
+          <Box sx={{ mt: 1, fontSize: 17 }}>
+            <strong>{record.patient}</strong>
+          </Box>
+          <Box sx={{ color: "text.secondary" }}>
+            {record.dentist}, {record.practice}
+            <br />
+            {moment(record.started_at)} to{" "}
+            {new Date(record.finished_at).toLocaleTimeString("en-GB", {
+              hour: "2-digit",
+              minute: "2-digit",
+            })}{" "}
+            · plan {record.plan_number}, engine {record.engine}
+          </Box>
+        </Box>
+        <Box className="no-print" sx={{ display: "flex", gap: 1 }}>
+          <Button
+            variant="outlined"
+            component="a"
+            href={`/api/records/${record.id}/export`}
+            download
+          >
+            Export JSON
+          </Button>
+          <Button variant="outlined" onClick={() => window.print()}>
+            Print
+          </Button>
+        </Box>
+      </Box>
+      <Box
+        sx={{ display: "grid", gridTemplateColumns: { xs: "1fr", md: "420px 1fr" }, gap: 3, mt: 2 }}
+      >
+        <Box>
+          {section && (
+            <SheetDrawing
+              sheet={{
+                ...section,
+                marks: section.marks.filter((m) => !m.id.startsWith("tip") && m.id !== "worst"),
+              }}
+              orientation={record.drawing}
+              width={420}
+              height={300}
+              selected={null}
+              onSelect={() => undefined}
+            />
+          )}
+          <Deviations rows={record.deviations} />
+        </Box>
+        <Masses rows={record.masses} />
+      </Box>
+      <Times rows={record.steps} />
+      <Signing record={record} />
+    </Box>
+  );
+}
+
+function Heading({ children }: { children: string }) {
+  return (
+    <Box component="h2" sx={{ m: 0, mt: 2, mb: 0.5, fontSize: 18 }}>
+      {children}
+    </Box>
+  );
+}
+
+function Deviations({ rows }: { rows: Record["deviations"] }) {
+  return (
+    <>
+      <Heading>What went otherwise</Heading>
+      {rows.length === 0 && <Box>Nothing: as planned.</Box>}
+      <Box component="ul" aria-label="Deviations" sx={{ m: 0, pl: 2.5 }}>
+        {rows.map((d) => (
+          <li key={d.kind + d.step_id + (d.at ?? "")}>{d.text}</li>
+        ))}
+      </Box>
+    </>
+  );
+}
+
+const CELL = {
+  borderTop: `1px solid ${paper.rule}`,
+  padding: "4px 8px 4px 0",
+  textAlign: "left",
+} as const;
+const NUMBER = { ...CELL, textAlign: "right", ...numerals } as const;
+
+function Masses({ rows }: { rows: Record["masses"] }) {
+  return (
+    <Box sx={{ overflowX: "auto" }}>
+      <Box component="h2" sx={{ m: 0, mb: 0.5, fontSize: 18 }}>
+        What was placed
+      </Box>
+      <table style={{ borderCollapse: "collapse", width: "100%", fontSize: 15 }}>
+        <thead>
+          <tr style={{ color: paper.soft }}>
+            <th style={CELL} />
+            <th style={CELL}>Increment</th>
+            <th style={CELL}>Mass</th>
+            <th style={NUMBER}>mm</th>
+            <th style={NUMBER}>g</th>
+            <th style={NUMBER}>light, s</th>
+            <th style={NUMBER}>× need</th>
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((m) => (
+            <tr key={m.order}>
+              <td style={NUMBER}>{m.order}</td>
+              <td style={CELL}>{m.name}</td>
+              <td style={CELL}>{m.mass}</td>
+              <td style={NUMBER}>{m.thickness_mm.toFixed(2)}</td>
+              <td style={NUMBER}>{m.mass_g.toFixed(3)}</td>
+              <td style={NUMBER}>{m.planned_light_s}</td>
+              <td style={NUMBER}>{m.dose_over_need.toFixed(2)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </Box>
+  );
+}
+
+function Times({ rows }: { rows: Record["steps"] }) {
+  return (
+    <>
+      <Heading>Times, planned and actual</Heading>
+      <Box sx={{ columns: { xs: 1, md: 2 }, columnGap: 4, fontSize: 15 }}>
+        {rows.map((s) => (
+          <Box
+            key={s.id}
+            data-step={s.id}
+            sx={{
+              display: "grid",
+              gridTemplateColumns: "1fr 64px 72px",
+              borderTop: `1px solid ${paper.rule}`,
+              py: 0.25,
+              breakInside: "avoid",
+              ...numerals,
+            }}
+          >
+            <span>
+              {s.title}
+              {s.visits > 1 ? ` (${s.visits} times)` : ""}
+            </span>
+            <span style={{ textAlign: "right", color: paper.soft }}>{s.planned_s} s</span>
+            <span style={{ textAlign: "right", fontWeight: 700 }}>{Math.round(s.actual_s)} s</span>
+          </Box>
+        ))}
+      </Box>
+    </>
+  );
+}

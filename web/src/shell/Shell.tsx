@@ -1,0 +1,78 @@
+import Box from "@mui/material/Box";
+import Button from "@mui/material/Button";
+import { NavLink, Outlet } from "react-router";
+import { useSession, useSignOut } from "../session/queries";
+import { paper } from "../theme/tokens";
+
+const PLACES = [
+  { to: "/", name: "Today" },
+  { to: "/records", name: "Records" },
+];
+
+/** The header and the view below it. */
+export function Shell() {
+  const { data: session } = useSession();
+  const signOut = useSignOut();
+  const user = session?.user;
+  return (
+    <Box sx={{ minHeight: "100dvh", display: "flex", flexDirection: "column" }}>
+      <Box
+        component="header"
+        sx={{
+          minHeight: 48,
+          px: 2,
+          display: "flex",
+          flexWrap: "wrap",
+          alignItems: "center",
+          columnGap: 3,
+          bgcolor: paper.sheet,
+          borderBottom: `2px solid ${paper.ink}`,
+        }}
+      >
+        <Box sx={{ fontWeight: 700, fontSize: 18, display: "flex", gap: 1, alignItems: "center" }}>
+          <svg width="15" height="18" viewBox="0 0 15 18" aria-hidden="true">
+            <path d="M0 1h15v7H0zM6 8h3v10H6z" fill={paper.ink} />
+          </svg>
+          Apt Mallet
+        </Box>
+        <Box component="nav" aria-label="Views" sx={{ display: "flex", gap: 0.5 }}>
+          {PLACES.map((place) => (
+            <NavLink
+              key={place.to}
+              to={place.to}
+              end
+              style={({ isActive }) => ({
+                padding: "12px 10px 9px",
+                color: isActive ? paper.ink : paper.soft,
+                borderBottom: `3px solid ${isActive ? paper.verdigris : "transparent"}`,
+                textDecoration: "none",
+                fontWeight: isActive ? 700 : 400,
+              })}
+            >
+              {place.name}
+            </NavLink>
+          ))}
+        </Box>
+        <Box
+          sx={{
+            ml: "auto",
+            color: "text.secondary",
+            fontSize: 14,
+            display: { xs: "none", sm: "block" },
+          }}
+        >
+          {user?.role} {user?.full_name} · {user?.practice}
+        </Box>
+        <Button size="small" sx={{ ml: { xs: "auto", sm: 0 } }} onClick={() => signOut.mutate()}>
+          Sign out
+        </Button>
+      </Box>
+      <Box
+        component="main"
+        sx={{ flex: 1, minHeight: 0, display: "flex", flexDirection: "column" }}
+      >
+        <Outlet />
+      </Box>
+    </Box>
+  );
+}

@@ -1,0 +1,9 @@
+import react from "@vitejs/plugin-react";
+import { defineConfig } from "vite";
+
+export default defineConfig({
+  base: "/static/",
+  plugins: [react()],
+  build: { outDir: "dist", emptyOutDir: true, target: "es2022", assetsInlineLimit: 0 },
+  server: { proxy: { "/api": "http://127.0.0.1:8000" } },
+});
