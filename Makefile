@@ -64,7 +64,7 @@ test-api: .venv/.synced
 	$(RUN) pytest tests/practice
 
 test-browser: build chromium
-	$(RUN) pytest tests/browser
+	$(RUN) pytest tests/views
 
 bench: .venv/.synced  ## where a preview's time goes, and ratios within one run
 	$(RUN) python tools/bench.py

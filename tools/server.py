@@ -37,6 +37,9 @@ class Server:
         self.url = f"http://127.0.0.1:{self.port}"
         self._env = {**os.environ, "MALLET_VAR": str(var), "DJANGO_SETTINGS_MODULE": "practice.settings"}
         self._process: subprocess.Popen[bytes] | None = None
+
+    def fill(self) -> None:
+        """Make the database and fill the demo practice."""
         for command in (["migrate", "--verbosity", "0"], ["fill_demo"]):
             subprocess.run(
                 [sys.executable, "manage.py", *command],

@@ -52,6 +52,7 @@ class Cavity:
     filling: Manifold
     remaining_tooth: Manifold
     remaining_dentin_mm: float
+    handbook_dentin_mm: float
     assumptions: tuple[Assumption, ...]
     spans_walls: tuple[float, float] | None
 
@@ -108,6 +109,7 @@ def prepare_cavity(case: Case, rules: Rulebook) -> Cavity:
         filling=filling,
         remaining_tooth=remaining_tooth,
         remaining_dentin_mm=gap if given is None else given,
+        handbook_dentin_mm=gap,
         assumptions=tuple(assumptions),
         spans_walls=spans,
     )

@@ -25,12 +25,15 @@ def judge_preparation(cavity: Cavity, rules: Rulebook) -> StageResult:
         where="deepest wall towards the pulp",
         rules=rules.uses("tooth.least_remaining_dentin_mm"),
     )
-    cautions += _pulp(left, least, rules)
+    cautions += _pulp(left, cavity.handbook_dentin_mm, least, rules)
     return StageResult(decisions=_spans(cavity), checks=[check], cautions=cautions, steps=[_verify(rules)])
 
 
-def _pulp(left: float, least: float, rules: Rulebook) -> list[Caution]:
+def _pulp(left: float, handbook: float, least: float, rules: Rulebook) -> list[Caution]:
     authority = rules.use("tooth.least_remaining_dentin_mm").citation
+    if handbook < least <= left:
+        given, estimated = round(left, 1), round(handbook, 1)
+        return [warn("caution", "pulp.disagrees", authority, given_mm=given, estimated_mm=estimated)]
     if left < least:
         return [warn("stop", "pulp.very_close", authority, remaining_mm=round(left, 2))]
     if left < 2 * least:

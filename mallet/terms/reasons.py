@@ -60,6 +60,10 @@ TEXTS: dict[str, str] = {
         "{remaining_mm:.2f} mm of dentin is left over the pulp, or less: stop, look for an"
         " exposure and decide on protection before going on."
     ),
+    "pulp.disagrees": (
+        "{given_mm:.1f} mm of dentin is said to be left over the pulp, but this cavity comes within"
+        " {estimated_mm:.1f} mm of the handbook pulp: measure again."
+    ),
     "light.eye": "Orange shield for everyone who can see the tip; never look into the beam.",
     "light.weak": "The lamp gives {given:.0f} mW/cm2 at contact: usable, but watch it.",
     "light.too_weak": (

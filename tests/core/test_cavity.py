@@ -130,6 +130,18 @@ def test_a_box_alone_in_the_pulp_is_told_how_deep_it_may_go(case: dict[str, Any]
     assert 0 < cavity_of(case, book).remaining_dentin_mm < 0.3
 
 
+def test_a_measurement_that_contradicts_the_handbook_pulp_is_questioned(case: dict[str, Any]) -> None:
+    codes = [c.code for c in work(read_case(case)).plan.cautions]
+    assert "pulp.disagrees" not in codes
+    near = with_values(case, preparation__parts__1__axial_depth_mm=3.1)
+    caution = next(c for c in work(read_case(near)).plan.cautions if c.code == "pulp.disagrees")
+    assert "1.5 mm" in caution.text
+    close = with_values(case, preparation__remaining_dentin_mm=0.3)
+    made = work(read_case(close)).plan
+    assert {"pulp.very_close"} <= {c.code for c in made.cautions if c.level == "stop"}
+    assert next(c for c in made.checks if c.topic == "remaining_dentin").verdict == "fail"
+
+
 def test_what_is_absent_is_taken_from_the_handbook_and_listed(case: dict[str, Any]) -> None:
     del case["preparation"]["remaining_dentin_mm"]
     case["neighbours"] = {}

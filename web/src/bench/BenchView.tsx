@@ -276,7 +276,14 @@ function Picture({ drawing, plan, view, preview, increment, onIncrement }: Pictu
           )}
         />
       </Box>
-      <Box sx={{ position: "absolute", right: 16, bottom: { xs: 36, md: 6 }, left: { xs: 16, md: 190 } }}>
+      <Box
+        sx={{
+          position: "absolute",
+          right: 16,
+          bottom: { xs: 36, md: 6 },
+          left: { xs: 16, md: 190 },
+        }}
+      >
         <Portion plan={plan} selected={increment} onSelect={onIncrement} />
       </Box>
       <StalePicture preview={preview} />

@@ -49,7 +49,7 @@ function Measurement({ field, draft, actions, problem }: MeasurementProps) {
   const estimated = known === "estimated";
   const frame = problem ? paper.brick : paper.verdigris;
   return (
-    <Box>
+    <Box sx={{ position: "relative" }}>
       <Box
         component="label"
         htmlFor={id}
@@ -117,7 +117,21 @@ function Measurement({ field, draft, actions, problem }: MeasurementProps) {
         <Box
           id={`${id}-problem`}
           role="alert"
-          sx={{ color: "error.main", fontSize: 14, lineHeight: 1.25 }}
+          sx={{
+            position: "absolute",
+            left: 0,
+            bottom: "100%",
+            zIndex: 1,
+            minWidth: "100%",
+            width: "max-content",
+            maxWidth: 300,
+            p: 0.75,
+            bgcolor: paper.sheet,
+            border: `1.5px solid ${paper.brick}`,
+            color: "error.main",
+            fontSize: 15,
+            lineHeight: 1.25,
+          }}
         >
           {problem.got}? Allowed: {problem.allowed}
         </Box>

@@ -13,7 +13,13 @@ export function MiniSection({ run, step }: { run: Run; step: Step }) {
   const tooth = sheet.shapes.filter((s) => s.role === "tooth" && s.material === "enamel");
   const outline = sheet.lines.filter((l) => l.material === "outline");
   const box = bounds(outline);
-  const frame = fit({ x0: box.x0 - 1.4, x1: box.x1 + 1.4, y0: -1.5, y1: box.y1 }, signs("section", run.drawing), WIDTH, HEIGHT, 8);
+  const frame = fit(
+    { x0: box.x0 - 1.4, x1: box.x1 + 1.4, y0: -1.5, y1: box.y1 },
+    signs("section", run.drawing),
+    WIDTH,
+    HEIGHT,
+    8,
+  );
   const done = new Set(run.state.done);
   const lit = (order: number) =>
     run.steps.some((s) => s.increment === order && s.light && done.has(s.id));

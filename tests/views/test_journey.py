@@ -1,0 +1,257 @@
+"""From Today to a signed record, as a dentist goes: real server, real interface, demo data."""
+
+import json
+import re
+import time
+
+from playwright.sync_api import Locator, Page, expect
+
+from tests.views.conftest import sign_in
+from tools.server import Server
+
+PASSWORD = "gannet-sound-demo"
+
+
+def row(page: Page, patient: str) -> Locator:
+    return page.get_by_role("listitem").filter(has_text=patient).first
+
+
+def figure(page: Page, name: str) -> float:
+    text = page.locator(f"[data-figure={name}]").inner_text()
+    return float(re.search(r"\d+(\.\d+)?", text.split("\n", 1)[1]).group())  # type: ignore[union-attr]
+
+
+def field(page: Page, path: str) -> Locator:
+    return page.locator(f'[data-path="{path}"]')
+
+
+def picture(page: Page) -> list[str]:
+    """Return the increments' outlines as drawn."""
+    return [e.get_attribute("d") or "" for e in page.locator("path[data-increment]").all()]
+
+
+def open_bench(page: Page, server: Server) -> None:
+    sign_in(page, server)
+    row(page, "Casimir Adeyemi-Roth").get_by_role("link", name="Bench").click()
+    expect(page.locator("[data-figure=light_seconds]")).to_be_visible()
+
+
+HEIGHT = "preparation.parts[1].height_mm"
+
+
+def test_today_tells_who_is_next_and_what_is_missing(page: Page, server: Server) -> None:
+    sign_in(page, server)
+    expect(row(page, "Casimir Adeyemi-Roth")).to_contain_text("next")
+    expect(row(page, "Casimir Adeyemi-Roth")).to_contain_text("Ready to start")
+    expect(row(page, "Orla Tamsin Brekke")).to_contain_text("Lamp A last read 47 days ago")
+    unplanned = row(page, "Jorunn Pell")
+    expect(unplanned).to_contain_text("No plan saved")
+    expect(unplanned.get_by_role("button", name="Start")).to_be_disabled()
+    page.get_by_role("button", name="Sign out").click()
+    expect(page.get_by_role("heading", name="Sign in")).to_be_visible()
+    page.goto(f"{server.url}/bench/2")
+    expect(page.get_by_role("heading", name="Sign in")).to_be_visible()
+
+
+def test_the_bench_follows_what_is_typed_and_says_why(page: Page, server: Server) -> None:
+    open_bench(page, server)
+    before = {name: figure(page, name) for name in ("light_seconds", "increments", "filling")}
+    drawn = picture(page)
+    assert len(drawn) == before["increments"]
+
+    field(page, HEIGHT).fill("6")
+    expect(page.get_by_role("button", name=re.compile("mesial box, height: about 6.0"))).to_be_visible()
+    expect(page.locator("[data-figure=filling]")).not_to_contain_text(str(before["filling"]))
+    assert figure(page, "light_seconds") > before["light_seconds"]
+    assert figure(page, "filling") > before["filling"]
+    assert picture(page) != drawn
+    expect(page.get_by_role("complementary", name="Reckoning")).to_contain_text("root dentin")
+
+    for title, source in (
+        ("Under the light", "Watts, Amer, Combe 1984"),
+        ("Weakest point", "Watts, Amer, Combe 1984"),
+        ("Increments", "Rueggeberg, Caughman, Curtis 1994"),
+        ("Filling", "handbook"),
+        ("Chair time", "Our own estimate, no source"),
+    ):
+        page.get_by_role("button", name=f"Why: {title}", exact=True).click()
+        reasons = page.get_by_role("dialog", name=f"Why: {title}")
+        expect(reasons).to_contain_text(source)
+        expect(reasons).to_contain_text("about 6 mm · estimated")
+        expect(reasons).to_contain_text("measured")
+        page.keyboard.press("Escape")
+        expect(reasons).to_be_hidden()
+
+    orders = {}
+    for school in ("horizontal", "oblique", "wall first"):
+        page.get_by_role("radio", name=school, exact=True).click()
+        expect(page.get_by_role("radio", name=school, exact=True)).to_be_checked()
+        page.get_by_role("button", name=re.compile("Build")).click()
+        expect(page.get_by_text("The case asks for the").first).to_contain_text(school)
+        page.get_by_role("button", name="Close").click()
+        orders[school] = picture(page)
+    assert len({tuple(o) for o in orders.values()}) == 3
+
+
+def test_a_wrong_value_keeps_picture_and_text_and_names_what_is_allowed(page: Page, server: Server) -> None:
+    open_bench(page, server)
+    good, light = picture(page), figure(page, "light_seconds")
+    for wrong, allowed in (("60", "10 or less"), ("-1", "more than 0"), ("tall", "a number")):
+        field(page, HEIGHT).fill(wrong)
+        problem = page.get_by_role("alert").filter(has_text=f"Allowed: {allowed}")
+        expect(problem).to_be_visible()
+        expect(page.get_by_text("show the last plan that worked")).to_be_visible()
+        expect(field(page, HEIGHT)).to_have_value(wrong)
+        assert (picture(page), figure(page, "light_seconds")) == (good, light)
+        expect(page.get_by_role("button", name="Start chairside")).to_be_disabled()
+    axial = "preparation.parts[1].axial_depth_mm"
+    field(page, axial).fill("4")
+    field(page, HEIGHT).fill("5")
+    expect(page.get_by_role("alert").filter(has_text="the handbook pulp begins there")).to_be_visible()
+    field(page, HEIGHT).fill("4.5")
+    expect(page.get_by_role("complementary", name="Reckoning")).to_contain_text("measure again")
+    field(page, axial).fill("1.5")
+    expect(page.get_by_text("show the last plan that worked")).to_be_hidden()
+    assert picture(page) == good
+
+
+def step(page: Page) -> str:
+    return page.get_by_test_id("step-title").inner_text()
+
+
+def go_on(page: Page, *, passed: bool = True) -> None:
+    """End the step at hand with its key and wait for the next one."""
+    header = page.get_by_text(re.compile(r"^step \d+ of \d+$"))
+    before = header.inner_text()
+    has_check = page.get_by_role("button", name="passed").is_visible()
+    page.keyboard.press("p" if has_check and passed else "f" if has_check else "Space")
+    expect(header).not_to_have_text(before)
+    page.wait_for_timeout(420)  # the view ignores a second press this soon
+
+
+def elapsed(page: Page) -> float:
+    return float(page.get_by_test_id("timer").get_attribute("data-elapsed") or "nan")
+
+
+def test_from_plan_to_signed_record(page: Page, server: Server) -> None:
+    open_bench(page, server)
+    field(page, HEIGHT).fill("6")
+    expect(page.locator("[data-figure=increments]")).to_be_visible()
+    expect(page.get_by_text("changed since plan 1")).to_be_visible()
+    page.get_by_role("button", name="Start chairside").click()
+    expect(page.get_by_test_id("step-title")).to_have_text("Rubber dam on")
+
+    # Key repeat and a press too soon make no second step.
+    page.keyboard.press("p")
+    page.keyboard.press("p")
+    expect(page.get_by_test_id("step-title")).to_have_text("Verify the preparation")
+
+    # The page is loaded anew in the middle of a step: same step, right time.
+    page.wait_for_timeout(1500)
+    began = time.monotonic() - elapsed(page)
+    page.reload()
+    expect(page.get_by_test_id("step-title")).to_have_text("Verify the preparation")
+    page.wait_for_timeout(500)
+    assert abs(elapsed(page) - (time.monotonic() - began)) < 1
+
+    # The server dies; what is pressed meanwhile is kept and sent once it is back, once.
+    page.wait_for_timeout(300)
+    server.kill()
+    page.keyboard.press("p")
+    expect(page.get_by_text("unsent: 1")).to_be_visible()
+    expect(page.get_by_test_id("step-title")).to_have_text("Verify the preparation")
+    page.wait_for_timeout(2000)
+    server.start()
+    expect(page.get_by_test_id("step-title")).to_have_text("Place the mesial band")
+    expect(page.get_by_text("unsent: 1")).to_be_hidden()
+    assert elapsed(page) < 4
+
+    # And dies between two steps: nothing that was acknowledged is lost.
+    began = time.monotonic() - elapsed(page)
+    server.kill()
+    server.start()
+    page.reload()
+    expect(page.get_by_test_id("step-title")).to_have_text("Place the mesial band")
+    page.wait_for_timeout(500)
+    assert abs(elapsed(page) - (time.monotonic() - began)) < 1
+
+    go_on(page)
+    page.keyboard.press("Backspace")
+    expect(page.get_by_test_id("step-title")).to_have_text("Place the mesial band")
+    page.wait_for_timeout(420)
+    go_on(page)
+    go_on(page)
+    assert step(page) == "Test the mesial seal"
+    go_on(page, passed=False)
+    expect(page.get_by_test_id("step-title")).to_have_text("Wedge the mesial embrasure")
+    expect(page.get_by_role("status").filter(has_text="The check failed")).to_contain_text("Next wedge size")
+
+    titles = []
+    while page.get_by_role("button", name="finish").count() == 0:
+        titles.append(step(page))
+        if titles[-1].startswith("Place the mesial gingival"):
+            expect(page.get_by_text("Hand over next")).to_be_visible()
+        go_on(page)
+    assert "Light on the adhesive" in titles
+    page.keyboard.press("Space")
+
+    record = page.get_by_role("article")
+    expect(record.get_by_role("heading", name="36 MO, composite")).to_be_visible()
+    expect(record.get_by_role("list", name="Deviations")).to_contain_text("probe finds no step")
+    expect(record.get_by_role("list", name="Deviations")).to_contain_text("Went back from")
+    expect(record.locator('[data-step="matrix.mesial.seal"]')).to_contain_text("(2 times)")
+
+    page.get_by_label("In your own words").fill("Second wedge held. Margin below the cervical line.")
+    page.get_by_label("Your password, to sign").fill("not it")
+    page.get_by_role("button", name="Sign the record").click()
+    expect(page.get_by_role("alert")).to_contain_text("the password is wrong")
+    page.get_by_label("Your password, to sign").fill(PASSWORD)
+    page.get_by_role("button", name="Sign the record").click()
+    expect(page.get_by_text("Signed by Ines Okafor-Lind")).to_be_visible()
+
+    # Signed: nothing to change it with in the interface, and the server refuses.
+    expect(page.get_by_label("In your own words")).to_have_count(0)
+    expect(page.get_by_role("button", name="Sign the record")).to_have_count(0)
+    number = page.url.rsplit("/", 1)[1]
+    status = page.evaluate(
+        """async (id) => {
+            const token = document.cookie.match(/csrftoken=([^;]+)/)[1];
+            const answer = await fetch(`/api/records/${id}`, {
+                method: "PATCH",
+                headers: {"X-CSRFToken": token, "Content-Type": "application/json"},
+                body: JSON.stringify({free_text: "changed"}),
+            });
+            return answer.status;
+        }""",
+        number,
+    )
+    assert status == 409
+    page.get_by_label("Amendment").fill("Patient called: no pain.")
+    page.get_by_label("Your password, to sign").fill(PASSWORD)
+    page.get_by_role("button", name="Amend").click()
+    expect(page.get_by_text("Amended: Patient called: no pain.")).to_be_visible()
+    expect(page.get_by_test_id("free-text")).to_have_text(
+        "Second wedge held. Margin below the cervical line."
+    )
+
+    with page.expect_download() as download:
+        page.get_by_role("link", name="Export JSON").click()
+    exported = json.loads(download.value.path().read_text())
+    assert exported["free_text"].startswith("Second wedge held")
+    assert exported["case"]["preparation"]["parts"][1]["height_mm"] == 6
+    assert [s["kind"] for s in exported["seals"]] == ["record", "amendment"]
+    assert "3 seals whole" in server.manage("verify_records").stdout
+
+
+def test_an_assistant_may_run_but_not_sign(page: Page, server: Server) -> None:
+    sign_in(page, server, "Tomas Verhallen")
+    row(page, "Sunniva Hallbjorn").get_by_role("link", name="Record").click()
+    expect(page.get_by_role("heading", name="46 DO, composite")).to_be_visible()
+    expect(page.get_by_label("Amendment")).to_have_count(0)
+    page.goto(server.url)
+    row(page, "Casimir Adeyemi-Roth").get_by_role("link", name="Bench").click()
+    expect(page.get_by_role("button", name="Start chairside")).to_be_enabled()
+    field(page, HEIGHT).fill("5")
+    expect(page.get_by_text("changed since plan 1")).to_be_visible()
+    expect(page.get_by_role("button", name="Save plan")).to_be_disabled()
+    expect(page.get_by_role("button", name="Start chairside")).to_be_disabled()
