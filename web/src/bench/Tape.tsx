@@ -98,7 +98,7 @@ function Block({ step, x, y, width, isOn, onPick }: BlockProps) {
         stroke={step.light ? paper.beam : paper.ink}
         strokeWidth={isOn ? 3 : 1.2}
       />
-      {(fits || width > 20) && (
+      {(fits || width > 24) && (
         <text x={x + 4} y={y + 23} fontSize="14" fill={paper.ink}>
           {fits ? step.title : short}
         </text>

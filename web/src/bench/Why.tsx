@@ -83,7 +83,7 @@ function Reasons({ title, how, rules, inputs, data }: Props) {
               {rule.school ? ` (${rule.school.replace("_", " ")})` : ""}
             </span>
             <strong style={{ whiteSpace: "nowrap" }}>
-              {rule.value} {rule.unit}
+              {rule.value} {unitOf(rule.unit)}
             </strong>
           </Box>
           <Box sx={{ fontSize: 14, color: "text.secondary" }}>
@@ -103,12 +103,19 @@ function Reasons({ title, how, rules, inputs, data }: Props) {
           <span>{wordsOf(input.path, data)}</span>
           <span style={{ fontStyle: input.provenance === "handbook" ? "italic" : "normal" }}>
             {input.provenance === "estimated" ? "about " : ""}
-            {String(input.value)} {input.unit} · {input.provenance}
+            {String(input.value)} {unitOf(input.unit)} · {input.provenance}
           </span>
         </Box>
       ))}
     </>
   );
+}
+
+/** A unit with its exponents and signs as printed. */
+function unitOf(unit: string): string {
+  return unit === "x"
+    ? "×"
+    : unit.replace("cm2", "cm²").replace("mm3", "mm³").replace("cm3", "cm³");
 }
 
 function Heading({ children }: { children: string }) {

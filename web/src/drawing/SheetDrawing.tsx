@@ -13,6 +13,8 @@ import {
 } from "./geometry";
 import { Hatches, hatchOf } from "./Hatches";
 
+const FOOT = 48;
+
 interface Props {
   sheet: Sheet;
   orientation: Orientation;
@@ -34,7 +36,9 @@ export function SheetDrawing({
   overlay,
 }: Props) {
   const box = boxOf(sheet);
-  const frame = fit(box, signs(sheet.view, orientation), width, height, 22);
+  // Only the section has root to spare below; elsewhere room is kept for what floats over the foot.
+  const foot = sheet.view === "section" ? 0 : FOOT;
+  const frame = fit(box, signs(sheet.view, orientation), width, height - foot, 22);
   const increments = sheet.shapes.filter((s) => s.role === "increment");
   // From above the portions lie on each other: only the selected one bears its number there.
   const numbered =

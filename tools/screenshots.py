@@ -1,0 +1,86 @@
+"""Refresh docs/screenshots: each main view of the demo practice, in a real browser."""
+
+from __future__ import annotations
+
+import sys
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
+from tools.server import CHROMIUM, CHROMIUM_ARGS, ROOT, Server
+
+OUT = ROOT / "docs" / "screenshots"
+DESK = {"width": 1280, "height": 800}
+PHONE = {"width": 390, "height": 844}
+STEPS_TO_FIRST_LIGHT = 13
+
+
+def shoot(page: Page, name: str, *, whole: bool = False) -> None:
+    page.wait_for_timeout(400)
+    page.screenshot(path=OUT / f"{name}.png", full_page=whole)
+
+
+def sign_in(page: Page, server: Server) -> None:
+    page.goto(server.url)
+    page.get_by_role("button", name="Ines Okafor-Lind").click()
+    page.get_by_text("4 restorations").wait_for()
+
+
+def bench(page: Page, patient: str) -> None:
+    page.get_by_role("listitem").filter(has_text=patient).first.get_by_role("link", name="Bench").click()
+    page.locator("[data-figure=light_seconds]").wait_for()
+
+
+def desk(page: Page, server: Server) -> None:
+    """Take the pictures of a dentist's day at a desk's size."""
+    page.goto(server.url)
+    page.get_by_role("heading", name="Sign in").wait_for()
+    shoot(page, "sign-in")
+    sign_in(page, server)
+    shoot(page, "today")
+    bench(page, "Casimir")
+    shoot(page, "bench")
+    page.get_by_role("button", name="Increment after").click()
+    page.get_by_role("button", name="Why: Under the light").click()
+    shoot(page, "bench-why")
+    page.keyboard.press("Escape")
+    page.get_by_role("radio", name="from above").click()
+    page.get_by_role("button", name="Matrix and wedge").click()
+    shoot(page, "bench-from-above")
+    page.get_by_role("button", name="Start chairside").click()
+    page.get_by_test_id("timer").wait_for()
+    for _ in range(STEPS_TO_FIRST_LIGHT):
+        page.keyboard.press("p" if page.get_by_role("button", name="passed").is_visible() else "Space")
+        page.wait_for_timeout(600)
+    shoot(page, "chairside")
+    page.goto(server.url)
+    page.get_by_role("listitem").filter(has_text="Sunniva").first.get_by_role("link", name="Record").click()
+    page.get_by_text("What was placed").wait_for()
+    shoot(page, "record", whole=True)
+
+
+def phone(page: Page, server: Server) -> None:
+    sign_in(page, server)
+    bench(page, "Orla")
+    shoot(page, "bench-phone")
+
+
+def main() -> None:
+    """Serve the demo practice on a folder of its own and take every picture."""
+    OUT.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as var, sync_playwright() as play:
+        server = Server(Path(var))
+        server.fill()
+        server.start()
+        try:
+            browser = play.chromium.launch(executable_path=CHROMIUM, args=CHROMIUM_ARGS)
+            desk(browser.new_page(viewport=DESK, locale="en-GB"), server)
+            phone(browser.new_context(viewport=PHONE, locale="en-GB").new_page(), server)
+        finally:
+            server.kill()
+
+
+if __name__ == "__main__":
+    main()
