@@ -79,6 +79,8 @@ def _band(cavity: Cavity, box: Tool, beside: Beside | None, rules: Rulebook) -> 
     height = math.ceil(round((wanted - bottom) / step, 6)) * step
     if beside:
         reasons.append(say("band.level", tooth=beside.tooth.iso))
+    if kind != "clear":
+        reasons.append(say("light.after_band"))
     barrel = loft_crown(cavity.tooth, rules, "barrel")
     solid = band_solid(barrel, side, bottom, wanted, thickness)
     wedge = _wedge(cavity, box, beside, thickness, rules)

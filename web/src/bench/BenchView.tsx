@@ -267,7 +267,8 @@ function Picture({ drawing, plan, view, preview, increment, onIncrement }: Pictu
           onSelect={(order) => onIncrement(order === increment ? null : order)}
           overlay={(frame) => (
             <Dimensions
-              dimensions={sheet.dimensions}
+              // On a phone the labels would hide the tooth; the fields below say the same.
+              dimensions={width > 520 ? sheet.dimensions : []}
               frame={frame}
               onPick={(path) =>
                 document.querySelector<HTMLElement>(`[data-path="${path}"]`)?.focus()
