@@ -6,7 +6,7 @@ UV := $(shell command -v uv || echo $(HOME)/.local/bin/uv)
 RUN := $(UV) run --frozen
 export npm_config_update_notifier := false
 
-.PHONY: demo demo-reset serve build migrate test test-core test-api test-browser lint format bench screenshots count types tools chromium
+.PHONY: demo demo-reset serve build migrate test test-core test-api test-web test-browser lint format bench screenshots count types tools chromium
 
 demo: tools build migrate  ## serve the demo practice on 127.0.0.1:$(PORT)
 	@$(RUN) python tools/port.py $(PORT)
@@ -55,7 +55,11 @@ chromium: tools
 
 test: build lint chromium  ## everything: format, lint, types, core, API, browser
 	$(RUN) python manage.py makemigrations --check --dry-run
+	cd web && npm test --silent
 	$(RUN) pytest
+
+test-web: web/node_modules/.installed
+	cd web && npm test --silent
 
 test-core: .venv/.synced
 	$(RUN) pytest tests/core

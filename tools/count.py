@@ -15,7 +15,8 @@ def main() -> None:
         path = Path(name)
         if path.suffix in ENDINGS and path.is_file() and not any(s in name for s in SKIPPED):
             count = sum(1 for line in path.read_text().splitlines() if line.strip())
-            lines["tests" if name.startswith("tests/") else "code"] += count
+            is_test = name.startswith("tests/") or ".test." in name
+            lines["tests" if is_test else "code"] += count
     total = sum(lines.values())
     print(f"code {lines['code']}, tests {lines['tests']}: tests are {100 * lines['tests'] / total:.0f} %")
 

@@ -15,6 +15,8 @@ from mallet.cavity.solids import triangles_of
 Floats = NDArray[np.float64]
 LIFT_MM = 1e-4
 MOST_CROSSINGS = 8
+# The six axes, each leaned a little so that no ray runs within a face that follows an axis.
+SIX_WAYS = [sign * np.roll([0.9998, 0.0173, 0.0101], axis) for axis in range(3) for sign in (1.0, -1.0)]
 
 
 class Scene:
@@ -50,6 +52,17 @@ class Scene:
         """Tell which points (N, 3) lie inside the one closed solid of the scene."""
         up = np.tile([0.0123, 0.0077, 0.99990], (len(points), 1))
         return self.first_hit(points, up)[1]
+
+    def clear_inside(self, points: Floats, clearance_mm: float) -> NDArray[np.bool_]:
+        """Tell which points (N, 3) lie inside with no face nearer than that in six directions.
+
+        A point on the very face passes for inside in one direction and for outside in another.
+        """
+        clear = np.ones(len(points), dtype=np.bool_)
+        for direction in SIX_WAYS:
+            distance, leaving = self.first_hit(points, np.tile(direction, (len(points), 1)))
+            clear &= leaving & (distance >= clearance_mm)
+        return clear
 
     def length_inside(self, origins: Floats, directions: Floats, lengths: Floats) -> Floats:
         """Return the length (mm) that each ray runs inside the one closed solid before its end."""

@@ -6,7 +6,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from manifold3d import Manifold
 from numpy.typing import NDArray
 
 from mallet.cavity.measures import Contacts
@@ -19,7 +18,9 @@ from mallet.terms.case import Mass
 
 Floats = NDArray[np.float64]
 INSET_MM = 0.03
-CORNER_GRID_MM = 0.6
+CORNER_INSET_MM = 0.06
+CLEARANCE_MM = 0.004
+CORNER_GRID_MM = 0.75
 FACE_GRID_MM = 1.0
 ROUGH_RINGS, ROUGH_AROUND = 4, 7
 REFINED_POINTS = 4
@@ -40,7 +41,7 @@ class Need:
         return max(self.seconds_by_dose, self.seconds_by_maker or 0.0)
 
 
-def deep_points(contacts: Contacts, solid: Manifold, inside: Scene) -> Floats:
+def deep_points(contacts: Contacts, inside: Scene) -> Floats:
     """Return points (N, 3) just inside the deep faces of a portion, its corners among them.
 
     Deep faces are those against tooth, band or an earlier portion.
@@ -49,8 +50,10 @@ def deep_points(contacts: Contacts, solid: Manifold, inside: Scene) -> Floats:
     if not deep:
         return np.empty((0, 3))
     faces = np.concatenate([s.centres - INSET_MM * s.normals for s in deep])
-    points = np.concatenate([_lowest(_corners(deep, solid), CORNER_GRID_MM), _lowest(faces, FACE_GRID_MM)])
-    return np.round(points[inside.contains(points)], DECIMALS)
+    points = np.concatenate([_lowest(_corners(deep), CORNER_GRID_MM), _lowest(faces, FACE_GRID_MM)])
+    clear = inside.clear_inside(points, CLEARANCE_MM)
+    # A feather-thin portion has no point that is clear of its faces.
+    return np.round(points[clear if clear.any() else inside.contains(points)], DECIMALS)
 
 
 def _lowest(points: Floats, grid_mm: float) -> Floats:
@@ -60,13 +63,16 @@ def _lowest(points: Floats, grid_mm: float) -> Floats:
     return np.asarray(ordered[np.sort(np.unique(cells, return_index=True)[1])])
 
 
-def _corners(deep: Sequence[Skin], solid: Manifold) -> Floats:
-    """Return the corners of the deep faces, drawn in towards the middle of the portion."""
-    x0, y0, z0, x1, y1, z1 = solid.bounding_box()
-    middle = np.array([(x0 + x1) / 2, (y0 + y1) / 2, (z0 + z1) / 2])
-    corners = np.concatenate([s.corners.reshape(-1, 3) for s in deep])
-    away = middle - corners
-    return np.asarray(corners + INSET_MM * 1.7 * away / np.linalg.norm(away, axis=1, keepdims=True))
+def _corners(deep: Sequence[Skin]) -> Floats:
+    """Return the corners of the deep faces, drawn in along each face and off it."""
+    drawn_in = []
+    for faces in deep:
+        away = faces.centres[:, None, :] - faces.corners
+        length = np.linalg.norm(away, axis=2, keepdims=True)
+        step = np.minimum(CORNER_INSET_MM, 0.5 * length) / np.maximum(length, 1e-9)
+        inset = INSET_MM * faces.normals[:, None, :]
+        drawn_in.append((faces.corners + step * away - inset).reshape(-1, 3))
+    return np.concatenate(drawn_in)
 
 
 def stand_tip(aim: Floats, skyline: Floats, beam: Beam, distance_mm: float | None) -> Tip:

@@ -152,7 +152,7 @@ def _cure(
     solid, mass = setting.portion.solid, setting.mass
     earlier = [filling.scene for filling in setting.fillings[:-1]]
     contacts = contacts_of(solid, tooth_tags, outer_tag, around.banded, earlier)
-    points = deep_points(contacts, solid, setting.inside)
+    points = deep_points(contacts, setting.inside)
     best = None
     for aims in aims_over(points, around.skyline, beam, case.light.tip_distance_mm):
         lit = dimmest(points, aims, around.blockers, setting.fillings, rules)
@@ -235,4 +235,4 @@ def _film_points(cavity: Cavity) -> Floats:
     touched = contacts_of(cavity.filling, tags, cavity.outer.tag, [], [])
     nothing = touched.air.where(np.zeros(len(touched.air.areas), dtype=np.bool_))
     walls = Contacts(touched.tooth, nothing, nothing, nothing)
-    return deep_points(walls, cavity.filling, Scene(cavity.filling))
+    return deep_points(walls, Scene(cavity.filling))

@@ -32,7 +32,10 @@ const csrf: Middleware = {
   },
 };
 
-export const client = createClient<paths>({ baseUrl: "/" });
+export const client = createClient<paths>({
+  baseUrl: window.location.origin,
+  fetch: (request) => globalThis.fetch(request),
+});
 client.use(csrf);
 
 interface Answer<T> {

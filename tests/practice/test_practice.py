@@ -1,0 +1,165 @@
+"""What is missing, whose it is, the trail, and the demo practice itself."""
+
+import datetime as dt
+import re
+from io import StringIO
+from pathlib import Path
+
+import pytest
+from django.core.management import call_command
+from django.db import IntegrityError, models, transaction
+
+from mallet.plan import plan
+from mallet.terms.case import read_case
+from practice.accounts.demo import PASSWORD, fill_demo
+from practice.accounts.models import ACTIONS, AuditEntry, Practice, User, audit
+from practice.accounts.owned import Fixed, Owned, Refused
+from practice.equipment.models import Light, Material, Reading
+from practice.records.models import Record
+from practice.restorations.models import Patient, PlanVersion, Restoration
+from practice.restorations.services import case_of, lamp_age_days, missing_for, today_in
+from tests.practice.conftest import Caller, play_to_end
+
+pytestmark = pytest.mark.django_db
+ROOT = Path(__file__).parents[2]
+
+
+def subclasses(model: type[models.Model]) -> list[type[models.Model]]:
+    return [m for c in model.__subclasses__() for m in ([c] if not c._meta.abstract else subclasses(c))]
+
+
+def test_every_row_of_a_practice_names_it() -> None:
+    owned = {m.__name__ for m in subclasses(Owned)}
+    assert owned == {
+        "AuditEntry", "Light", "Material", "Patient", "PlanBody", "PlanVersion", "Reading", "Record",
+        "Restoration", "Run", "RunEvent", "Seal",
+    }  # fmt: skip
+    for model in subclasses(Owned):
+        field = model._meta.get_field("practice")
+        assert not field.null
+        assert field.remote_field.on_delete is models.PROTECT
+
+
+def test_what_is_written_once_can_never_be_changed(demo: Practice) -> None:
+    fixed = [m for m in subclasses(Fixed) if m.objects.exists()]
+    assert {m.__name__ for m in fixed} >= {"AuditEntry", "PlanVersion", "PlanBody", "RunEvent", "Seal"}
+    for model in fixed:
+        kept = model.objects.first()
+        for change in (
+            kept.save,
+            kept.delete,
+            lambda m=model: m.objects.all().delete(),
+            lambda m=model: m.objects.all().update(practice=demo),
+            lambda m=model, k=kept: m.objects.bulk_update([k], ["practice"]),
+        ):
+            with pytest.raises(Refused):
+                change()
+
+
+class TestMissing:
+    def codes(self, restoration: Restoration, day: dt.date | None = None) -> set[str]:
+        restoration.refresh_from_db()
+        return {m.code for m in missing_for(restoration, day or today_in(restoration.practice.zone))}
+
+    def test_nothing_for_the_one_that_is_ready(self, molar: Restoration) -> None:
+        assert self.codes(molar) == set()
+
+    def test_a_lamp_must_be_chosen_read_and_fresh(self, molar: Restoration) -> None:
+        later = today_in(molar.practice.zone) + dt.timedelta(days=27)
+        assert "lamp.old" in self.codes(molar, later)
+        assert "lamp.old" not in self.codes(molar, later - dt.timedelta(days=1))
+        unread = Light.objects.create(
+            practice=molar.practice, name="New", tip_diameter_mm=8, time_steps_s=[10]
+        )
+        assert lamp_age_days(unread, later) is None
+        molar.light = unread
+        molar.save()
+        assert "lamp.unread" in self.codes(molar)
+        molar.light = None
+        molar.save()
+        assert "lamp.none" in self.codes(molar)
+
+    def test_masses_must_be_there(self, molar: Restoration) -> None:
+        mass = molar.materials.first()
+        mass.in_stock = False
+        mass.save()
+        assert "mass.out" in self.codes(molar)
+        molar.materials.clear()
+        assert "masses.none" in self.codes(molar)
+
+    def test_history_is_of_today(self, molar: Restoration) -> None:
+        tomorrow = today_in(molar.practice.zone) + dt.timedelta(days=1)
+        assert "history.old" in self.codes(molar, tomorrow)
+
+
+class TestCase:
+    def test_a_new_restoration_takes_lamp_and_masses_from_the_shelf(self, demo: Practice) -> None:
+        unplanned = Restoration.objects.get(draft__tooth__code="26")
+        case = case_of(unplanned)
+        assert case["light"]["name"] == "Lamp B"
+        assert [m["role"] for m in case["masses"]] == ["body", "enamel"]
+        assert plan(read_case(case)).feasible
+
+    def test_the_newest_readings_count(self, demo: Practice) -> None:
+        lamp = Light.objects.get(name="Lamp B")
+        before = plan(read_case(case_of(Restoration.objects.get(draft__tooth__code="26"))))
+        for distance, irradiance in ((0, 500), (4, 350), (8, 170)):
+            Reading.objects.create(
+                practice=demo, light=lamp, distance_mm=distance, irradiance_mw_cm2=irradiance,
+                taken_on=dt.date.today() + dt.timedelta(days=1),
+            )  # fmt: skip
+        after = plan(read_case(case_of(Restoration.objects.get(draft__tooth__code="26"))))
+        assert after.totals.cure_seconds > before.totals.cure_seconds  # type: ignore[union-attr]
+
+    def test_a_saved_plan_stays_when_the_shelf_changes(self, molar: Restoration) -> None:
+        before = case_of(molar)
+        Material.objects.update(properties={})
+        assert case_of(molar) == before
+
+
+class TestTrail:
+    def test_an_action_is_registered_or_refused(self, dentist: User) -> None:
+        with pytest.raises(ValueError, match="unregistered"):
+            audit(dentist, "something.done", "x")
+        source = "\n".join(p.read_text() for p in (ROOT / "practice").rglob("*.py"))
+        assert set(re.findall(r"audit\(\s*\w+,\s*\"([\w.]+)\"", source)) == ACTIONS
+
+    def test_a_run_leaves_its_trail(self, call: Caller, molar: Restoration) -> None:
+        before = AuditEntry.objects.count()
+        _, run = call("post", f"restorations/{molar.pk}/runs")
+        state = play_to_end(call, run["id"])
+        call("post", f"records/{state['record_id']}/sign", {"free_text": "", "password": PASSWORD})
+        actions = [e.action for e in AuditEntry.objects.all()][before:]
+        assert actions == ["runs.started", "runs.finished", "records.written", "records.signed"]
+
+    def test_what_fails_leaves_none(self, call: Caller, molar: Restoration) -> None:
+        before = (AuditEntry.objects.count(), PlanVersion.objects.count())
+        assert call("post", f"restorations/{molar.pk}/plans", {"case": {"format": "x"}})[0] == 422
+        assert (AuditEntry.objects.count(), PlanVersion.objects.count()) == before
+
+
+class TestDemo:
+    def test_filling_twice_changes_nothing(self, demo: Practice) -> None:
+        counts = [m.objects.count() for m in (Practice, User, Patient, Restoration, Record)]
+        assert fill_demo() == demo
+        out = StringIO()
+        call_command("fill_demo", stdout=out)
+        assert [m.objects.count() for m in (Practice, User, Patient, Restoration, Record)] == counts
+        assert "ines / " in out.getvalue()
+
+    def test_its_work_covers_every_school_and_both_jaws(self, demo: Practice) -> None:
+        drafts = [r.draft for r in Restoration.objects.all()]
+        assert {d["school"]["layering"] for d in drafts} == {"wall_first", "horizontal", "oblique"}
+        assert {d["tooth"]["code"][0] for d in drafts} == {"1", "2", "3", "4"}
+        assert {d["restoration"]["surfaces"] for d in drafts} == {"MO", "DO", "MOD"}
+
+    def test_only_the_demo_s_own_password_opens_it(self, demo: Practice) -> None:
+        assert all(u.check_password(PASSWORD) for u in demo.people.all())
+        assert not Practice.objects.filter(is_demo=False).exists()
+
+
+def test_a_plan_number_and_a_revision_are_taken_once(molar: Restoration, dentist: User) -> None:
+    version = molar.plans.get()
+    fields = {f.name: getattr(version, f.name) for f in PlanVersion._meta.fields if f.name != "id"}
+    with pytest.raises(IntegrityError), transaction.atomic():
+        PlanVersion.objects.create(**fields)

@@ -1,0 +1,178 @@
+"""The fold of a run's events: pure, total over what fits, and closed to what does not."""
+
+import datetime as dt
+from dataclasses import dataclass
+from typing import Any
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from practice.accounts.owned import Refused
+from practice.records.content import deviations, masses_placed, steps_done
+from practice.runs.state import RunState, advance, fold, refuse_unfit, stepped
+
+START = dt.datetime(2026, 11, 25, 10, 20, tzinfo=dt.UTC)
+KINDS = ("step_done", "step_back", "check_passed", "check_failed", "finished")
+
+
+def step(
+    name: str, *, check: str | None = None, light: bool = False, seconds: float = 20.0
+) -> dict[str, Any]:
+    return {
+        "id": name,
+        "title": name.capitalize(),
+        "stage": "build",
+        "actor": "dentist",
+        "seconds": seconds,
+        "timed": light,
+        "light": light,
+        "check": {"question": "In order?", "remedy": "Do it again.", "back_to": check} if check else None,
+    }
+
+
+PLAN: dict[str, Any] = {
+    "steps": [
+        step("dam", check="dam"),
+        {**step("portion"), "actor": "assistant"},
+        step("band"),
+        step("wedge", check="band"),
+        step("light", light=True, seconds=15),
+        step("polish", seconds=60),
+    ]
+}
+
+
+@dataclass(frozen=True)
+class Event:
+    revision: int
+    kind: str
+    step_id: str
+    at: dt.datetime
+
+
+def played(kinds: list[str], seconds: float = 10.0) -> tuple[RunState, list[Event]]:
+    """Play those of a list of kinds that fit, each some seconds after the one before."""
+    state, events = fold(PLAN, START, []), []
+    for kind in kinds:
+        at = state.step_began + dt.timedelta(seconds=seconds)
+        event = Event(state.revision + 1, kind, state.step_id, at)
+        try:
+            advance(state, event)
+        except Refused:
+            continue
+        events.append(event)
+    return state, events
+
+
+def test_the_assistant_s_own_steps_are_not_stepped_through() -> None:
+    assert [s["id"] for s in stepped(PLAN)] == ["dam", "band", "wedge", "light", "polish"]
+
+
+@given(kinds=st.lists(st.sampled_from(KINDS), max_size=40))
+@settings(max_examples=200)
+def test_any_run_folds_to_the_same_state_however_it_is_read(kinds: list[str]) -> None:
+    state, events = played(kinds)
+    again = fold(PLAN, START, events)
+    assert (again.index, again.revision, again.visits, again.finished, again.remedy) == (
+        state.index,
+        state.revision,
+        state.visits,
+        state.finished,
+        state.remedy,
+    )
+    assert 0 <= state.index < len(state.steps)
+    assert state.revision == len(events) == len(state.visits)
+
+
+@given(kinds=st.lists(st.sampled_from(KINDS), max_size=40), cut=st.integers(0, 40))
+@settings(max_examples=100)
+def test_a_fold_can_stop_and_go_on(kinds: list[str], cut: int) -> None:
+    """As after a restart: half the events first, the rest later."""
+    _, events = played(kinds)
+    whole = fold(PLAN, START, events)
+    halted = fold(PLAN, START, events[:cut])
+    for event in events[cut:]:
+        advance(halted, event)
+    assert (halted.index, halted.visits, halted.finished) == (whole.index, whole.visits, whole.finished)
+
+
+@given(kinds=st.lists(st.sampled_from(KINDS), max_size=40))
+@settings(max_examples=100)
+def test_visits_cover_the_time_without_gap_or_overlap(kinds: list[str]) -> None:
+    state, _ = played(kinds)
+    clock = START
+    for visit in state.visits:
+        assert visit.began == clock
+        clock = visit.ended
+    assert state.step_began == clock
+    total = sum(row["actual_s"] for row in steps_done(state))
+    assert total == pytest.approx((clock - START).total_seconds())
+
+
+def test_only_what_fits_is_taken() -> None:
+    state = fold(PLAN, START, [])
+    for kind, code in (
+        ("step_done", "run.check_first"),
+        ("step_back", "run.first_step"),
+        ("finished", "run.not_at_end"),
+    ):
+        with pytest.raises(Refused) as caught:
+            refuse_unfit(state, kind, "dam")
+        assert caught.value.code == code
+    with pytest.raises(Refused, match="stands at dam, not at band"):
+        refuse_unfit(state, "check_passed", "band")
+
+
+def test_a_failed_check_leads_back_and_its_remedy_goes_with_the_next_event() -> None:
+    state, _ = played(["check_passed", "step_done", "check_failed"])
+    assert (state.step_id, state.remedy) == ("band", "Do it again.")
+    state, _ = played(["check_passed", "step_done", "check_failed", "step_done"])
+    assert (state.step_id, state.remedy) == ("wedge", "")
+
+
+def test_the_last_step_ends_only_with_finishing() -> None:
+    to_end = ["check_passed", "step_done", "check_passed", "step_done"]
+    state, _ = played([*to_end, "step_done"])
+    assert (state.step_id, state.finished) == ("polish", False)
+    state, _ = played([*to_end, "finished", "step_back", "step_done"])
+    assert state.finished
+    assert state.revision == 5
+
+
+class TestRecordContent:
+    def test_light_left_early_is_told(self) -> None:
+        state, _ = played(["check_passed", "step_done", "check_passed", "step_done"], seconds=10)
+        found = [d for d in deviations(state) if d["kind"] == "light_short"]
+        assert [d["text"] for d in found] == ["Light: left after 10 s of 15 s"]
+
+    def test_light_in_full_is_no_deviation(self) -> None:
+        state, _ = played(["check_passed", "step_done", "check_passed", "step_done"], seconds=15)
+        assert deviations(state) == []
+
+    def test_much_longer_than_planned_is_told_once(self) -> None:
+        state, _ = played(["check_passed", "step_done"], seconds=90)
+        assert [(d["kind"], d["step_id"]) for d in deviations(state)] == [
+            ("longer", "dam"),
+            ("longer", "band"),
+        ]
+
+    def test_failed_checks_and_steps_gone_back_to_come_in_order(self) -> None:
+        state, _ = played(["check_failed", "check_passed", "step_back", "check_passed"], seconds=5)
+        assert [d["kind"] for d in deviations(state)] == ["check_failed", "step_back"]
+        assert "Do it again." in deviations(state)[0]["text"]
+
+    def test_a_step_never_reached_has_no_times(self) -> None:
+        state, _ = played(["check_passed"])
+        rows = {r["id"]: r for r in steps_done(state)}
+        assert rows["dam"]["visits"] == 1
+        assert (rows["polish"]["visits"], rows["polish"]["began"], rows["polish"]["actual_s"]) == (0, None, 0)
+
+    def test_masses_sum_their_exposures(self) -> None:
+        increment = {
+            "order": 1, "name": "n", "mass": "m", "mass_g": 0.01234, "thickness_mm": 1.0,
+            "exposures": [{"seconds": 10}, {"seconds": 10}],
+            "dose_at_worst_point_j_cm2": 0.9, "dose_needed_j_cm2": 0.8,
+        }  # fmt: skip
+        (row,) = masses_placed({"increments": [increment]})
+        assert (row["planned_light_s"], row["dose_over_need"], row["mass_g"]) == (20, 1.12, 0.012)

@@ -1,0 +1,123 @@
+import { act, renderHook } from "@testing-library/react";
+import { describe, expect, it } from "vitest";
+import type { Case } from "../api/client";
+import { fieldsOf, wordsOf } from "./fields";
+import { valueAt, withValue } from "./paths";
+import { knownOf, textOf, useDraft } from "./useDraft";
+
+const CASE = {
+  format: "mallet-case/1",
+  tooth: { code: "36", vitality: "vital" },
+  restoration: { material: "composite", surfaces: "MO" },
+  preparation: {
+    remaining_dentin_mm: 1.5,
+    parts: [
+      { kind: "occlusal_box", depth_mm: 2, width_mm: 2.5, length_mm: 5, wall_divergence_deg: 3 },
+      {
+        kind: "proximal_box",
+        side: "mesial",
+        height_mm: 4.5,
+        width_mm: 4,
+        axial_depth_mm: 1.5,
+        wall_divergence_deg: 3,
+      },
+    ],
+  },
+  masses: [{ name: "Skarv body", role: "body" }],
+  provenance: { "preparation.parts[1].height_mm": "estimated" },
+} as unknown as Case;
+const HEIGHT = "preparation.parts[1].height_mm";
+
+describe("paths", () => {
+  it("read what they name, and nothing where there is nothing", () => {
+    expect(valueAt(CASE, HEIGHT)).toBe(4.5);
+    expect(valueAt(CASE, "masses[0].name")).toBe("Skarv body");
+    expect(valueAt(CASE, "masses[7].name")).toBeUndefined();
+    expect(valueAt(CASE, "light.readings[0]")).toBeUndefined();
+  });
+
+  it("set a copy and share all that is beside the path", () => {
+    const changed = withValue(CASE, HEIGHT, 6);
+    expect(valueAt(changed, HEIGHT)).toBe(6);
+    expect(valueAt(CASE, HEIGHT)).toBe(4.5);
+    expect(changed.preparation.parts[0]).toBe(CASE.preparation.parts[0]);
+    expect(changed.masses).toBe(CASE.masses);
+    expect(Array.isArray(changed.preparation.parts)).toBe(true);
+  });
+
+  it("make what is missing on the way", () => {
+    expect(valueAt(withValue(CASE, "school.layering", "oblique"), "school.layering")).toBe(
+      "oblique",
+    );
+  });
+});
+
+describe("fields", () => {
+  it("list every size once, the box first, the pulp last", () => {
+    const fields = fieldsOf(CASE);
+    expect(fields.map((f) => `${f.part}, ${f.name}`)).toEqual([
+      "mesial box, height",
+      "mesial box, axial depth",
+      "mesial box, width",
+      "occlusal box, depth",
+      "occlusal box, width",
+      "occlusal box, length",
+      "pulp, dentin left",
+    ]);
+    expect(new Set(fields.map((f) => f.path)).size).toBe(fields.length);
+  });
+
+  it("have words for what the reasons cite", () => {
+    expect(wordsOf(HEIGHT, CASE)).toBe("mesial box, height");
+    expect(wordsOf("preparation.remaining_dentin_mm", CASE)).toBe("dentin left over the pulp");
+    expect(wordsOf("masses[0].penetration_depth_mm", CASE)).toBe("Skarv body, penetration depth");
+    expect(wordsOf("light.readings", CASE)).toBe("lamp readings");
+    expect(wordsOf("something.else", CASE)).toBe("something.else");
+  });
+});
+
+describe("useDraft", () => {
+  function bench() {
+    return renderHook(() => useDraft(CASE)).result;
+  }
+
+  it("takes a number with point or comma", () => {
+    const draft = bench();
+    for (const text of ["6.5", "6,5", " 6.5 "]) {
+      act(() => draft.current[1].type(HEIGHT, text));
+      expect(valueAt(draft.current[0].data, HEIGHT)).toBe(6.5);
+      expect(textOf(draft.current[0], HEIGHT)).toBe(text);
+    }
+  });
+
+  it("sends what is no number as typed, and loses nothing", () => {
+    const draft = bench();
+    act(() => draft.current[1].type(HEIGHT, "6..5"));
+    expect(valueAt(draft.current[0].data, HEIGHT)).toBe("6..5");
+    expect(textOf(draft.current[0], HEIGHT)).toBe("6..5");
+  });
+
+  it("takes an emptied field as not known", () => {
+    const draft = bench();
+    act(() => draft.current[1].type("preparation.remaining_dentin_mm", " "));
+    expect(valueAt(draft.current[0].data, "preparation.remaining_dentin_mm")).toBeNull();
+  });
+
+  it("tells measured from estimated and turns one into the other", () => {
+    const draft = bench();
+    expect(knownOf(draft.current[0], HEIGHT)).toBe("estimated");
+    act(() => draft.current[1].toggleKnown(HEIGHT));
+    expect(knownOf(draft.current[0], HEIGHT)).toBe("measured");
+    act(() => draft.current[1].toggleKnown(HEIGHT));
+    expect(knownOf(draft.current[0], HEIGHT)).toBe("estimated");
+    expect(CASE.provenance?.[HEIGHT]).toBe("estimated");
+  });
+
+  it("keeps other fields' text while one is typed", () => {
+    const draft = bench();
+    act(() => draft.current[1].type("preparation.parts[0].depth_mm", "2.2"));
+    act(() => draft.current[1].type(HEIGHT, "bad"));
+    expect(textOf(draft.current[0], "preparation.parts[0].depth_mm")).toBe("2.2");
+    expect(textOf(draft.current[0], "preparation.parts[0].width_mm")).toBe("2.5");
+  });
+});
