@@ -4,7 +4,9 @@ import { useQuery } from "@tanstack/react-query";
 import { useParams } from "react-router";
 import { type Schemas, client, unwrap } from "../api/client";
 import { SheetDrawing } from "../drawing/SheetDrawing";
+import type { Sheet as DrawnSheet, Orientation } from "../drawing/geometry";
 import { Trouble } from "../shell/Trouble";
+import { useWidth } from "../shell/useWidth";
 import { Waiting } from "../shell/Waiting";
 import { numerals, paper } from "../theme/tokens";
 import { Signing } from "./Signing";
@@ -80,28 +82,38 @@ function Sheet({ record }: { record: Record }) {
         </Box>
       </Box>
       <Box
-        sx={{ display: "grid", gridTemplateColumns: { xs: "1fr", md: "420px 1fr" }, gap: 3, mt: 2 }}
+        sx={{
+          display: "grid",
+          gridTemplateColumns: { xs: "minmax(0, 1fr)", md: "420px minmax(0, 1fr)" },
+          gap: 3,
+          mt: 2,
+        }}
       >
         <Box>
-          {section && (
-            <SheetDrawing
-              sheet={{
-                ...section,
-                marks: section.marks.filter((m) => !m.id.startsWith("tip") && m.id !== "worst"),
-              }}
-              orientation={record.drawing}
-              width={420}
-              height={300}
-              selected={null}
-              onSelect={() => undefined}
-            />
-          )}
+          {section && <AsBuilt section={section} orientation={record.drawing} />}
           <Deviations rows={record.deviations} />
         </Box>
         <Masses rows={record.masses} />
       </Box>
       <Times rows={record.steps} />
       <Signing record={record} />
+    </Box>
+  );
+}
+
+function AsBuilt({ section, orientation }: { section: DrawnSheet; orientation: Orientation }) {
+  const [ref, width] = useWidth<HTMLDivElement>();
+  const marks = section.marks.filter((m) => !m.id.startsWith("tip") && m.id !== "worst");
+  return (
+    <Box ref={ref} sx={{ minWidth: 0 }}>
+      <SheetDrawing
+        sheet={{ ...section, marks }}
+        orientation={orientation}
+        width={Math.min(width, 420)}
+        height={300}
+        selected={null}
+        onSelect={() => undefined}
+      />
     </Box>
   );
 }

@@ -1,0 +1,158 @@
+"""The views beside the main journey: other sizes, other devices, other ways to go wrong."""
+
+import re
+
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from tests.views.conftest import sign_in
+from tests.views.test_journey import HEIGHT, field, figure, open_bench, picture, row
+from tools.server import Server
+
+PHONE = {"width": 390, "height": 844}
+TABLET = {"width": 768, "height": 1024}
+
+
+def test_a_wrong_password_is_told_and_opens_nothing(page: Page, server: Server) -> None:
+    page.goto(server.url)
+    expect(page.get_by_text("Not a certified medical device")).to_be_visible()
+    page.get_by_label("User name").fill("ines")
+    page.get_by_label("Password").fill("wrong")
+    page.get_by_label("Password").press("Enter")
+    expect(page.get_by_role("alert")).to_have_text("User name or password is wrong.")
+    page.get_by_label("Password").fill("gannet-sound-demo")
+    page.get_by_role("button", name="Sign in", exact=True).click()
+    expect(page.get_by_text("4 restorations")).to_be_visible()
+
+
+def test_another_lamp_takes_longer_and_the_plan_is_saved_with_it(page: Page, server: Server) -> None:
+    open_bench(page, server)
+    before = figure(page, "light_seconds")
+    page.get_by_role("radio", name="Lamp A").click()
+    expect(page.locator("[data-figure=light_seconds]")).not_to_contain_text(str(int(before)))
+    assert figure(page, "light_seconds") > before
+    page.get_by_role("button", name="Save plan").click()
+    expect(page.get_by_text("plan 2 saved")).to_be_visible()
+    page.reload()
+    expect(page.get_by_role("radio", name="Lamp A")).to_be_checked()
+    expect(page.get_by_text("plan 2 saved")).to_be_visible()
+
+
+def test_a_measurement_is_marked_as_estimated_and_back(page: Page, server: Server) -> None:
+    open_bench(page, server)
+    toggle = page.get_by_role("button", name="occlusal box depth: measured; change")
+    toggle.click()
+    expect(
+        page.get_by_role("button", name=re.compile("occlusal box, depth: about 2.0 mm, estimated"))
+    ).to_be_visible()
+    page.get_by_role("button", name="Why: Filling").click()
+    expect(page.get_by_role("dialog")).to_contain_text("about 2 mm · estimated")
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="occlusal box depth: estimated; change").click()
+    expect(
+        page.get_by_role("button", name=re.compile("occlusal box, depth: 2.0 mm, measured"))
+    ).to_be_visible()
+
+
+def test_increments_are_stepped_through_with_their_light(page: Page, server: Server) -> None:
+    open_bench(page, server)
+    count = int(figure(page, "increments"))
+    after = page.get_by_role("button", name="Increment after")
+    for order in range(1, count + 1):
+        after.click()
+        expect(page.get_by_text(re.compile(rf"^{order} \w+")).first).to_be_visible()
+        expect(page.get_by_text("× need").last).to_be_visible()
+    after.click()
+    expect(page.get_by_text("1 mesial gingival portion")).to_be_visible()
+    page.get_by_role("button", name="Increment before").click()
+    expect(page.get_by_text(f"{count} occlusal surface layer")).to_be_visible()
+
+
+def test_a_dimension_in_the_drawing_leads_to_its_field(page: Page, server: Server) -> None:
+    open_bench(page, server)
+    page.get_by_role("button", name=re.compile("mesial box, height")).click()
+    expect(field(page, HEIGHT)).to_be_focused()
+    page.keyboard.press("Control+A")
+    page.keyboard.type("5.2")
+    expect(page.get_by_role("button", name=re.compile("mesial box, height: about 5.2"))).to_be_visible()
+
+
+def test_the_three_pictures_show_the_same_increments(page: Page, server: Server) -> None:
+    open_bench(page, server)
+    count = int(figure(page, "increments"))
+    for view in ("from above", "mesial box", "section"):
+        page.get_by_role("radio", name=view).click()
+        expect(page.get_by_role("group", name=re.compile("^Drawing"))).to_be_visible()
+        assert len(picture(page)) == count
+        assert page.get_by_text("5 mm", exact=True).count() == 1
+
+
+@pytest.mark.parametrize("size", [PHONE, TABLET], ids=["phone", "tablet"])
+def test_nothing_runs_out_of_a_small_screen(size: dict[str, int], browser: Browser, server: Server) -> None:
+    page = browser.new_context(viewport=size, locale="en-GB").new_page()  # type: ignore[arg-type]
+    sign_in(page, server)
+    for path in ("/", "/bench/2", "/records", "/records/1"):
+        page.goto(server.url + path)
+        page.wait_for_load_state("networkidle")
+        expect(page.get_by_role("heading").first).to_be_visible()
+        wide = page.evaluate("document.documentElement.scrollWidth - window.innerWidth")
+        assert wide <= 0, path
+    page.goto(server.url)
+    row(page, "Casimir Adeyemi-Roth").get_by_role("button", name="Start").click()
+    expect(page.get_by_test_id("timer")).to_be_visible()
+    assert page.evaluate("document.documentElement.scrollWidth - window.innerWidth") <= 0
+    for button in page.get_by_role("button").all():
+        box = button.bounding_box()
+        assert box
+        assert box["height"] >= 56
+
+
+def test_two_devices_follow_one_run(browser: Browser, server: Server) -> None:
+    """The assistant's tablet shows the dentist's step within two seconds or so; one press, one step."""
+    dentist, assistant = (browser.new_context(locale="en-GB").new_page() for _ in range(2))
+    sign_in(dentist, server)
+    row(dentist, "Casimir Adeyemi-Roth").get_by_role("button", name="Start").click()
+    expect(dentist.get_by_test_id("step-title")).to_have_text("Rubber dam on")
+    sign_in(assistant, server, "Tomas Verhallen")
+    row(assistant, "Casimir Adeyemi-Roth").get_by_role("button", name="Go on").click()
+    expect(assistant.get_by_test_id("step-title")).to_have_text("Rubber dam on")
+    dentist.keyboard.press("p")
+    expect(assistant.get_by_test_id("step-title")).to_have_text("Verify the preparation", timeout=3500)
+    assistant.keyboard.press("p")
+    expect(assistant.get_by_test_id("step-title")).to_have_text("Place the mesial band")
+    expect(dentist.get_by_test_id("step-title")).to_have_text("Place the mesial band", timeout=3500)
+    expect(dentist.get_by_text("step 3 of")).to_be_visible()
+
+
+def test_a_run_left_for_today_is_taken_up_again(page: Page, server: Server) -> None:
+    sign_in(page, server)
+    row(page, "Casimir Adeyemi-Roth").get_by_role("button", name="Start").click()
+    expect(page.get_by_test_id("step-title")).to_have_text("Rubber dam on")
+    page.keyboard.press("p")
+    expect(page.get_by_test_id("step-title")).to_have_text("Verify the preparation")
+    page.get_by_role("link", name="Today").click()
+    row(page, "Casimir Adeyemi-Roth").get_by_role("button", name="Go on").click()
+    expect(page.get_by_test_id("step-title")).to_have_text("Verify the preparation")
+
+
+def test_records_are_listed_with_what_went_otherwise(page: Page, server: Server) -> None:
+    sign_in(page, server)
+    page.get_by_role("link", name="Records").click()
+    entry = page.get_by_role("link", name=re.compile("Sunniva Hallbjorn"))
+    expect(entry).to_contain_text("2 deviations")
+    expect(entry).to_contain_text("signed")
+    entry.click()
+    expect(page.get_by_role("heading", name="46 DO, composite")).to_be_visible()
+    expect(page.get_by_role("list", name="Deviations").get_by_role("listitem")).to_have_count(2)
+
+
+def test_the_page_needs_nothing_from_elsewhere(page: Page, server: Server) -> None:
+    """Fonts, styles and scripts ship with the application; every request stays here."""
+    asked: list[str] = []
+    page.on("request", lambda request: asked.append(request.url))
+    open_bench(page, server)
+    page.goto(f"{server.url}/records/1")
+    page.wait_for_load_state("networkidle")
+    elsewhere = [u for u in asked if not u.startswith((server.url, "data:"))]
+    assert elsewhere == []
+    assert any(".woff2" in u for u in asked)
