@@ -101,7 +101,7 @@ def work(case: Case, book: Rulebook | None = None, with_points: bool = False) ->
     bonding = bond(film, before_acid, rules)
     building = StageResult(
         decisions=[_layering(case, build)],
-        checks=_portion_checks(build),
+        checks=_portion_checks(build, rules),
         steps=build_steps(build.cured, bonding.steps[-1].id, rules),
     )
     last = building.steps[-1].id
@@ -147,7 +147,7 @@ def _layering(case: Case, build: Build) -> Decision:
     )
 
 
-def _portion_checks(build: Build) -> list[Check]:
+def _portion_checks(build: Build, rules: Rulebook) -> list[Check]:
     thickest = max(build.cured, key=lambda c: c.thickness_mm)
     limit = thickest.mass.max_increment_mm
     worst = min(build.cured, key=lambda c: c.worst_dose_j_cm2 / c.need.dose_j_cm2)
@@ -174,6 +174,7 @@ def _portion_checks(build: Build) -> list[Check]:
             verdict="pass" if dose >= need - 1e-9 else "fail",
             remedy="Light it longer, or cut it thinner.",
             where=worst.portion.name,
+            rules=rules.uses("light.conversion_factor"),
         ),
     ]
 

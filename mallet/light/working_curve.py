@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+from mallet.terms.case import Mass
 from mallet.terms.errors import InputError
 
 
@@ -30,3 +31,8 @@ class WorkingCurve:
         if exposure_j_cm2 <= self.critical_exposure_j_cm2:
             return 0.0
         return self.penetration_depth_mm * math.log(exposure_j_cm2 / self.critical_exposure_j_cm2)
+
+
+def curve_of(mass: Mass) -> WorkingCurve:
+    """Return the working curve of a mass on the shelf."""
+    return WorkingCurve(mass.penetration_depth_mm, mass.critical_exposure_j_cm2)

@@ -166,7 +166,12 @@ class LitPoint(Point):
 
 
 class Increment(Piece):
-    """One portion of filling, cured on its own."""
+    """One portion of filling, cured on its own.
+
+    `thickness_mm` is the longest straight way inside it along the light; `least_thickness_mm` the
+    least distance of two parallel planes that hold it. `c_factor` counts tooth and earlier portions
+    as bonded, air and band as free. `points` are the dimmest of its deep faces.
+    """
 
     order: int
     id: str

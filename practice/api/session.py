@@ -9,6 +9,7 @@ from ninja import Router, Schema, Status
 from ninja.errors import AuthenticationError
 from ninja.utils import check_csrf
 
+from practice.accounts.demo import PASSWORD
 from practice.accounts.models import Practice, User, audit
 from practice.accounts.owned import Refused
 from practice.api.errors import ErrorOut
@@ -85,8 +86,6 @@ def _shown(user: User) -> UserOut:
 
 def _demo_accounts() -> list[DemoAccount]:
     """Return the demo practice's sign-ins; they open nothing but the demo practice."""
-    from practice.accounts.demo import PASSWORD
-
     demo = Practice.objects.filter(is_demo=True).first()
     if demo is None:
         return []

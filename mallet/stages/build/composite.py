@@ -17,6 +17,7 @@ from mallet.light.beam import Beam
 from mallet.light.cure import Lit, Need, aims_over, deep_points, dimmest, need_of
 from mallet.light.field import Filling
 from mallet.light.presses import presses_for
+from mallet.light.working_curve import curve_of
 from mallet.rulebook import Rulebook
 from mallet.stages.bond import FilmCure
 from mallet.stages.build.layering import Layering, Portion, layer
@@ -119,7 +120,8 @@ def cure_portions(
     for portion in portions:
         mass = mass_for(case.masses, portion.role)
         inside = Scene(portion.solid)
-        own = Filling(inside, 1 / mass.penetration_depth_mm, portion.solid.bounding_box()[5])
+        attenuation = curve_of(mass).attenuation_per_mm
+        own = Filling(inside, attenuation, portion.solid.bounding_box()[5])
         settings.append(_Setting(portion, mass, inside, [*(s.fillings[-1] for s in settings), own]))
 
     def cure(setting: _Setting) -> Cured:

@@ -609,6 +609,10 @@ export interface components {
     /**
      * Increment
      * @description One portion of filling, cured on its own.
+     *
+     *     `thickness_mm` is the longest straight way inside it along the light; `least_thickness_mm` the
+     *     least distance of two parallel planes that hold it. `c_factor` counts tooth and earlier portions
+     *     as bonded, air and band as free. `points` are the dimmest of its deep faces.
      */
     Increment: {
       /** C Factor */
