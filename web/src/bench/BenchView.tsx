@@ -65,11 +65,15 @@ function Bench({ restoration }: { restoration: Restoration }) {
   return (
     <Box
       sx={{
-        flex: { xs: 1, md: "none" },
+        flex: { xs: 1, lg: "none" },
         display: "grid",
-        gridTemplateColumns: { xs: "1fr", md: "200px 1fr 326px" },
-        gridTemplateRows: { md: "minmax(0, 1fr) 160px" },
-        height: { md: "calc(100dvh - 50px)" },
+        gridTemplateColumns: {
+          xs: "minmax(0, 1fr)",
+          md: "minmax(0, 1fr) 326px",
+          lg: "200px 1fr 326px",
+        },
+        gridTemplateRows: { lg: "minmax(0, 1fr) 160px" },
+        height: { lg: "calc(100dvh - 50px)" },
         minHeight: 0,
       }}
     >
@@ -115,7 +119,7 @@ function Bench({ restoration }: { restoration: Restoration }) {
         {stage && <StageNotes plan={made.plan} stage={stage} onClose={() => setStage(null)} />}
         <Reckoning plan={made.plan} data={draft.data} stale={!preview.isCurrent} />
       </Box>
-      <Box sx={{ gridColumn: { md: "1 / 4" }, minWidth: 0 }}>
+      <Box sx={{ gridColumn: { md: "1 / -1" }, minWidth: 0 }}>
         <Tape
           steps={made.plan.steps}
           stage={stage}
@@ -255,7 +259,12 @@ function Picture({ drawing, plan, view, preview, increment, onIncrement }: Pictu
   return (
     <Box
       ref={ref}
-      sx={{ position: "relative", flex: 1, minHeight: { xs: 340, md: 200 }, overflow: "hidden" }}
+      sx={{
+        position: "relative",
+        flex: 1,
+        minHeight: { xs: 340, md: 400, lg: 200 },
+        overflow: "hidden",
+      }}
     >
       <Box sx={{ position: "absolute", inset: 0, opacity: preview.isCurrent ? 1 : 0.45 }}>
         <SheetDrawing

@@ -18,7 +18,7 @@ export function FieldStrip({ draft, actions, problems }: Props) {
     <Box
       sx={{
         display: "grid",
-        gridTemplateColumns: "repeat(auto-fill, minmax(158px, 1fr))",
+        gridTemplateColumns: "repeat(auto-fill, minmax(150px, 1fr))",
         gap: "6px 12px",
         alignItems: "start",
       }}

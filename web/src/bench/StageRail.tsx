@@ -57,7 +57,7 @@ export function StageRail({ plan, selected, onSelect }: Props) {
       component="nav"
       aria-label="Order of work"
       sx={{
-        display: { xs: "none", md: "block" },
+        display: { xs: "none", lg: "block" },
         borderRight: `1px solid ${paper.rule}`,
         bgcolor: paper.sheet,
         py: 1,

@@ -45,7 +45,10 @@ function Chair({ run, controls }: { run: Run; controls: RunControls }) {
         color: night.text,
         display: "grid",
         gridTemplateRows: "auto 1fr auto auto",
-        gridTemplateColumns: { xs: "minmax(0, 1fr)", md: "minmax(0, 1fr) 380px" },
+        gridTemplateColumns: {
+          xs: "minmax(0, 1fr)",
+          md: "minmax(0, 1fr) clamp(320px, 30vw, 600px)",
+        },
       }}
     >
       <Header run={run} controls={controls} />
@@ -143,24 +146,24 @@ function StepWords({ run, step, said }: { run: Run; step: Step; said: string }) 
     : "";
   return (
     <>
-      <Box sx={{ fontSize: 20, color: night.soft }}>
+      <Box sx={{ fontSize: "clamp(18px, 1.55vw, 28px)", color: night.soft }}>
         {STAGE_NAMES[step.stage] ?? step.stage}
         {place}
       </Box>
       <Box
         component="h1"
         data-testid="step-title"
-        sx={{ m: 0, fontSize: { xs: 34, md: 46 }, lineHeight: 1.1, fontWeight: 700, maxWidth: 860 }}
+        sx={{ m: 0, fontSize: "clamp(34px, 3.6vw, 72px)", lineHeight: 1.1, fontWeight: 700 }}
       >
         {step.title}
       </Box>
       <Box
         sx={{
           mt: 1,
-          fontSize: { xs: 20, md: 24 },
+          fontSize: "clamp(20px, 1.9vw, 36px)",
           lineHeight: 1.35,
           color: "#ded6c4",
-          maxWidth: 820,
+          maxWidth: 1300,
         }}
       >
         {step.detail}
@@ -183,10 +186,10 @@ function Notice({ colour, children }: { colour: string; children: React.ReactNod
       sx={{
         mt: 1.5,
         p: "10px 16px",
-        fontSize: 21,
+        fontSize: "clamp(19px, 1.65vw, 30px)",
         border: `2px solid ${colour}`,
         color: night.text,
-        maxWidth: 820,
+        maxWidth: 1300,
       }}
     >
       {children}

@@ -20,7 +20,7 @@ export function HandOver({ run, step }: { run: Run; step: Step }) {
         borderLeft: { md: `1px solid ${night.line}` },
         borderTop: { xs: `1px solid ${night.line}`, md: 0 },
         p: 3,
-        fontSize: 19,
+        fontSize: "clamp(18px, 1.5vw, 28px)",
       }}
     >
       <Heading>On the tray now</Heading>
@@ -31,13 +31,15 @@ export function HandOver({ run, step }: { run: Run; step: Step }) {
           sx={{ my: 2, p: 1.5, border: `2px solid ${night.warn}`, color: night.warn }}
         >
           <strong>{s.title}</strong>
-          <Box sx={{ fontSize: 17 }}>{s.detail}</Box>
+          <Box sx={{ fontSize: "0.9em" }}>{s.detail}</Box>
         </Box>
       ))}
       {next && (
         <Box sx={{ mt: 3 }}>
           <Heading>Hand over next</Heading>
-          <Box sx={{ fontSize: 24, fontWeight: 700, lineHeight: 1.25, mb: 1 }}>{next.title}</Box>
+          <Box sx={{ fontSize: "1.3em", fontWeight: 700, lineHeight: 1.25, mb: 1 }}>
+            {next.title}
+          </Box>
           <List items={next.tray ?? []} />
         </Box>
       )}
@@ -46,7 +48,9 @@ export function HandOver({ run, step }: { run: Run; step: Step }) {
 }
 
 function Heading({ children }: { children: string }) {
-  return <Box sx={{ fontSize: 17, fontWeight: 700, color: night.soft, mb: 0.5 }}>{children}</Box>;
+  return (
+    <Box sx={{ fontSize: "0.9em", fontWeight: 700, color: night.soft, mb: 0.5 }}>{children}</Box>
+  );
 }
 
 function List({ items }: { items: string[] }) {

@@ -25,9 +25,8 @@ export function MiniSection({ run, step }: { run: Run; step: Step }) {
     run.steps.some((s) => s.increment === order && s.light && done.has(s.id));
   return (
     <svg
-      width={WIDTH}
-      height={HEIGHT}
-      style={{ maxWidth: "100%" }}
+      viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+      style={{ width: "clamp(280px, 30vw, 680px)", maxWidth: "100%" }}
       role="img"
       aria-label="Where the work stands"
     >

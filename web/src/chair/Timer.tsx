@@ -4,6 +4,7 @@ import { night, numerals } from "../theme/tokens";
 import { minutesSeconds, useElapsed } from "./clock";
 
 const SIZE = 260;
+const WIDTH = "clamp(220px, 20vw, 440px)";
 const R = 112;
 
 /** Counts a timed step down, any other up; turns when its time is over. */
@@ -20,9 +21,15 @@ export function Timer({ step, began }: { step: Step; began: string }) {
       role="timer"
       data-testid="timer"
       data-elapsed={elapsed.toFixed(1)}
-      sx={{ position: "relative", width: SIZE, height: SIZE, flexShrink: 0 }}
+      sx={{
+        position: "relative",
+        width: WIDTH,
+        aspectRatio: "1",
+        flexShrink: 0,
+        containerType: "inline-size",
+      }}
     >
-      <svg width={SIZE} height={SIZE} viewBox={`0 0 ${SIZE} ${SIZE}`} aria-hidden="true">
+      <svg width="100%" height="100%" viewBox={`0 0 ${SIZE} ${SIZE}`} aria-hidden="true">
         <g fill="none" strokeWidth="20" transform={`rotate(-90 ${SIZE / 2} ${SIZE / 2})`}>
           <circle cx={SIZE / 2} cy={SIZE / 2} r={R} stroke="#243138" />
           <circle
@@ -46,7 +53,7 @@ export function Timer({ step, began }: { step: Step; began: string }) {
       >
         <Box
           sx={{
-            fontSize: shown >= 600 ? 56 : shown >= 60 ? 68 : 92,
+            fontSize: shown >= 600 ? "21cqw" : shown >= 60 ? "26cqw" : "35cqw",
             fontWeight: 700,
             lineHeight: 1,
           }}
@@ -54,7 +61,7 @@ export function Timer({ step, began }: { step: Step; began: string }) {
           {over && step.timed ? "+" : ""}
           {shown >= 60 ? minutesSeconds(shown) : shown}
         </Box>
-        <Box sx={{ fontSize: 18, color: night.soft }}>
+        <Box sx={{ fontSize: "max(16px, 7cqw)", color: night.soft }}>
           {over && step.timed
             ? "over"
             : `${step.timed ? "of" : "planned"} ${minutesOr(step.seconds)}`}
