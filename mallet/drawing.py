@@ -48,7 +48,10 @@ class Shape(Drawn):
 
 
 class Dimension(Drawn):
-    """A length between two points that the user may drag or type; `case_path` is what it sets."""
+    """A length that the user may drag or type; `case_path` is what it sets.
+
+    p1 is the end that moves when the length grows; with `both_ends` p0 moves as far the other way.
+    """
 
     case_path: str
     title: str
@@ -59,6 +62,7 @@ class Dimension(Drawn):
     min: float
     max: float
     step: float
+    both_ends: bool
     state: Literal["measured", "estimated", "handbook"]
 
 
@@ -247,10 +251,8 @@ def _above_dimensions(worked: Worked, tool: Tool) -> Iterable[Dimension]:
         x = x0 + 0.5 * (x1 - x0)
         yield _dimension(worked, tool, "width_mm", [x, y0], [x, y1], "y")
         if len(worked.cavity.boxes) < 2:
-            ends = ([x0, y0 - 0.9], [x1, y0 - 0.9])
-            if worked.cavity.box("distal"):
-                ends = (ends[1], ends[0])
-            yield _dimension(worked, tool, "length_mm", list(ends[0]), list(ends[1]), "x")
+            fixed, free = (x0, x1) if worked.cavity.box("distal") else (x1, x0)
+            yield _dimension(worked, tool, "length_mm", [fixed, y0 - 0.9], [free, y0 - 0.9], "x")
         return
     x = axial_wall_mm(tool, tool.floor_mm) + SIGN[tool.side] * 0.6
     yield _dimension(worked, tool, "width_mm", [x, y0], [x, y1], "y")
@@ -277,6 +279,7 @@ def _dimension(
         min=max(least, STEP_MM),
         max=most,
         step=STEP_MM,
+        both_ends=name == "width_mm" or (name == "length_mm" and not worked.cavity.boxes),
         state=worked.case.provenance_of(path),
     )
 

@@ -62,6 +62,36 @@ def test_every_size_of_the_preparation_has_a_dimension() -> None:
     assert paths == {f"preparation.parts[{i}].{name}" for i, names in sizes.items() for name in names}
 
 
+@pytest.mark.parametrize(
+    ("path", "by"),
+    [
+        ("preparation.parts[1].height_mm", 0.4),
+        ("preparation.parts[1].axial_depth_mm", 0.2),
+        ("preparation.parts[1].width_mm", 0.4),
+        ("preparation.parts[0].depth_mm", 0.3),
+        ("preparation.parts[0].length_mm", 0.4),
+        ("preparation.parts[0].width_mm", 0.4),
+    ],
+)
+def test_the_far_end_is_the_one_that_moves(path: str, by: float) -> None:
+    """A dimension that grows moves p1 away from p0, and p0 too where both ends move."""
+
+    def dimension(**values: Any) -> Any:
+        _, drawing = drawn(**values)
+        return next(d for s in drawing.sheets for d in s.dimensions if d.case_path == path)
+
+    before = dimension()
+    keys = path.replace("[", ".").replace("]", "").replace(".", "__")
+    after = dimension(**{keys: before.value + by})
+    along = np.subtract(before.p1, before.p0) / before.value
+    moved = [float(np.subtract(a, b) @ along) for a, b in ((after.p0, before.p0), (after.p1, before.p1))]
+    assert moved[1] - moved[0] == pytest.approx(by, abs=5e-3)
+    if before.both_ends:
+        assert moved[1] == pytest.approx(by / 2, abs=5e-3)
+    else:
+        assert abs(moved[1]) > abs(moved[0])
+
+
 def test_the_weakest_point_lies_in_its_increment() -> None:
     worked, drawing = drawn()
     mark = next(m for m in sheet(drawing, "section").marks if m.id == "worst")

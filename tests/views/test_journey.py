@@ -34,6 +34,7 @@ def open_bench(page: Page, server: Server) -> None:
     sign_in(page, server)
     row(page, "Casimir Adeyemi-Roth").get_by_role("link", name="Bench").click()
     expect(page.locator("[data-figure=light_seconds]")).to_be_visible()
+    page.wait_for_timeout(400)  # the drawing takes its size from the page's layout
 
 
 HEIGHT = "preparation.parts[1].height_mm"

@@ -3,7 +3,7 @@
 import re
 
 import pytest
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Browser, Locator, Page, expect
 
 from tests.views.conftest import sign_in
 from tests.views.test_journey import HEIGHT, field, figure, open_bench, picture, row
@@ -75,6 +75,69 @@ def test_a_dimension_in_the_drawing_leads_to_its_field(page: Page, server: Serve
     page.keyboard.press("Control+A")
     page.keyboard.type("5.2")
     expect(page.get_by_role("button", name=re.compile("mesial box, height: about 5.2"))).to_be_visible()
+
+
+def grip(page: Page) -> Locator:
+    return page.locator(f'[data-grip="{HEIGHT}"]')
+
+
+def expect_drawn(page: Page, height: str) -> None:
+    """Wait until the picture shows a box height, with nothing still on its way."""
+    expect(page.get_by_role("button", name=f"mesial box, height: about {height} mm")).to_be_visible()
+    expect(grip(page)).to_have_attribute("aria-valuenow", str(float(height)))
+
+
+def test_drag_keys_and_typing_give_the_same_plan(page: Page, server: Server) -> None:
+    open_bench(page, server)
+    start, light = picture(page), figure(page, "light_seconds")
+    field(page, HEIGHT).fill("5.5")
+    expect_drawn(page, "5.5")
+    typed, typed_light = picture(page), figure(page, "light_seconds")
+    assert typed != start
+
+    page.get_by_role("button", name="Undo").click()
+    expect_drawn(page, "4.5")
+    assert (picture(page), figure(page, "light_seconds")) == (start, light)
+    page.get_by_role("button", name="Redo").click()
+    expect_drawn(page, "5.5")
+    page.get_by_role("button", name="Undo").click()
+    expect_drawn(page, "4.5")
+
+    grip(page).focus()
+    for _ in range(2):
+        page.keyboard.press("Shift+ArrowUp")
+        page.wait_for_timeout(50)
+    expect_drawn(page, "5.5")
+    assert (picture(page), figure(page, "light_seconds")) == (typed, typed_light)
+    page.keyboard.press("Control+z")
+    page.keyboard.press("Control+z")
+    expect_drawn(page, "4.5")
+    assert picture(page) == start
+
+    asked: list[str] = []
+    page.on("request", lambda r: asked.append("sent") if r.url.endswith("/preview") else None)
+    page.on("requestfinished", lambda r: asked.append("done") if r.url.endswith("/preview") else None)
+    box = grip(page).bounding_box()
+    assert box
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    bar = page.get_by_text("5 mm", exact=True).bounding_box()
+    assert bar
+    scale = (bar["x"] - page.get_by_role("group", name=re.compile("^Drawing")).bounding_box()["x"] - 24) / 5  # type: ignore[index]
+    page.mouse.move(x, y)
+    page.mouse.down()
+    for i in range(1, 21):
+        page.mouse.move(x + 3, y + scale * i / 20)
+    expect(page.get_by_test_id("ghost")).to_have_count(1)
+    page.mouse.up()
+    expect(page.get_by_test_id("ghost")).to_have_count(0)
+    expect_drawn(page, "5.5")
+    expect(field(page, HEIGHT)).to_have_value("5.5")
+    page.wait_for_timeout(800)
+    assert (picture(page), figure(page, "light_seconds")) == (typed, typed_light)
+    # One request in flight: never two sent without an answer between.
+    assert "sent sent" not in " ".join(asked)
+    page.keyboard.press("Control+z")
+    expect_drawn(page, "4.5")
 
 
 def test_the_three_pictures_show_the_same_increments(page: Page, server: Server) -> None:

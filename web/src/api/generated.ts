@@ -445,7 +445,9 @@ export interface components {
     };
     /**
      * Dimension
-     * @description A length between two points that the user may drag or type; `case_path` is what it sets.
+     * @description A length that the user may drag or type; `case_path` is what it sets.
+     *
+     *     p1 is the end that moves when the length grows; with `both_ends` p0 moves as far the other way.
      */
     Dimension: {
       /**
@@ -453,6 +455,8 @@ export interface components {
        * @enum {string}
        */
       axis: "x" | "y" | "z";
+      /** Both Ends */
+      both_ends: boolean;
       /** Case Path */
       case_path: string;
       /** Max */

@@ -2,39 +2,23 @@ import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import { useState } from "react";
 import { useNavigate, useParams } from "react-router";
-import type { Case, Drawing, Plan, Schemas } from "../api/client";
-import { Dimensions } from "../drawing/Dimensions";
-import { SheetDrawing } from "../drawing/SheetDrawing";
+import type { Case, Schemas } from "../api/client";
 import { useSession } from "../session/queries";
-import { Choice } from "../shell/Choice";
 import { Trouble } from "../shell/Trouble";
-import { useWidth } from "../shell/useWidth";
 import { Waiting } from "../shell/Waiting";
 import { paper } from "../theme/tokens";
 import { FieldStrip } from "./FieldStrip";
-import { Portion } from "./Portion";
+import { Picture } from "./Picture";
 import { Reckoning } from "./Reckoning";
 import { StageNotes } from "./StageNotes";
 import { StageRail } from "./StageRail";
 import { Tape } from "./Tape";
-import {
-  type Previewed,
-  useLights,
-  usePreview,
-  useRestoration,
-  useSavePlan,
-  useStartRun,
-} from "./queries";
-import { type Draft, type DraftActions, useDraft } from "./useDraft";
+import { Toolbar } from "./Toolbar";
+import { type Previewed, usePreview, useRestoration, useSavePlan, useStartRun } from "./queries";
+import { useDraft } from "./useDraft";
+import { useUndoKeys } from "./useUndoKeys";
 
 type Restoration = Schemas["RestorationOut"];
-type Layering = NonNullable<NonNullable<Case["school"]>["layering"]>;
-
-const SCHOOLS: { value: Layering; name: string }[] = [
-  { value: "wall_first", name: "wall first" },
-  { value: "horizontal", name: "horizontal" },
-  { value: "oblique", name: "oblique" },
-];
 
 /** Plans one restoration: drawing, reckoning and tape follow what is measured and chosen. */
 export default function BenchView() {
@@ -47,7 +31,8 @@ export default function BenchView() {
 }
 
 function Bench({ restoration }: { restoration: Restoration }) {
-  const [draft, actions] = useDraft(restoration.case);
+  const [draft, actions, can] = useDraft(restoration.case);
+  useUndoKeys(actions);
   const preview = usePreview(draft.data);
   const [stage, setStage] = useState<string | null>(null);
   const [increment, setIncrement] = useState<number | null>(null);
@@ -93,6 +78,9 @@ function Bench({ restoration }: { restoration: Restoration }) {
           plan={made.plan}
           view={view}
           preview={preview}
+          draft={draft}
+          actions={actions}
+          can={can}
           increment={increment}
           onIncrement={setIncrement}
         />
@@ -117,7 +105,11 @@ function Bench({ restoration }: { restoration: Restoration }) {
         }}
       >
         {stage && <StageNotes plan={made.plan} stage={stage} onClose={() => setStage(null)} />}
-        <Reckoning plan={made.plan} data={draft.data} stale={!preview.isCurrent} />
+        <Reckoning
+          plan={made.plan}
+          data={draft.data}
+          stale={!preview.isCurrent && !preview.isWaiting}
+        />
       </Box>
       <Box sx={{ gridColumn: { md: "1 / -1" }, minWidth: 0 }}>
         <Tape
@@ -201,140 +193,5 @@ function TitleLine({ restoration, preview, draft }: TitleProps) {
         </Box>
       )}
     </Box>
-  );
-}
-
-interface ToolbarProps {
-  views: string[];
-  view: string;
-  onView: (view: string) => void;
-  draft: Draft;
-  actions: DraftActions;
-  onSchool: () => void;
-}
-
-const VIEW_NAMES: Record<string, string> = {
-  section: "section",
-  above: "from above",
-  across_mesial: "mesial box",
-  across_distal: "distal box",
-};
-
-function Toolbar({ views, view, onView, draft, actions, onSchool }: ToolbarProps) {
-  return (
-    <Box sx={{ px: 2, py: 0.75, display: "flex", flexWrap: "wrap", gap: 1.5 }}>
-      <Choice
-        label="View"
-        value={view}
-        options={views.map((v) => ({ value: v, name: VIEW_NAMES[v] ?? v }))}
-        onChange={onView}
-      />
-      <Choice
-        label="Layering school"
-        value={draft.data.school?.layering ?? "wall_first"}
-        options={SCHOOLS}
-        onChange={(value) => {
-          onSchool();
-          actions.set("school.layering", value);
-        }}
-      />
-      <LampPicker data={draft.data} onPick={(part) => actions.set("light", part)} />
-    </Box>
-  );
-}
-
-interface PictureProps {
-  drawing: Drawing;
-  plan: Plan;
-  view: string;
-  preview: Previewed;
-  increment: number | null;
-  onIncrement: (order: number | null) => void;
-}
-
-function Picture({ drawing, plan, view, preview, increment, onIncrement }: PictureProps) {
-  const [ref, width, height] = useWidth<HTMLDivElement>();
-  const sheet = drawing.sheets.find((s) => s.view === view) ?? drawing.sheets[0];
-  if (!sheet) return null;
-  return (
-    <Box
-      ref={ref}
-      sx={{
-        position: "relative",
-        flex: 1,
-        minHeight: { xs: 340, md: 400, lg: 200 },
-        overflow: "hidden",
-      }}
-    >
-      <Box sx={{ position: "absolute", inset: 0, opacity: preview.isCurrent ? 1 : 0.45 }}>
-        <SheetDrawing
-          sheet={sheet}
-          orientation={drawing}
-          width={width}
-          height={height}
-          selected={increment}
-          onSelect={(order) => onIncrement(order === increment ? null : order)}
-          overlay={(frame) => (
-            <Dimensions
-              // On a phone the labels would hide the tooth; the fields below say the same.
-              dimensions={width > 520 ? sheet.dimensions : []}
-              frame={frame}
-              onPick={(path) =>
-                document.querySelector<HTMLElement>(`[data-path="${path}"]`)?.focus()
-              }
-            />
-          )}
-        />
-      </Box>
-      <Box
-        sx={{
-          position: "absolute",
-          right: 16,
-          bottom: { xs: 36, md: 6 },
-          left: { xs: 16, md: 190 },
-        }}
-      >
-        <Portion plan={plan} selected={increment} onSelect={onIncrement} />
-      </Box>
-      <StalePicture preview={preview} />
-    </Box>
-  );
-}
-
-/** Says why the picture is not of what is typed, and what it shows instead. */
-function StalePicture({ preview }: { preview: Previewed }) {
-  const refused = preview.refusal?.requirement.text ?? preview.error?.message;
-  const wrong = preview.problems.length > 0 ? "A measurement can\u2019t be right." : undefined;
-  const reason = refused ?? wrong;
-  if (preview.isCurrent || !reason) return null;
-  return (
-    <Box
-      role="alert"
-      sx={{
-        position: "absolute",
-        left: 16,
-        right: 16,
-        top: 8,
-        p: 1,
-        bgcolor: paper.sheet,
-        border: `1.5px solid ${paper.brick}`,
-      }}
-    >
-      {reason} The picture and the numbers show the last plan that worked.
-    </Box>
-  );
-}
-
-function LampPicker({ data, onPick }: { data: Case; onPick: (part: unknown) => void }) {
-  const lights = useLights();
-  if (!lights.data) return null;
-  const options = lights.data.map((l) => ({ value: l.name, name: l.name }));
-  return (
-    <Choice
-      label="Lamp"
-      value={data.light.name ?? ""}
-      options={options}
-      onChange={(name) => onPick(lights.data.find((l) => l.name === name)?.case_part)}
-    />
   );
 }

@@ -76,6 +76,7 @@ function Measurement({ field, draft, actions, problem }: MeasurementProps) {
           value={textOf(draft, field.path)}
           aria-invalid={problem !== undefined}
           aria-describedby={problem ? `${id}-problem` : undefined}
+          onFocus={actions.begin}
           onChange={(e) => actions.type(field.path, e.target.value)}
           sx={{
             width: 62,

@@ -120,4 +120,34 @@ describe("useDraft", () => {
     expect(textOf(draft.current[0], "preparation.parts[0].depth_mm")).toBe("2.2");
     expect(textOf(draft.current[0], "preparation.parts[0].width_mm")).toBe("2.5");
   });
+
+  it("undoes a gesture as one, redoes it, and forgets what was undone once something new is done", () => {
+    const draft = bench();
+    const height = () => valueAt(draft.current[0].data, HEIGHT);
+    const act1 = (change: () => void) => act(change);
+    act1(() => draft.current[1].begin());
+    for (const text of ["5", "5.", "5.5"]) act1(() => draft.current[1].type(HEIGHT, text));
+    act1(() => draft.current[1].set("school.layering", "oblique"));
+    expect(draft.current[2]).toEqual({ canUndo: true, canRedo: false });
+    act1(() => draft.current[1].undo());
+    expect(valueAt(draft.current[0].data, "school.layering")).toBeUndefined();
+    expect(height()).toBe(5.5);
+    act1(() => draft.current[1].undo());
+    expect(height()).toBe(4.5);
+    expect(textOf(draft.current[0], HEIGHT)).toBe("4.5");
+    expect(draft.current[2]).toEqual({ canUndo: false, canRedo: true });
+    act1(() => draft.current[1].redo());
+    expect(height()).toBe(5.5);
+    act1(() => draft.current[1].toggleKnown(HEIGHT));
+    expect(draft.current[2].canRedo).toBe(false);
+  });
+
+  it("has nothing to undo after a field was only looked at", () => {
+    const draft = bench();
+    act(() => draft.current[1].begin());
+    act(() => draft.current[1].begin());
+    expect(draft.current[2].canUndo).toBe(false);
+    act(() => draft.current[1].undo());
+    expect(draft.current[0].data).toBe(CASE);
+  });
 });

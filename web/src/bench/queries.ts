@@ -24,29 +24,34 @@ export function useLights() {
 export interface Previewed {
   good: Preview | null;
   isCurrent: boolean;
+  /** A newer draft is on its way to the server, so what is wrong may be out of date. */
+  isWaiting: boolean;
   problems: Problem[];
   refusal: Schemas["NoPlan"] | null;
   error: ApiError | null;
 }
 
 /**
- * Plans the draft as it stands. One request is in flight; a newer draft cancels it. A draft that
- * can't be planned keeps the last good picture.
+ * Plans the draft as it stands. One request is in flight; once it is answered the newest draft is
+ * asked for, whatever came between. A draft that can't be planned keeps the last good picture.
  */
-export function usePreview(draft: Case | null): Previewed {
+export function usePreview(draft: Case): Previewed {
+  const [asked, setAsked] = useState(draft);
   const query = useQuery({
-    queryKey: ["preview", JSON.stringify(draft)],
-    enabled: draft !== null,
+    queryKey: ["preview", JSON.stringify(asked)],
     gcTime: 60_000,
     staleTime: Infinity,
-    queryFn: ({ signal }) =>
+    queryFn: () =>
       unwrap(
         client.POST("/api/preview", {
-          body: { case: draft as unknown as Record<string, unknown> },
-          signal,
+          body: { case: asked as unknown as Record<string, unknown> },
         }),
       ),
   });
+  const busy = query.isFetching;
+  useEffect(() => {
+    if (!busy && asked !== draft) setAsked(draft);
+  }, [busy, asked, draft]);
   const [good, setGood] = useState<Preview | null>(null);
   const fresh = query.data?.plan ? query.data : null;
   useEffect(() => {
@@ -55,7 +60,8 @@ export function usePreview(draft: Case | null): Previewed {
   const error = query.error instanceof ApiError ? query.error : null;
   return {
     good: fresh ?? good,
-    isCurrent: fresh !== null,
+    isCurrent: fresh !== null && asked === draft,
+    isWaiting: busy || asked !== draft,
     problems: error?.problems ?? [],
     refusal: query.data?.refusal ?? null,
     error: error && error.code !== "bad_input" ? error : null,

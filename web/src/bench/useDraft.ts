@@ -1,4 +1,4 @@
-import { useCallback, useState } from "react";
+import { useCallback, useReducer } from "react";
 import type { Case } from "../api/client";
 import { valueAt, withValue } from "./paths";
 
@@ -11,10 +11,32 @@ export interface Draft {
 }
 
 export interface DraftActions {
+  /** Marks the start of a gesture: what follows is undone as one. */
+  begin: () => void;
   type: (path: string, text: string) => void;
   set: (path: string, value: unknown) => void;
   toggleKnown: (path: string) => void;
+  undo: () => void;
+  redo: () => void;
 }
+
+/** Whether there is anything to undo or to redo. */
+export interface Reach {
+  canUndo: boolean;
+  canRedo: boolean;
+}
+
+interface History {
+  past: Draft[];
+  now: Draft;
+  future: Draft[];
+}
+
+type Change =
+  | { kind: "begin" | "undo" | "redo" }
+  | { kind: "type"; path: string; text: string }
+  | { kind: "set"; path: string; value: unknown }
+  | { kind: "known"; path: string };
 
 /** Returns text as a number where it is one; anything else goes to the server as it is typed. */
 function meant(text: string): number | string | null {
@@ -24,31 +46,70 @@ function meant(text: string): number | string | null {
   return Number.isFinite(number) ? number : text;
 }
 
-export function useDraft(start: Case): [Draft, DraftActions] {
-  const [draft, setDraft] = useState<Draft>({ data: start, texts: {} });
+function kept({ past, now }: History): Draft[] {
+  return past.at(-1) === now ? past : [...past, now];
+}
 
-  const type = useCallback((path: string, text: string) => {
-    setDraft((d) => ({
-      data: withValue(d.data, path, meant(text)),
-      texts: { ...d.texts, [path]: text },
-    }));
-  }, []);
-
-  const set = useCallback((path: string, value: unknown) => {
-    setDraft((d) => ({ ...d, data: withValue(d.data, path, value) }));
-  }, []);
-
-  const toggleKnown = useCallback((path: string) => {
-    setDraft((d) => {
-      const known = d.data.provenance?.[path] === "estimated" ? "measured" : "estimated";
+function changed(history: History, change: Change): History {
+  const { past, now, future } = history;
+  switch (change.kind) {
+    case "begin":
+      return { ...history, past: kept(history) };
+    case "type": {
+      const data = withValue(now.data, change.path, meant(change.text));
+      const texts = { ...now.texts, [change.path]: change.text };
+      return { past, now: { data, texts }, future: [] };
+    }
+    case "set": {
+      const data = withValue(now.data, change.path, change.value);
+      return { past: kept(history), now: { ...now, data }, future: [] };
+    }
+    case "known": {
+      const known = now.data.provenance?.[change.path] === "estimated" ? "measured" : "estimated";
+      const provenance: Case["provenance"] = { ...now.data.provenance, [change.path]: known };
       return {
-        ...d,
-        data: { ...d.data, provenance: { ...d.data.provenance, [path]: known } },
+        past: kept(history),
+        now: { ...now, data: { ...now.data, provenance } },
+        future: [],
       };
-    });
-  }, []);
+    }
+    case "undo": {
+      // A gesture that changed nothing left the draft itself on the stack.
+      const earlier = past.filter((d) => d !== now);
+      const back = earlier.at(-1);
+      return back ? { past: earlier.slice(0, -1), now: back, future: [now, ...future] } : history;
+    }
+    case "redo": {
+      const [next, ...rest] = future;
+      return next ? { past: kept(history), now: next, future: rest } : history;
+    }
+  }
+}
 
-  return [draft, { type, set, toggleKnown }];
+/** Holds the draft with its history. */
+export function useDraft(start: Case): [Draft, DraftActions, Reach] {
+  const [history, dispatch] = useReducer(changed, {
+    past: [],
+    now: { data: start, texts: {} },
+    future: [],
+  });
+  const begin = useCallback(() => dispatch({ kind: "begin" }), []);
+  const undo = useCallback(() => dispatch({ kind: "undo" }), []);
+  const redo = useCallback(() => dispatch({ kind: "redo" }), []);
+  const type = useCallback(
+    (path: string, text: string) => dispatch({ kind: "type", path, text }),
+    [],
+  );
+  const set = useCallback(
+    (path: string, value: unknown) => dispatch({ kind: "set", path, value }),
+    [],
+  );
+  const toggleKnown = useCallback((path: string) => dispatch({ kind: "known", path }), []);
+  const can = {
+    canUndo: history.past.some((d) => d !== history.now),
+    canRedo: history.future.length > 0,
+  };
+  return [history.now, { begin, type, set, toggleKnown, undo, redo }, can];
 }
 
 export function textOf(draft: Draft, path: string): string {

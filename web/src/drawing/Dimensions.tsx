@@ -1,4 +1,6 @@
+import { type KeyboardEvent, type PointerEvent, useState } from "react";
 import { paper } from "../theme/tokens";
+import { dragged, movedEnd, stepped } from "./dragging";
 import type { Dimension, Frame } from "./geometry";
 
 const STYLE = {
@@ -6,63 +8,135 @@ const STYLE = {
   estimated: { dash: "4 3", before: "about ", style: "normal" },
   handbook: { dash: "1 3", before: "handbook ", style: "italic" },
 } as const;
+const GRIP = 16;
 
 interface Props {
   dimensions: Dimension[];
   frame: Frame;
+  /** The value as typed so far, which may be ahead of the drawing. */
+  valueOf: (path: string) => number | null;
   onPick: (path: string) => void;
+  onBegin: () => void;
+  onChange: (path: string, value: number) => void;
 }
 
-/** Lengths with their end marks and a label; picking one leads to its field. */
-export function Dimensions({ dimensions, frame, onPick }: Props) {
+/** Lengths with their end marks and a label; the far end can be dragged, the label leads to a field. */
+export function Dimensions(props: Props) {
   return (
     <g>
-      {dimensions.map((d) => {
-        const [x0, y0] = frame.place(d.p0);
-        const [x1, y1] = frame.place(d.p1);
-        const look = STYLE[d.state];
-        const text = `${look.before}${d.value.toFixed(1)}`;
-        const wide = 16 + text.length * 8.2;
-        const upright = d.axis === "z" || (d.axis === "y" && Math.abs(x1 - x0) < 1);
-        const cx = (x0 + x1) / 2 + (upright ? wide / 2 + 8 : 0);
-        // Upright labels sit low on their line, where the longer one has room of its own.
-        const cy = upright ? y0 + (y1 - y0) * (d.axis === "z" ? 0.82 : 0.5) : (y0 + y1) / 2 + 20;
-        return (
-          <g key={d.case_path} stroke={paper.verdigris}>
-            <path d={`M${x0} ${y0}L${x1} ${y1}`} strokeWidth="1.4" strokeDasharray={look.dash} />
-            <circle cx={x0} cy={y0} r="4.5" fill={paper.sheet} strokeWidth="2" />
-            <circle cx={x1} cy={y1} r="4.5" fill={paper.sheet} strokeWidth="2" />
-            <g
-              role="button"
-              aria-label={`${d.title}: ${text} mm, ${d.state}. Change it`}
-              onClick={() => onPick(d.case_path)}
-              style={{ cursor: "pointer" }}
-            >
-              <rect
-                x={cx - wide / 2}
-                y={cy - 13}
-                width={wide}
-                height="26"
-                fill={paper.sheet}
-                strokeWidth="1.5"
-                strokeDasharray={look.dash}
-              />
-              <text
-                x={cx}
-                y={cy + 5}
-                fontSize="15"
-                fontWeight="700"
-                fontStyle={look.style}
-                textAnchor="middle"
-                stroke="none"
-                fill={paper.ink}
-              >
-                {text}
-              </text>
-            </g>
-          </g>
-        );
-      })}
+      {props.dimensions.map((d) => (
+        <Length key={d.case_path} dimension={d} {...props} />
+      ))}
+    </g>
+  );
+}
+
+interface Grab {
+  from: [number, number];
+  value: number;
+  now: number;
+}
+
+function Length({
+  dimension: d,
+  frame,
+  valueOf,
+  onPick,
+  onBegin,
+  onChange,
+}: Props & { dimension: Dimension }) {
+  const [grab, setGrab] = useState<Grab | null>(null);
+  const value = valueOf(d.case_path) ?? d.value;
+  const [x0, y0] = frame.place(d.p0);
+  const [x1, y1] = frame.place(d.p1);
+  const look = STYLE[d.state];
+  const text = `${look.before}${d.value.toFixed(1)}`;
+  const wide = 16 + text.length * 8.2;
+  const upright = d.axis === "z" || (d.axis === "y" && Math.abs(x1 - x0) < 1);
+  const cx = (x0 + x1) / 2 + (upright ? wide / 2 + 8 : 0);
+  // Upright labels sit low on their line, where the longer one has room of its own.
+  const cy = upright ? y0 + (y1 - y0) * (d.axis === "z" ? 0.82 : 0.5) : (y0 + y1) / 2 + 20;
+
+  function move(event: PointerEvent) {
+    if (!grab) return;
+    const by: [number, number] = [event.clientX - grab.from[0], event.clientY - grab.from[1]];
+    const now = dragged({ ...d, value: grab.value }, by, frame);
+    if (now === grab.now) return;
+    setGrab({ ...grab, now });
+    onChange(d.case_path, now);
+  }
+
+  function key(event: KeyboardEvent) {
+    const now = stepped({ ...d, value }, event.key, event.shiftKey);
+    if (event.key === "Enter") onPick(d.case_path);
+    if (now === null) return;
+    event.preventDefault();
+    onBegin();
+    onChange(d.case_path, now);
+  }
+
+  const [gx, gy] = grab ? movedEnd(d, grab.now, frame) : [x1, y1];
+  return (
+    <g stroke={paper.verdigris}>
+      <path d={`M${x0} ${y0}L${x1} ${y1}`} strokeWidth="1.4" strokeDasharray={look.dash} />
+      {grab && (
+        <path d={`M${x0} ${y0}L${gx} ${gy}`} strokeWidth="3" opacity="0.5" data-testid="ghost" />
+      )}
+      <circle cx={x0} cy={y0} r="4.5" fill={paper.sheet} strokeWidth="2" />
+      <circle cx={gx} cy={gy} r="6" fill={paper.verdigris} strokeWidth="2" />
+      <circle
+        cx={gx}
+        cy={gy}
+        r={GRIP}
+        fill="transparent"
+        stroke="none"
+        role="slider"
+        tabIndex={0}
+        aria-label={`${d.title}, mm`}
+        aria-valuenow={value}
+        aria-valuemin={d.min}
+        aria-valuemax={d.max}
+        aria-valuetext={`${text} mm, ${d.state}`}
+        data-grip={d.case_path}
+        style={{ cursor: upright ? "ns-resize" : "ew-resize", touchAction: "none" }}
+        onPointerDown={(event) => {
+          event.currentTarget.setPointerCapture(event.pointerId);
+          onBegin();
+          setGrab({ from: [event.clientX, event.clientY], value, now: value });
+        }}
+        onPointerMove={move}
+        onPointerUp={() => setGrab(null)}
+        onPointerCancel={() => setGrab(null)}
+        onKeyDown={key}
+      />
+      <g
+        role="button"
+        aria-label={`${d.title}: ${text} mm, ${d.state}. Change it`}
+        onClick={() => onPick(d.case_path)}
+        style={{ cursor: "pointer" }}
+      >
+        <rect
+          x={cx - wide / 2}
+          y={cy - 13}
+          width={wide}
+          height="26"
+          fill={paper.sheet}
+          strokeWidth="1.5"
+          strokeDasharray={look.dash}
+        />
+        <text
+          x={cx}
+          y={cy + 5}
+          fontSize="15"
+          fontWeight="700"
+          fontStyle={look.style}
+          textAnchor="middle"
+          stroke="none"
+          fill={paper.ink}
+        >
+          {text}
+        </text>
+      </g>
     </g>
   );
 }

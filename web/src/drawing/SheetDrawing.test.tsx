@@ -118,6 +118,7 @@ describe("Dimensions", () => {
     min: 0.1,
     max: 10,
     step: 0.1,
+    both_ends: false,
     state: "estimated",
   };
 
@@ -128,7 +129,14 @@ describe("Dimensions", () => {
   ] as const)("says how a length is known: %s", (state, text) => {
     const { getByRole } = render(
       <svg>
-        <Dimensions dimensions={[{ ...height, state }]} frame={frame} onPick={() => undefined} />
+        <Dimensions
+          dimensions={[{ ...height, state }]}
+          frame={frame}
+          valueOf={() => null}
+          onPick={() => undefined}
+          onBegin={() => undefined}
+          onChange={() => undefined}
+        />
       </svg>,
     );
     const label = getByRole("button");
@@ -140,7 +148,14 @@ describe("Dimensions", () => {
     const picked: string[] = [];
     const { getByRole } = render(
       <svg>
-        <Dimensions dimensions={[height]} frame={frame} onPick={(path) => picked.push(path)} />
+        <Dimensions
+          dimensions={[height]}
+          frame={frame}
+          valueOf={() => null}
+          onPick={(path) => picked.push(path)}
+          onBegin={() => undefined}
+          onChange={() => undefined}
+        />
       </svg>,
     );
     fireEvent.click(getByRole("button"));

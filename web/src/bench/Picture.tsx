@@ -1,0 +1,150 @@
+import Box from "@mui/material/Box";
+import IconButton from "@mui/material/IconButton";
+import type { Drawing, Plan } from "../api/client";
+import { Dimensions } from "../drawing/Dimensions";
+import { SheetDrawing } from "../drawing/SheetDrawing";
+import { useWidth } from "../shell/useWidth";
+import { paper } from "../theme/tokens";
+import { Portion } from "./Portion";
+import { valueAt } from "./paths";
+import type { Previewed } from "./queries";
+import type { Draft, DraftActions, Reach } from "./useDraft";
+
+interface PictureProps {
+  drawing: Drawing;
+  plan: Plan;
+  view: string;
+  preview: Previewed;
+  draft: Draft;
+  actions: DraftActions;
+  can: Reach;
+  increment: number | null;
+  onIncrement: (order: number | null) => void;
+}
+
+/** The drawing with its grips, and what floats over it. */
+export function Picture({
+  drawing,
+  plan,
+  view,
+  preview,
+  draft,
+  actions,
+  can,
+  increment,
+  onIncrement,
+}: PictureProps) {
+  const [ref, width, height] = useWidth<HTMLDivElement>();
+  const sheet = drawing.sheets.find((s) => s.view === view) ?? drawing.sheets[0];
+  if (!sheet) return null;
+  return (
+    <Box
+      ref={ref}
+      sx={{
+        position: "relative",
+        flex: 1,
+        minHeight: { xs: 340, md: 400, lg: 200 },
+        overflow: "hidden",
+      }}
+    >
+      <Box
+        sx={{
+          position: "absolute",
+          inset: 0,
+          opacity: preview.isCurrent || preview.isWaiting ? 1 : 0.45,
+        }}
+      >
+        <SheetDrawing
+          sheet={sheet}
+          orientation={drawing}
+          width={width}
+          height={height}
+          selected={increment}
+          onSelect={(order) => onIncrement(order === increment ? null : order)}
+          overlay={(frame) => (
+            <Dimensions
+              // On a phone the labels would hide the tooth; the fields below say the same.
+              dimensions={width > 520 ? sheet.dimensions : []}
+              frame={frame}
+              onPick={(path) =>
+                document.querySelector<HTMLElement>(`[data-path="${path}"]`)?.focus()
+              }
+              valueOf={(path) => {
+                const value = valueAt(draft.data, path);
+                return typeof value === "number" ? value : null;
+              }}
+              onBegin={actions.begin}
+              onChange={(path, value) => actions.type(path, value.toFixed(1))}
+            />
+          )}
+        />
+      </Box>
+      <Box sx={{ position: "absolute", right: 12, top: 4, display: "flex" }}>
+        <HistoryButton
+          name="Undo"
+          d="M3 8h9a4 4 0 010 8H7M7 4L3 8l4 4"
+          can={can.canUndo}
+          onClick={actions.undo}
+        />
+        <HistoryButton
+          name="Redo"
+          d="M15 8H6a4 4 0 000 8h5M11 4l4 4-4 4"
+          can={can.canRedo}
+          onClick={actions.redo}
+        />
+      </Box>
+      <Box
+        sx={{
+          position: "absolute",
+          right: 16,
+          bottom: { xs: 36, md: 6 },
+          left: { xs: 16, md: 190 },
+        }}
+      >
+        <Portion plan={plan} selected={increment} onSelect={onIncrement} />
+      </Box>
+      <StalePicture preview={preview} />
+    </Box>
+  );
+}
+
+/** Says why the picture is not of what is typed, and what it shows instead. */
+function StalePicture({ preview }: { preview: Previewed }) {
+  const refused = preview.refusal?.requirement.text ?? preview.error?.message;
+  const wrong = preview.problems.length > 0 ? "A measurement can\u2019t be right." : undefined;
+  const reason = refused ?? wrong;
+  if (preview.isCurrent || preview.isWaiting || !reason) return null;
+  return (
+    <Box
+      role="alert"
+      sx={{
+        position: "absolute",
+        left: 16,
+        right: 16,
+        top: 8,
+        p: 1,
+        bgcolor: paper.sheet,
+        border: `1.5px solid ${paper.brick}`,
+      }}
+    >
+      {reason} The picture and the numbers show the last plan that worked.
+    </Box>
+  );
+}
+
+interface HistoryButtonProps {
+  name: string;
+  d: string;
+  can: boolean;
+  onClick: () => void;
+}
+
+function HistoryButton({ name, d, can, onClick }: HistoryButtonProps) {
+  return (
+    <IconButton aria-label={name} disabled={!can} onClick={onClick} sx={{ width: 40, height: 40 }}>
+      <svg width="18" height="18" viewBox="0 0 18 18" aria-hidden="true">
+        <path d={d} fill="none" stroke="currentColor" strokeWidth="1.8" />
+      </svg>
+    </IconButton>
+  );
+}
