@@ -7,6 +7,7 @@ irradiance at contact, n the narrowness of the beam. Both are fitted to radiomet
 from __future__ import annotations
 
 import csv
+import datetime
 import io
 import itertools
 import math
@@ -116,11 +117,23 @@ def read_readings_csv(text: str) -> list[Reading]:
                 problems.append(Problem(where, repr(row.get(name)), f"a number from {least:g} to {most:g}"))
             else:
                 values[name] = number
-        if len(values) == len(needed):
-            readings.append(Reading(**values, taken_at=(row.get("taken_at") or "").strip() or None))
+        day = (row.get("taken_at") or "").strip() or None
+        if day and not _is_day(day):
+            allowed = "a date such as 2026-11-21, or nothing"
+            problems.append(Problem(f"line {rows.line_num}, taken_at", repr(day), allowed))
+        elif len(values) == len(needed):
+            readings.append(Reading(**values, taken_at=day))
     if problems:
         raise InputError(*problems)
     return readings
+
+
+def _is_day(text: str) -> bool:
+    try:
+        datetime.date.fromisoformat(text[:10])
+    except ValueError:
+        return False
+    return True
 
 
 def _number(text: str | None) -> float | None:

@@ -168,7 +168,7 @@ def _loft(tooth: ToothName, shell: Shell, n: _Lengths, shape: Mapping[str, Any])
         axial = np.concatenate([axial, lifted[None]])
         cap, centre = _flat_cap(lifted)
     elif shell == "pulp":
-        axial, cap, centre = _pulp(axial, relief, n, shape)
+        axial, cap, centre = _pulp(relief, n, shape)
     else:
         cap, centre = _cusped_cap(axial[-1], rim, relief, shell == "dentin", n)
     return Crown(
@@ -304,9 +304,7 @@ def _flat_cap(ring: Floats) -> tuple[Floats, Floats]:
     return (middle + (ring - middle) * 0.5)[None], middle
 
 
-def _pulp(
-    axial: Floats, relief: _Relief, n: _Lengths, shape: Mapping[str, Any]
-) -> tuple[Floats, Floats, Floats]:
+def _pulp(relief: _Relief, n: _Lengths, shape: Mapping[str, Any]) -> tuple[Floats, Floats, Floats]:
     """Return an estimated pulp: a share of the neck's width, its roof below the junction by the
     dentin thickness, with horns under the cusps."""
     halves = n.pulp_share * np.array([n.md_neck, n.bl_neck, n.md_neck, n.bl_neck]) / 2

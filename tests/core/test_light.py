@@ -93,10 +93,14 @@ def test_the_newest_day_counts_and_bad_readings_are_named() -> None:
         InputError, match="got 900 mW/cm2 at 0 mm and 950 at 4 mm, allowed readings that fall"
     ):
         fit_beam([reading(0, 900), reading(4, 950)], 9)
-    text = "distance_mm,irradiance_mw_cm2\n0,900\nfour,800\n8,-3\n"
+    text = "distance_mm,irradiance_mw_cm2,taken_at\n0,900,2026-11-21\nfour,800,\n8,-3,\n9,300,soon\n"
     with pytest.raises(InputError) as caught:
         read_readings_csv(text)
-    assert [p.path for p in caught.value.problems] == ["line 3, distance_mm", "line 4, irradiance_mw_cm2"]
+    assert [p.path for p in caught.value.problems] == [
+        "line 3, distance_mm",
+        "line 4, irradiance_mw_cm2",
+        "line 5, taken_at",
+    ]
     with pytest.raises(InputError, match=r"line 1: got .*, allowed the columns"):
         read_readings_csv("mm,mw\n0,900\n")
 
