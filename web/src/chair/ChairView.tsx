@@ -2,6 +2,7 @@ import Box from "@mui/material/Box";
 import { useEffect } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import type { Step } from "../api/client";
+import { useClock } from "../session/time";
 import { Trouble } from "../shell/Trouble";
 import { Waiting } from "../shell/Waiting";
 import { night, numerals } from "../theme/tokens";
@@ -75,8 +76,7 @@ function Chair({ run, controls }: { run: Run; controls: RunControls }) {
 }
 
 function Header({ run, controls }: { run: Run; controls: RunControls }) {
-  const began = new Date(run.started_at);
-  const start = began.toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
+  const clock = useClock();
   return (
     <Box
       sx={{
@@ -99,7 +99,7 @@ function Header({ run, controls }: { run: Run; controls: RunControls }) {
       <span>
         step {run.state.index + 1} of {run.state.count}
       </span>
-      <span>started {start}</span>
+      <span>started {clock.time(run.started_at)}</span>
       <Pace run={run} />
       <Box sx={{ ml: "auto", display: "flex", gap: 2, alignItems: "center" }}>
         {controls.unsent && (

@@ -5,6 +5,7 @@ import { useParams } from "react-router";
 import { type Schemas, client, unwrap } from "../api/client";
 import { SheetDrawing } from "../drawing/SheetDrawing";
 import type { Sheet as DrawnSheet, Orientation } from "../drawing/geometry";
+import { useClock } from "../session/time";
 import { Trouble } from "../shell/Trouble";
 import { useWidth } from "../shell/useWidth";
 import { Waiting } from "../shell/Waiting";
@@ -12,10 +13,6 @@ import { numerals, paper } from "../theme/tokens";
 import { Signing } from "./Signing";
 
 type Record = Schemas["RecordOut"];
-
-function moment(iso: string): string {
-  return new Date(iso).toLocaleString("en-GB", { dateStyle: "long", timeStyle: "short" });
-}
 
 /** The record as it wrote itself, with the dentist's words and signature beneath. */
 export default function RecordView() {
@@ -31,6 +28,7 @@ export default function RecordView() {
 }
 
 function Sheet({ record }: { record: Record }) {
+  const clock = useClock();
   const section = record.drawing.sheets.find((s) => s.view === "section");
   return (
     <Box
@@ -59,12 +57,8 @@ function Sheet({ record }: { record: Record }) {
           <Box sx={{ color: "text.secondary" }}>
             {record.dentist}, {record.practice}
             <br />
-            {moment(record.started_at)} to{" "}
-            {new Date(record.finished_at).toLocaleTimeString("en-GB", {
-              hour: "2-digit",
-              minute: "2-digit",
-            })}{" "}
-            · plan {record.plan_number}, engine {record.engine}
+            {clock.moment(record.started_at)} to {clock.time(record.finished_at)} · plan{" "}
+            {record.plan_number}, engine {record.engine}
           </Box>
         </Box>
         <Box className="no-print" sx={{ display: "flex", gap: 1 }}>

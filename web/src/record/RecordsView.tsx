@@ -2,6 +2,7 @@ import Box from "@mui/material/Box";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { client, unwrap } from "../api/client";
+import { useClock } from "../session/time";
 import { Trouble } from "../shell/Trouble";
 import { VerdictMark } from "../shell/Verdict";
 import { Waiting } from "../shell/Waiting";
@@ -9,6 +10,7 @@ import { numerals, paper } from "../theme/tokens";
 
 /** All records of the practice, newest first. */
 export default function RecordsView() {
+  const clock = useClock();
   const records = useQuery({
     queryKey: ["records"],
     queryFn: () => unwrap(client.GET("/api/records")),
@@ -50,11 +52,7 @@ export default function RecordsView() {
           <Box>
             <strong>{r.patient}</strong>
             <Box sx={{ color: "text.secondary" }}>
-              {new Date(r.finished_at).toLocaleString("en-GB", {
-                dateStyle: "medium",
-                timeStyle: "short",
-              })}{" "}
-              · {r.deviations} deviations
+              {clock.moment(r.finished_at)} · {r.deviations} deviations
             </Box>
           </Box>
           <Box sx={{ display: "flex", gap: 1, alignItems: "center" }}>

@@ -5,6 +5,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { type Schemas, client, unwrap } from "../api/client";
 import { useSession } from "../session/queries";
+import { useClock } from "../session/time";
 import { VerdictMark } from "../shell/Verdict";
 import { paper } from "../theme/tokens";
 
@@ -23,11 +24,8 @@ export function Signing({ record }: { record: Record }) {
   );
 }
 
-function when(iso: string): string {
-  return new Date(iso).toLocaleString("en-GB", { dateStyle: "long", timeStyle: "short" });
-}
-
 function Signed({ record }: { record: Record }) {
+  const clock = useClock();
   return (
     <>
       <Box sx={{ whiteSpace: "pre-wrap", fontSize: 17 }} data-testid="free-text">
@@ -41,7 +39,7 @@ function Signed({ record }: { record: Record }) {
               <Box sx={{ whiteSpace: "pre-wrap", fontSize: 17 }}>Amended: {seal.text}</Box>
             )}
             <Box sx={{ color: "text.secondary" }}>
-              Signed by {seal.signed_by}, {when(seal.signed_at)} · seal {seal.sequence},{" "}
+              Signed by {seal.signed_by}, {clock.moment(seal.signed_at)} · seal {seal.sequence},{" "}
               <code>{seal.hash.slice(0, 12)}</code>
             </Box>
           </Box>

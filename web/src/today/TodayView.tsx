@@ -3,7 +3,7 @@ import Button from "@mui/material/Button";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate } from "react-router";
 import { type Schemas, client, unwrap } from "../api/client";
-import { useSession } from "../session/queries";
+import { useClock } from "../session/time";
 import { Trouble } from "../shell/Trouble";
 import { Verdict } from "../shell/Verdict";
 import { Waiting } from "../shell/Waiting";
@@ -11,17 +11,9 @@ import { numerals, paper } from "../theme/tokens";
 
 type Visit = Schemas["VisitOut"];
 
-function clock(iso: string, zone: string): string {
-  return new Intl.DateTimeFormat("en-GB", {
-    hour: "2-digit",
-    minute: "2-digit",
-    timeZone: zone,
-  }).format(new Date(iso));
-}
-
 /** Who is next, on which tooth, and what is missing before each can start. */
 export default function TodayView() {
-  const { data: session } = useSession();
+  const clock = useClock();
   const today = useQuery({
     queryKey: ["today"],
     queryFn: () => unwrap(client.GET("/api/today")),
@@ -29,19 +21,12 @@ export default function TodayView() {
   });
   if (today.isPending) return <Waiting />;
   if (today.isError) return <Trouble error={today.error} again={() => void today.refetch()} />;
-  const zone = session?.user?.zone ?? "UTC";
   const { visits } = today.data;
   const next = visits.find((v) => v.status !== "done");
-  const day = new Intl.DateTimeFormat("en-GB", {
-    weekday: "long",
-    day: "numeric",
-    month: "long",
-    timeZone: zone,
-  }).format(new Date(today.data.now));
   return (
     <Box sx={{ p: { xs: 2, md: 3 }, width: "100%", maxWidth: 1180, mx: "auto" }}>
       <Box component="h1" sx={{ m: 0, mb: 2, fontSize: 26 }}>
-        {day}
+        {clock.day(today.data.now)}
         <Box
           component="span"
           sx={{ ml: 2, fontSize: 16, fontWeight: 400, color: "text.secondary" }}
@@ -52,14 +37,19 @@ export default function TodayView() {
       {visits.length === 0 && <Box>Nothing is booked. Restorations appear here once they are.</Box>}
       <Box component="ol" sx={{ listStyle: "none", m: 0, p: 0, display: "grid", gap: 1.5 }}>
         {visits.map((visit) => (
-          <VisitRow key={visit.restoration_id} visit={visit} zone={zone} isNext={visit === next} />
+          <VisitRow
+            key={visit.restoration_id}
+            visit={visit}
+            time={clock.time(visit.starts_at)}
+            isNext={visit === next}
+          />
         ))}
       </Box>
     </Box>
   );
 }
 
-function VisitRow({ visit, zone, isNext }: { visit: Visit; zone: string; isNext: boolean }) {
+function VisitRow({ visit, time, isNext }: { visit: Visit; time: string; isNext: boolean }) {
   const stops = visit.missing.filter((m) => m.level === "stop").length;
   const done = visit.status === "done";
   return (
@@ -78,9 +68,7 @@ function VisitRow({ visit, zone, isNext }: { visit: Visit; zone: string; isNext:
       }}
     >
       <Box sx={{ ...numerals }}>
-        <Box sx={{ fontSize: isNext ? 30 : 24, fontWeight: 700, lineHeight: 1.1 }}>
-          {clock(visit.starts_at, zone)}
-        </Box>
+        <Box sx={{ fontSize: isNext ? 30 : 24, fontWeight: 700, lineHeight: 1.1 }}>{time}</Box>
         <Box sx={{ fontSize: 14, color: "text.secondary" }}>{isNext ? "next" : visit.chair}</Box>
       </Box>
       <Box sx={{ ...numerals }}>
