@@ -69,6 +69,7 @@ class Server:
                 return
             except OSError:
                 time.sleep(0.1)
+        self.kill()
         raise RuntimeError("the server did not start")
 
     def kill(self) -> None:

@@ -58,11 +58,10 @@ class Scene:
 
         A point on the very face passes for inside in one direction and for outside in another.
         """
-        clear = np.ones(len(points), dtype=np.bool_)
-        for direction in SIX_WAYS:
-            distance, leaving = self.first_hit(points, np.tile(direction, (len(points), 1)))
-            clear &= leaving & (distance >= clearance_mm)
-        return clear
+        ways = np.repeat(SIX_WAYS, len(points), axis=0)
+        distance, leaving = self.first_hit(np.tile(points, (len(SIX_WAYS), 1)), ways)
+        clear = leaving & (distance >= clearance_mm)
+        return np.asarray(clear.reshape(len(SIX_WAYS), -1).all(axis=0))
 
     def length_inside(self, origins: Floats, directions: Floats, lengths: Floats) -> Floats:
         """Return the length (mm) that each ray runs inside the one closed solid before its end."""
