@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from typing import Literal
 
+import numpy as np
 from annotated_types import Ge, Gt, Le
 from manifold3d import Manifold
 from pydantic import BaseModel, ConfigDict
@@ -24,8 +25,7 @@ from mallet.terms.case import OcclusalBox, Side
 from mallet.tooth import Crown
 
 View = Literal["section", "above", "across_mesial", "across_distal"]
-Slice = Callable[[Manifold], list[Ring]]
-Layer = tuple[str, str, Manifold]
+Slice = Callable[..., list[Ring]]
 STEP_MM = 0.1
 BELOW_EDGE_MM = 0.4
 CONTOURS_MM = (0.3, 0.7, 1.1, 1.5, 1.9)
@@ -94,17 +94,18 @@ class Drawing(Drawn):
 def draw(worked: Worked, book: Rulebook | None = None) -> Drawing:
     """Return the drawing of a worked plan; the polygons are sections of the very solids planned."""
     rules = (book or load_rulebook()).with_house(worked.case.house)
-    tooth = _tooth_solids(worked, rules)
-    across = [_across(worked, box.side, tooth) for box in worked.cavity.boxes if box.side]
+    across = [_across(worked, box.side, rules) for box in worked.cavity.boxes if box.side]
     return Drawing(
         mirrored=worked.cavity.tooth.mirrored_when_drawn,
         upper=worked.cavity.tooth.is_upper,
-        sheets=[_section(worked, tooth, rules), _above(worked), *across],
+        sheets=[_section(worked, rules), _above(worked), *across],
     )
 
 
-def _section(worked: Worked, tooth: list[Layer], rules: Rulebook) -> Sheet:
-    cut: Slice = lengthwise_section
+def _section(worked: Worked, rules: Rulebook) -> Sheet:
+    def cut(solid: Manifold, within: Manifold | None = None) -> list[Ring]:
+        return lengthwise_section(solid, 0.0, within)
+
     shapes = []
     for beside in worked.neighbours:
         dentin = shell_solid(beside.tooth, rules, "dentin").solid
@@ -112,7 +113,7 @@ def _section(worked: Worked, tooth: list[Layer], rules: Rulebook) -> Sheet:
         name = f"neighbour.{beside.side}"
         shapes.append(_shape(name, "neighbour", "enamel", cut(beside.solid)))
         shapes.append(_shape(f"{name}.dentin", "neighbour", "dentin", cut(moved)))
-    shapes += _tooth(tooth, cut)
+    shapes += _tooth(worked, cut, rules)
     shapes += _increments(worked, cut)
     shapes += _matrix(worked, cut)
     lines = [_shape("cervical", "line", "cervical", [_cervical(worked.cavity.crown)])]
@@ -154,41 +155,37 @@ def _above(worked: Worked) -> Sheet:
     )
 
 
-def _across(worked: Worked, side: Side, tooth: list[Layer]) -> Sheet:
+def _across(worked: Worked, side: Side, rules: Rulebook) -> Sheet:
     box = worked.cavity.box(side)
     assert box is not None
     outer = worked.cavity.crown.outer_x_mm(side, box.floor_mm)
     x = (outer + axial_wall_mm(box, box.floor_mm)) / 2
 
-    def cut(solid: Manifold) -> list[Ring]:
-        return crosswise_section(solid, x)
+    def cut(solid: Manifold, within: Manifold | None = None) -> list[Ring]:
+        return crosswise_section(solid, x, within)
 
     view: View = "across_mesial" if side == "mesial" else "across_distal"
     return Sheet(
         view=view,
         title=f"faciolingual section through the {side} box",
         axes=["y", "z"],
-        shapes=[*_tooth(tooth, cut), *_increments(worked, cut)],
+        shapes=[*_tooth(worked, cut, rules), *_increments(worked, cut)],
         lines=[_shape("outline", "line", "outline", cut(worked.cavity.outer.solid))],
         dimensions=[],
         marks=[],
     )
 
 
-def _tooth_solids(worked: Worked, rules: Rulebook) -> list[Layer]:
+def _tooth(worked: Worked, cut: Slice, rules: Rulebook) -> list[Shape]:
     """Return what is left of the tooth, layer on layer: enamel, dentin, pulp."""
     cavity = worked.cavity
     dentin = shell_solid(cavity.tooth, rules, "dentin").solid
     pulp = shell_solid(cavity.tooth, rules, "pulp").solid
     return [
-        ("tooth", "enamel", cavity.remaining_tooth),
-        ("dentin", "dentin", cavity.remaining_tooth ^ dentin),
-        ("pulp", "pulp", pulp),
+        _shape("tooth", "tooth", "enamel", cut(cavity.remaining_tooth)),
+        _shape("dentin", "tooth", "dentin", cut(cavity.remaining_tooth, dentin)),
+        _shape("pulp", "tooth", "pulp", cut(pulp)),
     ]
-
-
-def _tooth(layers: list[Layer], cut: Slice) -> list[Shape]:
-    return [_shape(id, "tooth", material, cut(solid)) for id, material, solid in layers]
 
 
 def _increments(worked: Worked, cut: Slice) -> list[Shape]:
@@ -336,7 +333,7 @@ def _names(worked: Worked) -> list[Mark]:
 def _shape(
     id: str, role: str, material: str, rings: list[Ring], order: int = 0, path: str | None = None
 ) -> Shape:
-    rounded = [[_point(p) for p in ring] for ring in rings]
+    rounded = [(np.round(ring, DECIMALS) + 0.0).tolist() for ring in rings]
     return Shape(id=id, role=role, material=material, order=order, rings=rounded, figure_path=path)
 
 

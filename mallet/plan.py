@@ -97,7 +97,7 @@ def work(case: Case, book: Rulebook | None = None, with_points: bool = False) ->
     build = build_composite(case, cavity, around, beam, rules)
 
     before_acid = [step.id for step in matrix.steps if step.id.endswith(".seal")] or ["prepare.verify"]
-    film = film_cures(case, cavity, around, beam, rules)
+    film = film_cures(case, cavity, build, around, beam, rules)
     bonding = bond(film, before_acid, rules)
     building = StageResult(
         decisions=[_layering(case, build)],

@@ -77,7 +77,7 @@ def _without_light(measure: Callable[[], float]) -> float:
     real = composite.dimmest
 
     def dark(points: np.ndarray, aims: list[cure.Aim], *_: object) -> cure.Lit:
-        few = points[: cure.REFINED_POINTS]
+        few = points[: cure.FINE_POINTS]
         return cure.Lit(few, tuple(aims), np.full((len(few), len(aims)), 100.0))
 
     composite.dimmest = dark

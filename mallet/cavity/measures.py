@@ -13,7 +13,7 @@ from mallet.cavity.rays import LIFT_MM, MOST_CROSSINGS, Scene
 from mallet.cavity.solids import Skin, skin
 
 Floats = NDArray[np.float64]
-EDGE_MM = 0.8
+EDGE_MM = 1.0
 PROBE_MM = 0.02
 COLUMN_MM = 0.4
 
@@ -70,53 +70,59 @@ def contacts_of(
 
 def finely(faces: Skin, edge_mm: float) -> Skin:
     """Return the same faces cut until no edge is longer than a length."""
-    corners, tags, normals = faces.corners, faces.tags, faces.normals
-    done_c, done_t, done_n = [], [], []
+    corners, of = faces.corners, np.arange(len(faces.areas))
+    done_corners, done_of = [corners[:0]], [of[:0]]
     while len(corners):
-        edges = np.linalg.norm(corners - np.roll(corners, -1, axis=1), axis=2)
-        longest = edges.argmax(axis=1)
-        small = edges.max(axis=1) <= edge_mm
-        done_c.append(corners[small])
-        done_t.append(tags[small])
-        done_n.append(normals[small])
-        corners, tags, normals, longest = (v[~small] for v in (corners, tags, normals, longest))
+        edges = corners - corners[:, [1, 2, 0]]
+        squared = np.einsum("ijk,ijk->ij", edges, edges)
+        longest = squared.argmax(axis=1)
         rows = np.arange(len(corners))
+        large = squared[rows, longest] > edge_mm**2
+        done_corners.append(corners[~large])
+        done_of.append(of[~large])
+        corners, of, longest = corners[large], of[large], longest[large]
+        rows = rows[: len(corners)]
         a, b, c = (corners[rows, (longest + i) % 3] for i in range(3))
         middle = (a + b) / 2
         corners = np.concatenate([np.stack([a, middle, c], 1), np.stack([middle, b, c], 1)])
-        tags, normals = np.concatenate([tags, tags]), np.concatenate([normals, normals])
-    if not done_c:
-        return faces
-    out, t, n = np.concatenate(done_c), np.concatenate(done_t), np.concatenate(done_n)
+        of = np.concatenate([of, of])
+    out, of = np.concatenate(done_corners), np.concatenate(done_of)
     areas = np.linalg.norm(np.cross(out[:, 1] - out[:, 0], out[:, 2] - out[:, 0]), axis=1) / 2
-    return Skin(out, n, areas, t)
+    return Skin(out, faces.normals[of], areas, faces.tags[of])
 
 
 def longest_vertical_mm(solid: Manifold, scene: Scene | None = None) -> float:
     """Return the longest straight vertical way inside a solid, in mm; its scene saves making one."""
+    low, high = vertical_spans_mm(solid, scene)
+    return float((high - low).max(initial=0.0))
+
+
+def vertical_spans_mm(solid: Manifold, scene: Scene | None = None) -> tuple[Floats, Floats]:
+    """Return where straight vertical ways inside a solid begin and end, in mm: over a grid and its
+    corners."""
     scene = scene or Scene(solid)
     x0, y0, z0, x1, y1, _ = solid.bounding_box()
     xs = np.arange(x0 + COLUMN_MM / 2, x1, COLUMN_MM)
     ys = np.arange(y0 + COLUMN_MM / 2, y1, COLUMN_MM)
-    grid = np.array([(x, y) for x in xs for y in ys]).reshape(-1, 2)
+    grid = np.stack(np.meshgrid(xs, ys, indexing="ij"), axis=-1).reshape(-1, 2)
     corners = np.asarray(solid.to_mesh64().vert_properties)[:, :2]
     middle = np.array([(x0 + x1) / 2, (y0 + y1) / 2])
     columns = np.concatenate([grid, corners + 1e-3 * (middle - corners)])
     start = np.column_stack([columns, np.full(len(columns), z0 - 0.5)])
     up = np.tile([0.0, 0.0, 1.0], (len(start), 1))
     entered = np.zeros(len(start), dtype=np.bool_)
-    longest = 0.0
+    lows, highs = [np.empty(0)], [np.empty(0)]
     for _ in range(MOST_CROSSINGS):
         distance, leaving = scene.first_hit(start, up)
         hit = np.isfinite(distance)
-        ended = hit & leaving & entered
-        if ended.any():
-            longest = max(longest, float(distance[ended].max()) + LIFT_MM)
         if not hit.any():
             break
+        ended = hit & leaving & entered
+        lows.append(start[ended, 2] - LIFT_MM)
+        highs.append(start[ended, 2] + distance[ended])
         start = start[hit] + (distance[hit, None] + LIFT_MM) * up[hit]
         up, entered = up[hit], ~leaving[hit]
-    return longest
+    return np.concatenate(lows), np.concatenate(highs)
 
 
 def least_width_mm(solid: Manifold) -> float:
@@ -125,8 +131,7 @@ def least_width_mm(solid: Manifold) -> float:
     Over the face normals of its convex hull; the exact least may be slightly smaller where two
     edges, not a face, bear the planes.
     """
-    hull = skin(solid.hull())
-    points = hull.corners.reshape(-1, 3)
-    normals = np.unique(np.round(hull.normals, 4), axis=0)
-    along = points @ normals.T
+    hull = solid.hull()
+    corners = np.asarray(hull.to_mesh64().vert_properties)[:, :3]
+    along = corners @ skin(hull).normals.T
     return float((along.max(axis=0) - along.min(axis=0)).min())

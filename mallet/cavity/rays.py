@@ -22,12 +22,17 @@ SIX_WAYS = [sign * np.roll([0.9998, 0.0173, 0.0101], axis) for axis in range(3) 
 class Scene:
     """Triangles that rays can be shot at. Keeps the arrays alive that the tracer reads."""
 
-    def __init__(self, *solids: Manifold) -> None:
+    def __init__(self, *solids: Manifold, above_mm: float = -np.inf) -> None:
+        """Take the triangles of solids, without those that lie below a height: rays that rise from
+        there never meet them."""
         self._scene: Any = EmbreeScene()
         self._kept = []
+        self.top_mm = -np.inf
         for solid in solids:
             vertices, triangles = triangles_of(solid)
+            triangles = triangles[vertices[triangles, 2].max(axis=1) > above_mm]
             self._kept.append(TriangleMesh(self._scene, vertices, triangles))
+            self.top_mm = max(self.top_mm, float(vertices[:, 2].max(initial=-np.inf)))
         self.is_empty = not solids
 
     def blocked(self, origins: Floats, directions: Floats, lengths: Floats) -> NDArray[np.bool_]:
@@ -45,7 +50,7 @@ class Scene:
         missed = out["geomID"] < 0
         distance = np.where(missed, np.inf, out["tfar"].astype(np.float64))
         # The tracer's normals follow the winding: outward for our solids.
-        from_behind = (out["Ng"] * directions).sum(axis=1) > 0
+        from_behind = np.einsum("ij,ij->i", out["Ng"], directions) > 0
         return distance, np.asarray(from_behind & ~missed)
 
     def contains(self, points: Floats) -> NDArray[np.bool_]:
@@ -64,20 +69,21 @@ class Scene:
         return np.asarray(clear.reshape(len(SIX_WAYS), -1).all(axis=0))
 
     def length_inside(self, origins: Floats, directions: Floats, lengths: Floats) -> Floats:
-        """Return the length (mm) that each ray runs inside the one closed solid before its end."""
+        """Return the length (mm) that each rising ray runs inside the one closed solid before its end."""
         inside = np.zeros(len(origins))
-        at = np.zeros(len(origins))
-        alive = np.arange(len(origins)) if not self.is_empty else np.empty(0, dtype=int)
+        # Above its top a solid is not met again: most rays leave there, and need no further look.
+        last = np.minimum(lengths, (self.top_mm - origins[:, 2]) / directions[:, 2])
+        ray = np.flatnonzero(last > LIFT_MM)
+        at, last, start, way = np.zeros(len(ray)), last[ray], origins[ray], directions[ray]
         for _ in range(MOST_CROSSINGS):
-            if not len(alive):
+            if not len(ray):
                 break
-            start = origins[alive] + at[alive, None] * directions[alive]
-            distance, leaving = self.first_hit(start, directions[alive])
-            end = np.minimum(at[alive] + distance, lengths[alive])
-            inside[alive] += np.where(leaving, end - at[alive], 0.0)
-            going = end < lengths[alive]
-            at[alive] = end + LIFT_MM
-            alive = alive[going]
+            distance, leaving = self.first_hit(start + at[:, None] * way, way)
+            end = np.minimum(at + distance, lengths[ray])
+            inside[ray] += np.where(leaving, end - at, 0.0)
+            going = end + LIFT_MM < last
+            ray, last, start, way = ray[going], last[going], start[going], way[going]
+            at = end[going] + LIFT_MM
         return inside
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -38,6 +39,12 @@ class Skin:
 
     def where(self, keep: NDArray[np.bool_]) -> Skin:
         return Skin(self.corners[keep], self.normals[keep], self.areas[keep], self.tags[keep])
+
+
+def joined(skins: Sequence[Skin]) -> Skin:
+    """Return the triangles of several skins as one."""
+    columns = zip(*(vars(one).values() for one in skins), strict=True)
+    return Skin(*(np.concatenate(column) for column in columns))
 
 
 def tagged_solid(vertices: Floats, triangles: Ints) -> Tagged:

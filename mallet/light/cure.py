@@ -10,20 +10,21 @@ from numpy.typing import NDArray
 
 from mallet.cavity.measures import Contacts
 from mallet.cavity.rays import Scene
-from mallet.cavity.solids import Skin
+from mallet.cavity.solids import Skin, joined
 from mallet.light.beam import Beam
-from mallet.light.field import Filling, Tip, irradiance_mw_cm2
+from mallet.light.field import FINE, Filling, Grain, Tip, irradiance_mw_cm2
 from mallet.rulebook import Rulebook
 from mallet.terms.case import Mass
 
 Floats = NDArray[np.float64]
 INSET_MM = 0.03
-CORNER_INSET_MM = 0.06
 CLEARANCE_MM = 0.004
-CORNER_GRID_MM = 0.75
-FACE_GRID_MM = 1.0
-ROUGH_RINGS, ROUGH_AROUND = 4, 7
-REFINED_POINTS = 4
+SAME_PLACE_MM = 1e-4
+DAMPING = 0.02
+SHARP = 0.003
+GRID_MM = 0.75
+ROUGH, CLOSER = Grain(5, 12), Grain(8, 16, 2)
+CLOSER_POINTS, FINE_POINTS = 8, 2
 WIDE_SHARE = 0.85
 DECIMALS = 4
 
@@ -49,30 +50,43 @@ def deep_points(contacts: Contacts, inside: Scene) -> Floats:
     deep = [s for s in (contacts.tooth, contacts.band, contacts.increment) if len(s.areas)]
     if not deep:
         return np.empty((0, 3))
-    faces = np.concatenate([s.centres - INSET_MM * s.normals for s in deep])
-    points = np.concatenate([_lowest(_corners(deep), CORNER_GRID_MM), _lowest(faces, FACE_GRID_MM)])
+    corners, sharp = _corners(contacts, deep)
+    within = inside.contains(corners)
+    corners, sharp = corners[within], sharp[within]
+    points = np.concatenate([corners[sharp], _lowest(corners[~sharp], GRID_MM)])
     clear = inside.clear_inside(points, CLEARANCE_MM)
     # A feather-thin portion has no point that is clear of its faces.
-    return np.round(points[clear if clear.any() else inside.contains(points)], DECIMALS)
+    return np.round(points[clear] if clear.any() else points, DECIMALS)
 
 
 def _lowest(points: Floats, grid_mm: float) -> Floats:
-    """Return the lowest point of each cell of a cubic grid, in a fixed order."""
+    """Return the lowest point of each cell of a grid seen from above, in a fixed order."""
     ordered = points[np.lexsort((points[:, 1], points[:, 0], points[:, 2]))]
-    cells = np.floor(ordered / grid_mm).astype(np.int64) @ np.array([1, 1000, 1000000])
+    cells = np.floor(ordered[:, :2] / grid_mm).astype(np.int64) @ np.array([1, 1000])
     return np.asarray(ordered[np.sort(np.unique(cells, return_index=True)[1])])
 
 
-def _corners(deep: Sequence[Skin]) -> Floats:
-    """Return the corners of the deep faces, drawn in along each face and off it."""
-    drawn_in = []
-    for faces in deep:
-        away = faces.centres[:, None, :] - faces.corners
-        length = np.linalg.norm(away, axis=2, keepdims=True)
-        step = np.minimum(CORNER_INSET_MM, 0.5 * length) / np.maximum(length, 1e-9)
-        inset = INSET_MM * faces.normals[:, None, :]
-        drawn_in.append((faces.corners + step * away - inset).reshape(-1, 3))
-    return np.concatenate(drawn_in)
+def _corners(contacts: Contacts, deep: Sequence[Skin]) -> tuple[Floats, NDArray[np.bool_]]:
+    """Return each corner of the deep faces once, drawn in off every face that meets there, and whether
+    it is sharp: three faces meet, not two along an edge."""
+    skin = joined([*deep, contacts.air])
+    corners, normals = skin.corners.reshape(-1, 3), np.repeat(skin.normals, 3, axis=0)
+    places = np.round(corners / SAME_PLACE_MM).astype(np.int64) @ np.array([1, 1 << 20, 1 << 40])
+    of_deep = sum(3 * len(faces.areas) for faces in deep)
+    kept, first = np.unique(places[:of_deep], return_index=True)
+    at = np.minimum(np.searchsorted(kept, places), len(kept) - 1)
+    meets = kept[at] == places
+    at, normals = at[meets], normals[meets]
+
+    def mean(values: Floats) -> Floats:
+        return np.asarray(np.bincount(at, values, minlength=len(kept)) / np.bincount(at))
+
+    # The way that comes nearest to a step off each face; damped where faces are all but parallel.
+    faced = [[mean(normals[:, i] * normals[:, j]) for j in range(3)] for i in range(3)]
+    lean = np.stack([mean(normals[:, i]) for i in range(3)], axis=-1)
+    spread = np.array(faced).transpose(2, 0, 1)
+    inward = np.linalg.solve(spread + DAMPING * np.eye(3), lean[..., None])[..., 0]
+    return corners[first] - INSET_MM * inward, np.linalg.det(spread) > SHARP
 
 
 def stand_tip(aim: Floats, skyline: Floats, beam: Beam, distance_mm: float | None) -> Tip:
@@ -130,19 +144,19 @@ def dimmest(
     fillings: Sequence[Filling],
     rules: Rulebook,
 ) -> Lit:
-    """Return the dimmest points, found with few rays and then measured with many.
+    """Return the dimmest points, found with few rays and then measured with ever more.
 
     Irradiance above the cap does not count further; values are quantised.
     """
-    rough = np.column_stack(
-        [irradiance_mw_cm2(points, a.tip, blockers, fillings, ROUGH_RINGS, ROUGH_AROUND) for a in aims]
-    )
-    chosen = points[np.argsort(rough.sum(axis=1), kind="stable")[:REFINED_POINTS]]
     cap = rules.value("light.irradiance_cap_mw_cm2")
-    field = np.column_stack([irradiance_mw_cm2(chosen, a.tip, blockers, fillings) for a in aims])
-    counted: Floats = np.round(np.minimum(field, cap), DECIMALS).astype(np.float64)
-    order = np.argsort(counted.sum(axis=1), kind="stable")
-    return Lit(chosen[order], tuple(aims), counted[order])
+    counted: Floats = np.empty((0, len(aims)))
+    for grain, kept in ((ROUGH, CLOSER_POINTS), (CLOSER, FINE_POINTS), (FINE, FINE_POINTS)):
+        field = [irradiance_mw_cm2(points, aim.tip, blockers, fillings, grain) for aim in aims]
+        capped = np.minimum(np.column_stack(field), cap)
+        counted = np.round(capped, DECIMALS).astype(np.float64)
+        order = np.argsort(counted.sum(axis=1), kind="stable")[:kept]
+        points, counted = points[order], counted[order]
+    return Lit(points, tuple(aims), counted)
 
 
 def need_of(mass: Mass, weakest_mw_cm2: float, contact_mw_cm2: float, rules: Rulebook) -> Need:

@@ -14,7 +14,7 @@ from mallet.cavity.preparation import prepare_cavity
 from mallet.cavity.rays import Scene
 from mallet.cavity.solids import below
 from mallet.light.beam import Beam
-from mallet.light.field import Filling, irradiance_mw_cm2
+from mallet.light.field import Filling, Grain, irradiance_mw_cm2
 from mallet.plan import plan, work
 from mallet.rulebook import Rulebook, load_rulebook
 from mallet.stages.build.composite import cure_portions, surroundings
@@ -136,26 +136,25 @@ def test_deeper_weaker_darker_never_take_fewer_seconds(scale: float, darker: flo
     assert deep[0] > at_first[0]
 
 
-def test_the_worst_point_is_as_dim_as_any_on_the_deep_faces() -> None:
-    """Few points are refined; a dense search over the first portion finds none much dimmer."""
-    worked = work(read_case(first_case()))
-    cured = worked.build.cured[0]
+@pytest.mark.parametrize("school", SCHOOLS)
+def test_the_worst_point_is_as_dim_as_any_on_the_deep_faces(school: str) -> None:
+    """Few points are searched; a dense search over every portion finds none dimmer by 3 %."""
+    worked = work(read_case(with_values(first_case(), school__layering=school)))
     around = surroundings(worked.cavity, worked.bands, [n.solid for n in worked.neighbours])
-    inside = Scene(cured.portion.solid)
-    dense = np.concatenate(
-        [
-            fine.centres - 0.03 * fine.normals
-            for skin in (cured.contacts.tooth, cured.contacts.band)
-            for fine in [finely(skin, 0.25)]
-        ]
-    )
-    dense = dense[inside.contains(dense)]
-    filling = [Filling(inside, 1 / cured.mass.penetration_depth_mm, 9.0)]
-    rough = irradiance_mw_cm2(dense, cured.lit.aims[0].tip, around.blockers, filling, 8, 14)
-    dim = dense[np.argsort(rough)[:60]]
-    field = irradiance_mw_cm2(dim, cured.lit.aims[0].tip, around.blockers, filling)
-    assert len(dense) > 500
-    assert field.min() > 0.93 * cured.lit.weakest_mw_cm2
+    filling: list[Filling] = []
+    for cured in worked.build.cured:
+        inside = Scene(cured.portion.solid)
+        filling.append(Filling(inside, 1 / cured.mass.penetration_depth_mm))
+        touching = [cured.contacts.tooth, cured.contacts.band, cured.contacts.increment]
+        fine = [finely(skin, 0.25) for skin in touching]
+        dense = np.concatenate([skin.centres - 0.03 * skin.normals for skin in fine])
+        dense = dense[inside.clear_inside(dense, 0.004)]
+        tip = cured.lit.aims[0].tip
+        rough = irradiance_mw_cm2(dense, tip, around.blockers, filling, Grain(8, 16))
+        dim = dense[np.argsort(rough)[:20]]
+        field = irradiance_mw_cm2(dim, tip, around.blockers, filling, Grain(24, 48, 4))
+        assert len(dense) > 200
+        assert field.min() > 0.97 * cured.lit.weakest_mw_cm2, cured.portion.id
 
 
 def test_a_symmetric_cavity_is_lit_symmetrically() -> None:
@@ -165,10 +164,10 @@ def test_a_symmetric_cavity_is_lit_symmetrically() -> None:
     cured = worked.build.cured[0]
     mirrored = cured.lit.points * [1, -1, 1]
     around = surroundings(worked.cavity, worked.bands, [n.solid for n in worked.neighbours])
-    filling = [Filling(Scene(cured.portion.solid), 1 / cured.mass.penetration_depth_mm, 9.0)]
+    filling = [Filling(Scene(cured.portion.solid), 1 / cured.mass.penetration_depth_mm)]
     tip = cured.lit.aims[0].tip
     both = [irradiance_mw_cm2(p, tip, around.blockers, filling) for p in (cured.lit.points, mirrored)]
-    assert both[0] == pytest.approx(both[1], rel=0.04)
+    assert both[0] == pytest.approx(both[1], rel=0.01)
 
 
 @pytest.mark.parametrize("school", SCHOOLS)

@@ -66,9 +66,9 @@ def test_sampler_meets_the_slab_integral(n: int, value: float) -> None:
     assert exact == pytest.approx(value, abs=5e-4)
     slab = Scene(Manifold.cube([80, 80, 2], True).translate([0, 0, 1.0001]))
     target = np.array([[0.0, 0.0, 0.0]])
-    sampled = irradiance_mw_cm2(
-        target, Tip((0, 0, 4), Beam(4.5, 1000.0, n)), NOTHING, [Filling(slab, 0.5, 2.1)]
-    )[0]
+    sampled = irradiance_mw_cm2(target, Tip((0, 0, 4), Beam(4.5, 1000.0, n)), NOTHING, [Filling(slab, 0.5)])[
+        0
+    ]
     assert sampled == pytest.approx(exact, rel=1e-2)
 
 
@@ -193,9 +193,9 @@ def test_deep_points_meet_an_independent_sampler(order: int) -> None:
     """A box floor, the box behind the wall and the occlusal body, with what was placed before."""
     worked = work(read_case(first_case()))
     cured = worked.build.cured[order]
-    for index in range(len(cured.lit.points) if order == 0 else 2):
+    for index in range(2):
         ours = float(cured.lit.irradiance_mw_cm2[index].sum())
-        assert ours == pytest.approx(brute_force(worked, order, index), rel=0.02)
+        assert ours == pytest.approx(brute_force(worked, order, index), rel=0.015)
 
 
 def test_the_axis_formula_alone_overstates_a_box_floor() -> None:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import numpy as np
@@ -13,6 +12,7 @@ from numpy.typing import NDArray
 from mallet.cavity.measures import Contacts, contacts_of, least_width_mm, longest_vertical_mm
 from mallet.cavity.preparation import SIGN, Cavity
 from mallet.cavity.rays import Scene
+from mallet.cavity.solids import joined
 from mallet.light.beam import Beam
 from mallet.light.cure import Lit, Need, aims_over, deep_points, dimmest, need_of
 from mallet.light.field import Filling
@@ -29,7 +29,6 @@ from mallet.terms.reasons import refuse, say
 Floats = NDArray[np.float64]
 THINNER = 0.82
 MARGIN = 1.03
-THREADS = 2
 
 
 @dataclass(frozen=True)
@@ -116,66 +115,53 @@ def cure_portions(
 ) -> list[Cured]:
     """Return every portion of fixed cuts with its least whole seconds, in order of placing."""
     tags = {tool.cut.tag for tool in cavity.tools}
-    settings: list[_Setting] = []
+    placed: list[Filling] = []
+    cured = []
     for portion in portions:
         mass = mass_for(case.masses, portion.role)
         inside = Scene(portion.solid)
-        attenuation = curve_of(mass).attenuation_per_mm
-        own = Filling(inside, attenuation, portion.solid.bounding_box()[5])
-        settings.append(_Setting(portion, mass, inside, [*(s.fillings[-1] for s in settings), own]))
-
-    def cure(setting: _Setting) -> Cured:
-        return _cure(setting, case, tags, cavity.outer.tag, around, beam, rules)
-
-    # Each portion is reckoned on its own, so the order of finishing changes nothing.
-    with ThreadPoolExecutor(THREADS) as pool:
-        return list(pool.map(cure, settings))
-
-
-@dataclass(frozen=True)
-class _Setting:
-    """A portion at the moment of its cure; `fillings` are all that is placed by then, it last."""
-
-    portion: Portion
-    mass: Mass
-    inside: Scene
-    fillings: list[Filling]
+        earlier = [filling.scene for filling in placed]
+        placed.append(Filling(inside, curve_of(mass).attenuation_per_mm))
+        contacts = contacts_of(portion.solid, tags, cavity.outer.tag, around.banded, earlier)
+        points = deep_points(contacts, inside)
+        lit, need, presses = _least_seconds(portion, mass, points, placed, case, around, beam, rules)
+        cured.append(
+            Cured(
+                portion=portion,
+                mass=mass,
+                contacts=contacts,
+                thickness_mm=longest_vertical_mm(portion.solid, inside),
+                least_width_mm=least_width_mm(portion.solid),
+                lit=lit,
+                need=need,
+                presses=presses,
+            )
+        )
+    return cured
 
 
-def _cure(
-    setting: _Setting,
+def _least_seconds(
+    portion: Portion,
+    mass: Mass,
+    points: Floats,
+    placed: Sequence[Filling],
     case: Case,
-    tooth_tags: set[int],
-    outer_tag: int,
     around: Surroundings,
     beam: Beam,
     rules: Rulebook,
-) -> Cured:
-    solid, mass = setting.portion.solid, setting.mass
-    earlier = [filling.scene for filling in setting.fillings[:-1]]
-    contacts = contacts_of(solid, tooth_tags, outer_tag, around.banded, earlier)
-    points = deep_points(contacts, setting.inside)
+) -> tuple[Lit, Need, list[float]]:
+    """Return the shortest way to light a portion at its points (N, 3), itself the last one placed."""
     best = None
     for aims in aims_over(points, around.skyline, beam, case.light.tip_distance_mm):
-        lit = dimmest(points, aims, around.blockers, setting.fillings, rules)
+        lit = dimmest(points, aims, around.blockers, placed, rules)
         need = need_of(mass, lit.weakest_mw_cm2, beam.contact_mw_cm2, rules)
         presses = presses_for(need.seconds, case.light.time_steps_s) if np.isfinite(need.seconds) else []
         total = sum(presses) * len(aims) if presses else np.inf
         if best is None or total < best[0]:
             best = (total, lit, need, presses)
     if best is None or not best[3]:
-        raise refuse("cure.dark", where=f"the {setting.portion.name}")
-    _, lit, need, presses = best
-    return Cured(
-        portion=setting.portion,
-        mass=mass,
-        contacts=contacts,
-        thickness_mm=longest_vertical_mm(solid, setting.inside),
-        least_width_mm=least_width_mm(solid),
-        lit=lit,
-        need=need,
-        presses=presses,
-    )
+        raise refuse("cure.dark", where=f"the {portion.name}")
+    return best[1:]
 
 
 def mass_for(masses: Sequence[Mass], role: MassRole) -> Mass:
@@ -207,17 +193,18 @@ def _too_long(worst: Cured, limit: float, longest: float, beam: Beam) -> Excepti
 def surroundings(cavity: Cavity, bands: Sequence[Band], neighbours: Sequence[Manifold]) -> Surroundings:
     """Return what blocks light and what a tip can stand on: tooth, metal bands and neighbours."""
     metal = [band.solid.solid for band in bands if band.is_metal]
-    blockers = Scene(cavity.remaining_tooth, *metal, *neighbours)
+    lowest = cavity.filling.bounding_box()[2]
+    blockers = Scene(cavity.remaining_tooth, *metal, *neighbours, above_mm=lowest)
     standing = [cavity.outer.solid, *(band.solid.solid for band in bands), *neighbours]
     skyline = np.concatenate([np.asarray(s.to_mesh64().vert_properties)[:, :3] for s in standing])
     return Surroundings(blockers, skyline, [(SIGN[b.side], b.top_mm) for b in bands])
 
 
 def film_cures(
-    case: Case, cavity: Cavity, around: Surroundings, beam: Beam, rules: Rulebook
+    case: Case, cavity: Cavity, build: Build, around: Surroundings, beam: Beam, rules: Rulebook
 ) -> list[FilmCure]:
-    """Return the exposures of the adhesive film, the cavity still empty."""
-    points = _film_points(cavity)
+    """Return the exposures of the adhesive film under a build, the cavity still empty."""
+    points = _film_points(cavity, build)
     dose = rules.value("light.adhesive_dose_j_cm2")
     ways = []
     for aims in aims_over(points, around.skyline, beam, case.light.tip_distance_mm):
@@ -231,10 +218,9 @@ def film_cures(
     return min(ways, key=lambda cures: sum(c.seconds for c in cures))
 
 
-def _film_points(cavity: Cavity) -> Floats:
-    """Return points (N, 3) just off the walls and floors that the adhesive covers."""
-    tags = {tool.cut.tag for tool in cavity.tools}
-    touched = contacts_of(cavity.filling, tags, cavity.outer.tag, [], [])
-    nothing = touched.air.where(np.zeros(len(touched.air.areas), dtype=np.bool_))
-    walls = Contacts(touched.tooth, nothing, nothing, nothing)
-    return deep_points(walls, Scene(cavity.filling))
+def _film_points(cavity: Cavity, build: Build) -> Floats:
+    """Return points (N, 3) just off the walls and floors that the adhesive covers: what the portions
+    touch of the tooth."""
+    walls = joined([cured.contacts.tooth for cured in build.cured])
+    nothing = walls.where(np.zeros(len(walls.areas), dtype=np.bool_))
+    return deep_points(Contacts(walls, nothing, nothing, nothing), Scene(cavity.filling))

@@ -13,7 +13,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from manifold3d import Manifold
 
-from mallet.cavity.measures import longest_vertical_mm
+from mallet.cavity.measures import longest_vertical_mm, vertical_spans_mm
 from mallet.cavity.preparation import SIGN, Cavity, Tool, shell_solid
 from mallet.cavity.solids import below, frustum, half_space
 from mallet.rulebook import Rulebook
@@ -25,7 +25,9 @@ CRUMB_MM3 = 0.08
 ALONE_MM3 = 0.5
 APART_MM = 1.0
 CLEAR_OF_FLOOR_MM = 0.02
+CLEAR_AROUND_MM = 0.1
 HIGH_MM = 25.0
+SLACK_MM = 1e-3
 
 
 @dataclass(frozen=True)
@@ -214,15 +216,21 @@ def _surface(block: _Block, cavity: Cavity, limit_mm: float, rules: Rulebook) ->
     """
     thickness = min(rules.value("composite.enamel_layer_mm"), limit_mm)
     lowered = cavity.outer.solid.translate((0, 0, -thickness)).as_original()
-    low, high = block.rest.bounding_box()[2], block.rest.bounding_box()[5]
-    low = cavity.occlusal.floor_mm if cavity.occlusal else low
-    for count in range(1, math.ceil((high - low) / limit_mm) + 1):
-        capped = lowered.split(below(low + count * limit_mm - CLEAR_OF_FLOOR_MM).solid)[0]
+    x0, y0, low, x1, y1, high = block.rest.bounding_box()
+    around = (x0 - CLEAR_AROUND_MM, x1 + CLEAR_AROUND_MM, y0 - CLEAR_AROUND_MM, y1 + CLEAR_AROUND_MM)
+    base = cavity.occlusal.floor_mm if cavity.occlusal else low
+    starts, ends = vertical_spans_mm(block.rest)
+    body, surface = block.rest, block.rest
+    for count in range(1, math.ceil((high - base) / limit_mm) + 2):
+        level = base + count * limit_mm - CLEAR_OF_FLOOR_MM
+        ways = ends - np.maximum(starts, np.minimum(ends - thickness, level))
+        # Where the columns of the rest already tell that it would be too thick, there is no need to cut.
+        if ways.max(initial=0.0) > limit_mm + SLACK_MM and level <= high:
+            continue
+        capped = lowered ^ frustum(around, low - CLEAR_AROUND_MM, level, (0, 0, 0, 0)).solid
         body, surface = block.rest.split(capped)
-        if longest_vertical_mm(surface) <= limit_mm + 1e-3:
-            block.rest = body
-            return surface
-    body, surface = block.rest.split(lowered)
+        if longest_vertical_mm(surface) <= limit_mm + SLACK_MM:
+            break
     block.rest = body
     return surface
 
@@ -256,10 +264,12 @@ def _lifts(solid: Manifold, limit_mm: float) -> list[Manifold]:
         return []
     low, high = solid.bounding_box()[2], solid.bounding_box()[5]
     most = max(1, math.ceil(round((high - low) / limit_mm, 6)))
+    if most == 1:
+        return [solid]
     least = max(1, math.ceil(round(longest_vertical_mm(solid) / limit_mm, 3)))
     for count in range(least, most):
         lifts = _cut_evenly(solid, low, high, count)
-        if all(longest_vertical_mm(lift) <= limit_mm + 1e-3 for lift in lifts):
+        if all(longest_vertical_mm(lift) <= limit_mm + SLACK_MM for lift in lifts):
             return lifts
     return _cut_evenly(solid, low, high, most)
 
