@@ -7,12 +7,13 @@ and `across` (faciolingual through the middle of each box; y, z). Computed in th
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from typing import Literal
 
 import numpy as np
 from annotated_types import Ge, Gt, Le
 from manifold3d import Manifold
+from numpy.typing import ArrayLike
 from pydantic import BaseModel, ConfigDict
 
 from mallet.cavity.neighbours import OPPOSITE
@@ -43,7 +44,7 @@ class Shape(Drawn):
     role: str
     material: str
     order: int
-    rings: list[Ring]
+    rings: list[list[list[float]]]
     figure_path: str | None = None
 
 
@@ -216,7 +217,7 @@ def _matrix(worked: Worked, cut: Slice) -> list[Shape]:
     return shapes
 
 
-def _cervical(crown: Crown) -> Ring:
+def _cervical(crown: Crown) -> list[list[float]]:
     mesial, distal = crown.cervical_mm["mesial"], crown.cervical_mm["distal"]
     return [
         [crown.outer_x_mm("distal", distal), distal],
@@ -281,7 +282,7 @@ def _dimension(
     )
 
 
-def _floor(worked: Worked, tool: Tool) -> Ring:
+def _floor(worked: Worked, tool: Tool) -> list[list[float]]:
     """Return a floor's outline; a proximal one ends at the outer surface."""
     x0, x1, y0, y1 = tool.floor
     if tool.side:
@@ -331,9 +332,9 @@ def _names(worked: Worked) -> list[Mark]:
 
 
 def _shape(
-    id: str, role: str, material: str, rings: list[Ring], order: int = 0, path: str | None = None
+    id: str, role: str, material: str, rings: Sequence[ArrayLike], order: int = 0, path: str | None = None
 ) -> Shape:
-    rounded = [(np.round(ring, DECIMALS) + 0.0).tolist() for ring in rings]
+    rounded = [(np.round(np.asarray(ring, dtype=np.float64), DECIMALS) + 0.0).tolist() for ring in rings]
     return Shape(id=id, role=role, material=material, order=order, rings=rounded, figure_path=path)
 
 

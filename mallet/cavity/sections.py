@@ -1,11 +1,17 @@
-"""Plane pictures of solids: sections across and outlines from above, as millimetre polygons."""
+"""Plane pictures of solids: sections across and outlines from above, as millimetre polygons.
+
+A ring is an array (N, 2), closed without repeating its first point.
+"""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 from manifold3d import CrossSection, Manifold
+from numpy.typing import ArrayLike, NDArray
 
-Ring = list[list[float]]
+Ring = NDArray[np.float64]
 LEAST_AREA_MM2 = 1e-4
 
 
@@ -13,14 +19,14 @@ def lengthwise_section(solid: Manifold, y_mm: float = 0.0, within: Manifold | No
     """Return the mesiodistal section at a facial-lingual place: rings of [x, z]; of what lies within
     another solid, if one is given."""
     cut = _turned_slice(solid, within, (90.0, 0.0, 0.0), y_mm)
-    return [[[x, -y] for x, y in ring] for ring in _rings(cut)]
+    return [ring * [1, -1] for ring in _rings(cut)]
 
 
 def crosswise_section(solid: Manifold, x_mm: float, within: Manifold | None = None) -> list[Ring]:
     """Return the faciolingual section at a mesiodistal place: rings of [y, z]; of what lies within
     another solid, if one is given."""
     cut = _turned_slice(solid, within, (0.0, -90.0, 0.0), x_mm)
-    return [[[y, -x] for x, y in ring] for ring in _rings(cut)]
+    return [ring[:, ::-1] * [1, -1] for ring in _rings(cut)]
 
 
 def _turned_slice(
@@ -41,21 +47,16 @@ def level_section(solid: Manifold, z_mm: float) -> list[Ring]:
     return _rings(solid.slice(z_mm))
 
 
-def area_mm2(rings: list[Ring]) -> float:
+def area_mm2(rings: Sequence[ArrayLike]) -> float:
     """Return the area of rings; holes run the other way and count negative."""
-    total = 0.0
-    for ring in rings:
-        p = np.array(ring)
-        x, y = p[:, 0], p[:, 1]
-        total += float((x * np.roll(y, -1) - y * np.roll(x, -1)).sum()) / 2
-    return abs(total)
+    return abs(sum(_signed(np.asarray(ring, dtype=np.float64)) for ring in rings))
 
 
 def _rings(section: CrossSection) -> list[Ring]:
     rings = [np.asarray(p, dtype=np.float64) for p in section.to_polygons() if len(p) > 2]
-    return [p.tolist() for p in rings if abs(_signed(p)) > LEAST_AREA_MM2]
+    return [ring for ring in rings if abs(_signed(ring)) > LEAST_AREA_MM2]
 
 
-def _signed(p: np.ndarray) -> float:
-    x, y = p[:, 0], p[:, 1]
-    return float((x * np.roll(y, -1) - y * np.roll(x, -1)).sum()) / 2
+def _signed(ring: Ring) -> float:
+    x, y = ring[:, 0], ring[:, 1]
+    return float(x[:-1] @ y[1:] - y[:-1] @ x[1:] + x[-1] * y[0] - y[-1] * x[0]) / 2
