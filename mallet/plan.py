@@ -11,6 +11,7 @@ from mallet.light.beam import Beam, fit_beam
 from mallet.rulebook import Rulebook, load_rulebook
 from mallet.runsheet.reckoning import Settled, filling_mass_g, reckon, totals
 from mallet.runsheet.schedule import missed_windows, schedule
+from mallet.runsheet.wet import with_wet
 from mallet.stages.bond import bond
 from mallet.stages.build.composite import Build, Cured, build_composite, film_cures, surroundings
 from mallet.stages.build.layering import SCHOOL_NAMES
@@ -114,7 +115,7 @@ def work(case: Case, book: Rulebook | None = None, with_points: bool = False) ->
         building,
         finish(bands, last, case.light.time_steps_s, rules),
     ]
-    steps = schedule([step for stage in stages for step in stage.steps])
+    steps = with_wet(schedule([step for stage in stages for step in stage.steps]))
     settled = Settled(case, rules, cavity, beam, build, steps)
     made = Plan(
         engine=ENGINE,

@@ -158,3 +158,12 @@ def get_path(case: Case, path: str) -> object:
         except (AttributeError, IndexError, TypeError, ValueError):
             raise InputError(Problem(f"provenance.{path}", path, "the path of a value in the case")) from None
     return here
+
+
+def set_path(case: dict[str, Any], path: str, value: object) -> None:
+    """Set the value at a path that `get_path` has found, in the JSON of the case."""
+    *way, last = path.replace("]", "").replace("[", ".").split(".")
+    here: Any = case
+    for piece in way:
+        here = here[int(piece)] if piece.isdigit() else here[piece]
+    here[last] = value

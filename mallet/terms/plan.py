@@ -114,6 +114,13 @@ class Within(Piece):
     seconds: float
 
 
+class Wet(Piece):
+    """What wet undoes while a step is done: the steps to do again, in order, before going on."""
+
+    redo: list[str]
+    reason: Reason
+
+
 class Step(Piece):
     """One thing that one or both people do; the id is semantic and survives a new plan."""
 
@@ -130,6 +137,7 @@ class Step(Piece):
     after: list[str] = []
     within: list[Within] = []
     increment: int | None = None
+    wet: Wet | None = None
     seconds_rule: RuleUse | None = None
     start_s: float = 0.0
     end_s: float = 0.0

@@ -77,6 +77,16 @@ TEXTS: dict[str, str] = {
         " the longest single exposure is {longest_s:g} s."
     ),
     "cure.dark": "No light reaches a point of {where}, so no exposure can cure it.",
+    "wet.before_bond": "Nothing is bonded yet: find the leak, dry, and begin this step again.",
+    "wet.in_bond": "Acid and adhesive are spoilt: stop the leak, rinse, dry, and bond again from the acid.",
+    "wet.film": (
+        "Keep what is cured. Stop the leak, rinse, dry, and bond again from the acid; then place this portion."
+    ),
+    "wet.portion": (
+        "Take this uncured portion out. Stop the leak, rinse, dry, bond again from the acid and place a"
+        " fresh portion; what is cured stays."
+    ),
+    "wet.cured": "The filling is cured and takes no harm: stop the leak, dry, and go on.",
     "advice": (
         "The tool advises; a dentist decides and signs. Local codes and the maker's instructions come first."
     ),

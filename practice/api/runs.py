@@ -19,10 +19,11 @@ from practice.api.errors import ErrorOut
 from practice.api.planning import shown_tooth
 from practice.restorations.models import Restoration
 from practice.runs.models import Run
-from practice.runs.services import Sent, add_event, start_run, state_of
+from practice.runs.services import PAUSE_REASONS, Sent, add_event, start_run, state_of
 from practice.runs.state import RunState
 
 router = Router(tags=["runs"], by_alias=True)
+MOST_AGE_MS = 24 * 3600 * 1000
 
 
 class StateOut(Schema):
@@ -33,8 +34,14 @@ class StateOut(Schema):
     index: int
     count: int
     step_began: dt.datetime
+    plan_number: int
+    detour: list[str]
+    detour_at: int
+    paused_at: dt.datetime | None
+    paused_why: str
+    paused_s: float
+    has_placed: bool
     remedy: str
-    done: list[str]
     finished: bool
     record_id: int | None
     server_now: dt.datetime
@@ -49,25 +56,41 @@ class RunOut(Schema):
     material: str
     chair: str
     started_at: dt.datetime
-    plan_number: int
     sequence: list[str]
     steps: list[Step]
     increments: list[Increment]
+    pause_reasons: list[str]
     drawing: Drawing
     state: StateOut
 
 
+class DetailIn(Schema):
+    """The reason of a pause; or which measurement of the preparation turned out other, and how."""
+
+    reason: str | None = Field(None, max_length=60)
+    path: str | None = Field(None, max_length=120)
+    value: float | None = None
+
+
 class EventIn(Schema):
-    """What a device says happened. Sending it again with the same `client_id` is harmless."""
+    """What a device says happened. Sending it again with the same `client_id` is harmless.
+
+    `age_ms` is how long ago it happened, for what could not be sent at once.
+    """
 
     client_id: uuid.UUID
-    kind: Literal["step_done", "step_back", "check_passed", "check_failed", "finished"]
+    kind: Literal[
+        "step_done", "step_back", "check_passed", "check_failed",
+        "paused", "resumed", "got_wet", "deeper", "finished",
+    ]  # fmt: skip
     step_id: str = Field(max_length=120)
     expected_revision: int = Field(ge=0)
     device: str = Field(max_length=60)
     device_sequence: int = Field(ge=0)
     client_wall: dt.datetime
     client_monotonic_ms: int
+    age_ms: int = Field(0, ge=0, le=MOST_AGE_MS)
+    detail: DetailIn = DetailIn()
 
 
 class RunId(Schema):
@@ -84,8 +107,8 @@ def start(request: HttpRequest, restoration_id: int) -> RunId:
 @router.get("runs/{int:run_id}", response={200: RunOut, 404: ErrorOut})
 def run(request: HttpRequest, run_id: int) -> dict[str, Any]:
     found = _run(request, run_id)
-    restoration, body = found.restoration, found.plan.body
-    state = state_of(found)
+    restoration, state = found.restoration, state_of(found)
+    body = restoration.plans.select_related("body").get(number=state.plan_number).body
     return {
         "id": found.pk,
         "restoration_id": restoration.pk,
@@ -95,10 +118,10 @@ def run(request: HttpRequest, run_id: int) -> dict[str, Any]:
         "material": body.case["restoration"]["material"],
         "chair": restoration.chair,
         "started_at": found.started_at,
-        "plan_number": found.plan.number,
         "sequence": [s["id"] for s in state.steps],
         "steps": body.plan["steps"],
         "increments": body.plan["increments"],
+        "pause_reasons": PAUSE_REASONS,
         "drawing": body.drawing,
         "state": _shown(found, state),
     }
@@ -127,8 +150,14 @@ def _shown(found: Run, state: RunState) -> StateOut:
         index=state.index,
         count=len(state.steps),
         step_began=state.step_began,
+        plan_number=state.plan_number,
+        detour=list(state.detour),
+        detour_at=state.detour_at,
+        paused_at=state.paused_at,
+        paused_why=state.paused_why,
+        paused_s=state.paused_s,
+        has_placed=state.has_placed,
         remedy=state.remedy,
-        done=[str(s["id"]) for s in state.steps[: state.index]],
         finished=state.finished,
         record_id=record.pk if record else None,
         server_now=timezone.now(),

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Any
 
-from practice.runs.state import RunState, Visit
+from practice.runs.state import Pause, RunState, Visit
 
 LONGER_SHARE = 1.5
 LONGER_SECONDS = 20
@@ -16,7 +16,7 @@ def steps_done(state: RunState) -> list[dict[str, Any]]:
     rows = []
     for step in state.steps:
         visits = [v for v in state.visits if v.step_id == step["id"]]
-        actual = sum(_seconds(v) for v in visits)
+        actual = sum(v.worked_s for v in visits)
         rows.append(
             {
                 "id": step["id"],
@@ -35,10 +35,12 @@ def steps_done(state: RunState) -> list[dict[str, Any]]:
 
 
 def deviations(state: RunState) -> list[dict[str, str]]:
-    """Return what went otherwise than planned: failed checks, steps gone back to, times."""
+    """Return what went otherwise than planned: failed checks, steps gone back to, wet, a new depth,
+    pauses, times."""
     titles = {step["id"]: step["title"] for step in state.steps}
     found = [_of_visit(v, state, titles) for v in state.visits]
-    return [d for d in found if d] + list(_of_times(steps_done(state)))
+    events = [d for d in found if d] + [_of_pause(p, titles) for p in state.pauses]
+    return sorted(events, key=lambda d: d["at"]) + list(_of_times(steps_done(state)))
 
 
 def _of_visit(visit: Visit, state: RunState, titles: dict[str, str]) -> dict[str, str] | None:
@@ -50,7 +52,21 @@ def _of_visit(visit: Visit, state: RunState, titles: dict[str, str]) -> dict[str
     if visit.outcome == "step_back":
         text = f"Went back from: {titles[visit.step_id]}"
         return {"kind": "step_back", "step_id": visit.step_id, "text": text, "at": at}
+    if visit.outcome == "got_wet":
+        wet = next(s["wet"] for s in state.steps if s["id"] == visit.step_id)
+        again = f" Done again: {', '.join(titles[id] for id in wet['redo'])}." if wet["redo"] else ""
+        text = f"The field got wet at: {titles[visit.step_id]}. {wet['reason']['text']}{again}"
+        return {"kind": "got_wet", "step_id": visit.step_id, "text": text, "at": at}
+    if visit.outcome == "deeper":
+        text = f"{visit.detail['text']} Plan {visit.detail['plan']} from here on."
+        return {"kind": "deeper", "step_id": visit.step_id, "text": text, "at": at}
     return None
+
+
+def _of_pause(pause: Pause, titles: dict[str, str]) -> dict[str, str]:
+    seconds = (pause.ended - pause.began).total_seconds()
+    text = f"Paused for {seconds:.0f} s at: {titles[pause.step_id]} ({pause.reason})"
+    return {"kind": "paused", "step_id": pause.step_id, "text": text, "at": pause.began.isoformat()}
 
 
 def _of_times(rows: Iterable[dict[str, Any]]) -> Iterable[dict[str, str]]:
@@ -78,7 +94,3 @@ def masses_placed(plan: dict[str, Any]) -> list[dict[str, Any]]:
         }
         for i in plan["increments"]
     ]
-
-
-def _seconds(visit: Visit) -> float:
-    return (visit.ended - visit.began).total_seconds()

@@ -16,15 +16,16 @@ from practice.records.content import deviations, masses_placed, steps_done
 from practice.records.models import Record, Seal
 
 if TYPE_CHECKING:
+    from practice.restorations.models import PlanVersion
     from practice.runs.models import Run
     from practice.runs.state import RunState
 
 FIRST_HASH = "0" * 64
 
 
-def write_record(run: Run, state: RunState, who: User) -> Record:
-    """Write the draft of a finished run's record."""
-    body = run.plan.body
+def write_record(run: Run, state: RunState, plan: PlanVersion, who: User) -> Record:
+    """Write the draft of a finished run's record; the plan is the one that it ended by."""
+    body = plan.body
     restoration = run.restoration
     content: dict[str, Any] = {
         "format": "mallet-record/1",
@@ -39,10 +40,10 @@ def write_record(run: Run, state: RunState, who: User) -> Record:
         "started_at": run.started_at.isoformat(),
         "finished_at": state.step_began.isoformat(),
         "plan": {
-            "version": run.plan.number,
-            "engine": run.plan.engine,
-            "rulebook": run.plan.rulebook,
-            "case_sha256": run.plan.case_sha256,
+            "version": plan.number,
+            "engine": plan.engine,
+            "rulebook": plan.rulebook,
+            "case_sha256": plan.case_sha256,
             "figures": [
                 {k: f[k] for k in ("id", "title", "value", "unit", "detail")} for f in body.plan["figures"]
             ],

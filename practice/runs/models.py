@@ -27,6 +27,10 @@ class RunEvent(Fixed):
         STEP_BACK = "step_back"
         CHECK_PASSED = "check_passed"
         CHECK_FAILED = "check_failed"
+        PAUSED = "paused"
+        RESUMED = "resumed"
+        GOT_WET = "got_wet"
+        DEEPER = "deeper"
         FINISHED = "finished"
 
     run = models.ForeignKey(Run, on_delete=models.PROTECT, related_name="events")
@@ -34,6 +38,7 @@ class RunEvent(Fixed):
     client_id = models.UUIDField(unique=True)
     kind = models.CharField(max_length=20, choices=Kind)
     step_id = models.CharField(max_length=120)
+    detail = models.JSONField(default=dict)
     who = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     device = models.CharField(max_length=60)
     device_sequence = models.PositiveIntegerField()

@@ -2,24 +2,36 @@
 
 from __future__ import annotations
 
+import copy
 import datetime as dt
 import uuid
-from dataclasses import dataclass
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from typing import Any
 
 from django.db import transaction
 from django.utils import timezone
 
+from mallet.terms.case import set_path
+from mallet.terms.errors import InputError
 from practice.accounts.models import User, audit
 from practice.accounts.owned import Refused
 from practice.records.services import write_record
 from practice.restorations.models import Restoration
+from practice.restorations.services import save_plan
 from practice.runs.models import Run, RunEvent
-from practice.runs.state import RunState, advance, fold
+from practice.runs.state import RunState, advance, fold, refuse_unfit
+
+PAUSE_REASONS = ("patient needs a break", "anaesthesia wears off", "called away", "something else")
 
 
 @dataclass(frozen=True)
 class Sent:
-    """An event as a device sends it."""
+    """An event as a device sends it.
+
+    `age_ms` is how long ago it happened by the device's own clock, when it could not be sent at once.
+    `detail` is the reason of a pause, or the path and value of a measurement.
+    """
 
     client_id: uuid.UUID
     kind: str
@@ -29,6 +41,8 @@ class Sent:
     device_sequence: int
     client_wall: dt.datetime
     client_monotonic_ms: int
+    age_ms: int = 0
+    detail: dict[str, Any] = field(default_factory=dict)
 
 
 def start_run(restoration: Restoration, who: User, at: dt.datetime | None = None) -> Run:
@@ -56,22 +70,32 @@ def start_run(restoration: Restoration, who: User, at: dt.datetime | None = None
 
 
 def state_of(run: Run) -> RunState:
-    return fold(run.plan.body.plan, run.started_at, run.events.all())
+    events = list(run.events.all())
+    numbers = {run.plan.number, *(e.detail["plan"] for e in events if e.kind == RunEvent.Kind.DEEPER)}
+    return fold(_plans(run, numbers), run.plan.number, run.started_at, events)
+
+
+def _plans(run: Run, numbers: Iterable[int]) -> dict[int, dict[str, Any]]:
+    versions = run.restoration.plans.filter(number__in=numbers).select_related("body")
+    return {version.number: version.body.plan for version in versions}
 
 
 def add_event(run: Run, sent: Sent, who: User, at: dt.datetime | None = None) -> RunState:
-    """Add an event and return the state after it; it happened now unless a past time is given.
+    """Add an event and return the state after it; it happened now, less its age, unless a past time
+    is given.
 
     Sending the same event again changes nothing. Raises Refused (`run.moved_on`) where another
-    device was faster, or where the event does not fit.
+    device was faster, or where the event does not fit; and what `save_plan` raises, for a depth
+    that can't be planned.
     """
     with transaction.atomic():
-        known = RunEvent.objects.filter(client_id=sent.client_id).first()
         state = state_of(run)
-        if known:
+        if RunEvent.objects.filter(client_id=sent.client_id).exists():
             return state
         if sent.expected_revision != state.revision:
             raise Refused("run.moved_on", "another device moved the run on")
+        refuse_unfit(state, sent.kind, sent.step_id)
+        happened = at or timezone.now() - dt.timedelta(milliseconds=sent.age_ms)
         event = RunEvent(
             practice=run.practice,
             run=run,
@@ -79,18 +103,43 @@ def add_event(run: Run, sent: Sent, who: User, at: dt.datetime | None = None) ->
             client_id=sent.client_id,
             kind=sent.kind,
             step_id=sent.step_id,
+            detail=_detail(run, state, sent, who),
             who=who,
             device=sent.device,
             device_sequence=sent.device_sequence,
             client_wall=sent.client_wall,
             client_monotonic_ms=sent.client_monotonic_ms,
-            at=at or timezone.now(),
+            at=max(happened, state.paused_at or state.step_began),
         )
-        advance(state, event)
+        numbers = {event.detail["plan"]} if event.kind == RunEvent.Kind.DEEPER else set()
+        advance(state, event, _plans(run, numbers))
         event.save()
         if state.finished:
             _finish(run, state, who)
     return state
+
+
+def _detail(run: Run, state: RunState, sent: Sent, who: User) -> dict[str, Any]:
+    """Return what is kept of an event's detail; a new depth is planned and saved."""
+    if sent.kind == RunEvent.Kind.PAUSED:
+        reason = sent.detail.get("reason")
+        if reason not in PAUSE_REASONS:
+            raise InputError.at("detail.reason", reason, ", ".join(PAUSE_REASONS))
+        return {"reason": reason}
+    if sent.kind != RunEvent.Kind.DEEPER:
+        return {}
+    path, value = sent.detail.get("path"), sent.detail.get("value")
+    body = run.restoration.plans.get(number=state.plan_number).body
+    sizes = {d["case_path"]: d for sheet in body.drawing["sheets"] for d in sheet["dimensions"]}
+    if path not in sizes:
+        raise InputError.at("detail.path", path, f"one of {', '.join(sorted(sizes))}")
+    case = copy.deepcopy(body.case)
+    set_path(case, path, value)
+    case.setdefault("provenance", {})[path] = "measured"
+    version = save_plan(run.restoration, case, who)
+    before, title = sizes[path]["value"], sizes[path]["title"]
+    text = f"{title.capitalize()}: {value:g} mm instead of {before:g} mm, planned anew."
+    return {"path": path, "before": before, "value": value, "plan": version.number, "text": text}
 
 
 def _finish(run: Run, state: RunState, who: User) -> None:
@@ -99,4 +148,4 @@ def _finish(run: Run, state: RunState, who: User) -> None:
     run.restoration.status = Restoration.Status.DONE
     run.restoration.save(update_fields=["status"])
     audit(who, "runs.finished", f"run {run.pk}", events=state.revision)
-    write_record(run, state, who)
+    write_record(run, state, run.restoration.plans.get(number=state.plan_number), who)

@@ -1,15 +1,19 @@
-"""The state of a run, folded from its events. Pure: no database, no clock."""
+"""The state of a run, folded from its events. Pure: no database, no clock.
+
+The chairside view folds the same events in the same way while the server is away.
+"""
 
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, Protocol
 
 from practice.accounts.owned import Refused
 
 ASSISTANT = "assistant"
+SAME_WORDS = ("title", "detail")
 
 
 class Happened(Protocol):
@@ -18,38 +22,76 @@ class Happened(Protocol):
     revision: int
     kind: str
     step_id: str
+    detail: dict[str, Any]
     at: dt.datetime
 
 
 @dataclass(frozen=True)
 class Visit:
-    """One stay at a step: when, how it ended and whether its check passed."""
+    """One stay at a step: when, how it ended, how long of it was paused, and what was said to it."""
 
     step_id: str
     began: dt.datetime
     ended: dt.datetime
     outcome: str
+    paused_s: float = 0.0
+    detail: dict[str, Any] = field(default_factory=dict)
+
+    @property
+    def worked_s(self) -> float:
+        return (self.ended - self.began).total_seconds() - self.paused_s
+
+
+@dataclass(frozen=True)
+class Pause:
+    step_id: str
+    began: dt.datetime
+    ended: dt.datetime
+    reason: str
 
 
 @dataclass
 class RunState:
-    """Where a run stands. `steps` are those that are stepped through; the assistant's own run beside."""
+    """Where a run stands. `steps` are those that are stepped through; the assistant's own run beside.
 
+    `detour` are steps done again after the field got wet; they come before the one at `index`.
+    """
+
+    plan_number: int
     steps: Sequence[dict[str, Any]]
     revision: int
     index: int
     step_began: dt.datetime
     visits: list[Visit] = field(default_factory=list)
+    pauses: list[Pause] = field(default_factory=list)
     remedy: str = ""
+    detour: tuple[str, ...] = ()
+    detour_at: int = 0
+    paused_at: dt.datetime | None = None
+    paused_why: str = ""
+    paused_s: float = 0.0
     finished: bool = False
 
     @property
     def step_id(self) -> str:
-        return str(self.steps[self.index]["id"])
+        return self.detour[self.detour_at] if self.detour else str(self.steps[self.index]["id"])
+
+    @property
+    def step(self) -> dict[str, Any]:
+        return next(step for step in self.steps if step["id"] == self.step_id)
 
     @property
     def at_end(self) -> bool:
-        return self.index == len(self.steps) - 1
+        return self.index == len(self.steps) - 1 and not self.detour
+
+    @property
+    def has_placed(self) -> bool:
+        """Tell whether any portion has been begun: from then on the cavity's depth is covered."""
+        portions = {step["id"] for step in self.steps if step["increment"] is not None}
+        return self.step_id in portions or any(v.step_id in portions for v in self.visits)
+
+
+Plans = Mapping[int, dict[str, Any]]
 
 
 def stepped(plan: dict[str, Any]) -> list[dict[str, Any]]:
@@ -57,29 +99,41 @@ def stepped(plan: dict[str, Any]) -> list[dict[str, Any]]:
     return [step for step in plan["steps"] if step["actor"] != ASSISTANT]
 
 
-def fold(plan: dict[str, Any], started_at: dt.datetime, events: Iterable[Happened]) -> RunState:
-    """Return the state after all events, in order of revision."""
-    state = RunState(steps=stepped(plan), revision=0, index=0, step_began=started_at)
+def fold(plans: Plans, first: int, started_at: dt.datetime, events: Iterable[Happened]) -> RunState:
+    """Return the state after all events, in order of revision; `plans` are those that it goes by, by
+    number."""
+    state = RunState(first, steps=stepped(plans[first]), revision=0, index=0, step_began=started_at)
     for event in events:
-        advance(state, event)
+        advance(state, event, plans)
     return state
 
 
-def advance(state: RunState, event: Happened) -> None:
+def advance(state: RunState, event: Happened, plans: Plans) -> None:
     """Apply one event; raise Refused where it does not fit the state."""
     refuse_unfit(state, event.kind, event.step_id)
-    state.visits.append(Visit(state.step_id, state.step_began, event.at, event.kind))
     state.revision = event.revision
-    state.step_began = event.at
-    state.remedy = ""
+    if event.kind == "paused":
+        state.paused_at, state.paused_why = event.at, event.detail.get("reason", "")
+        return
+    if event.kind == "resumed":
+        _resume(state, event.at)
+        return
+    visit = Visit(state.step_id, state.step_began, event.at, event.kind, state.paused_s, event.detail)
+    state.visits.append(visit)
+    state.step_began, state.paused_s, state.remedy = event.at, 0.0, ""
     if event.kind in ("step_done", "check_passed"):
-        state.index = min(state.index + 1, len(state.steps) - 1)
+        _forward(state)
     elif event.kind == "step_back":
-        state.index -= 1
+        _back(state)
     elif event.kind == "check_failed":
-        check = state.steps[state.index]["check"]
-        state.remedy = check["remedy"]
-        state.index = _place(state, check.get("back_to"))
+        state.remedy = state.step["check"]["remedy"]
+        _again_from(state, state.step["check"].get("back_to"))
+    elif event.kind == "got_wet":
+        wet = state.step["wet"]
+        state.remedy = wet["reason"]["text"]
+        _detour(state, wet["redo"])
+    elif event.kind == "deeper":
+        _replan(state, event.detail, plans)
     else:
         state.finished = True
 
@@ -90,22 +144,85 @@ def refuse_unfit(state: RunState, kind: str, step_id: str) -> None:
         raise Refused("run.finished", "the run is finished")
     if step_id != state.step_id:
         raise Refused("run.other_step", f"the run stands at {state.step_id}, not at {step_id}")
-    has_check = state.steps[state.index].get("check") is not None
+    if (kind == "resumed") != (state.paused_at is not None):
+        said = "the run is not paused" if kind == "resumed" else "the run is paused: resume it first"
+        raise Refused("run.paused", said)
+    has_check = state.step.get("check") is not None
     if kind in ("check_passed", "check_failed") and not has_check:
         raise Refused("run.no_check", f"{step_id} has no check")
     if kind == "step_done" and has_check:
         raise Refused("run.check_first", f"{step_id} ends with its check: passed or failed")
-    if kind == "step_back" and state.index == 0:
+    if kind == "step_back" and state.index == 0 and not state.detour:
         raise Refused("run.first_step", "this is the first step")
     if kind == "finished" and (not state.at_end or has_check):
         raise Refused("run.not_at_end", "steps are still to be done")
     if kind == "step_done" and state.at_end:
         raise Refused("run.at_end", "the last step ends with finishing the run")
+    if kind == "got_wet" and not state.step.get("wet"):
+        raise Refused("run.no_wet", "this plan does not tell what wet undoes")
+    if kind == "deeper" and state.has_placed:
+        raise Refused("run.placed", "filling has begun: the cavity can't be measured any more")
 
 
-def _place(state: RunState, step_id: str | None) -> int:
-    """Return where a failed check leads: to the step named, else it stays."""
-    for i, step in enumerate(state.steps):
-        if step["id"] == step_id:
-            return i
-    return state.index
+def _resume(state: RunState, at: dt.datetime) -> None:
+    began = state.paused_at
+    assert began is not None
+    state.pauses.append(Pause(state.step_id, began, at, state.paused_why))
+    state.paused_s += (at - began).total_seconds()
+    state.paused_at, state.paused_why = None, ""
+
+
+def _forward(state: RunState) -> None:
+    if not state.detour:
+        state.index = min(state.index + 1, len(state.steps) - 1)
+    elif state.detour_at + 1 < len(state.detour):
+        state.detour_at += 1
+    else:
+        state.detour, state.detour_at = (), 0
+
+
+def _back(state: RunState) -> None:
+    """Go to the step before; back from a detour's first step takes the detour back."""
+    if not state.detour:
+        state.index -= 1
+    elif state.detour_at:
+        state.detour_at -= 1
+    else:
+        state.detour = ()
+
+
+def _again_from(state: RunState, step_id: str | None) -> None:
+    """Go back to where a failed check leads; without a place, or one that lies ahead, stay."""
+    ids = [step["id"] for step in state.steps]
+    here = ids.index(state.step_id)
+    there = ids.index(step_id) if step_id in ids else here
+    if there >= here:
+        return
+    if state.detour:
+        _detour(state, ids[there:here])
+    else:
+        state.index = there
+
+
+def _detour(state: RunState, redo: Sequence[str]) -> None:
+    """Put steps before the one at hand and what is left of the detour."""
+    if redo:
+        state.detour = (*redo, *state.detour[state.detour_at :])
+        state.detour_at = 0
+
+
+def _replan(state: RunState, detail: dict[str, Any], plans: Plans) -> None:
+    """Go by a new plan: what is done stays, unless it has to be done otherwise now."""
+    done = {step["id"]: step for step in state.steps[: state.index]}
+    state.plan_number = detail["plan"]
+    state.steps = stepped(plans[state.plan_number])
+    state.detour, state.detour_at = (), 0
+    state.index = next(i for i, step in enumerate(state.steps) if _is_open(step, done.get(step["id"])))
+    state.remedy = detail["text"]
+
+
+def _is_open(step: dict[str, Any], done: dict[str, Any] | None) -> bool:
+    """Tell whether a step of the new plan is still to be done; bonding never outlasts a cut."""
+    if done is None or step["stage"] == "bond":
+        return True
+    return any(step[word] != done[word] for word in SAME_WORDS)

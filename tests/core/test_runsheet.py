@@ -126,3 +126,21 @@ def test_a_clear_band_lets_light_pass_and_needs_no_side_light() -> None:
     sides = [[s.id for s in w.plan.steps if ".final." in s.id] for w in (metal, clear)]
     assert len(sides[0]) == 2
     assert sides[1] == []
+
+
+def test_wet_undoes_what_is_bonded_and_not_cured() -> None:
+    """Common practice, no source: see `mallet.runsheet.wet`."""
+    made = plan(read_case(first_case()))
+    assert isinstance(made, Plan)
+    wet = {step.id: step.wet for step in made.steps if step.wet}
+    assert wet.keys() == {step.id for step in made.steps if step.actor != "assistant"}
+    bonding = [step.id for step in made.steps if step.stage == "bond"]
+    for step in made.steps:
+        undone = wet[step.id].redo if step.id in wet else []
+        if step.id in bonding:
+            assert undone == bonding[: bonding.index(step.id)]
+        elif step.increment is not None and step.actor != "assistant":
+            placed = [s.id for s in made.steps if s.increment == step.increment and s.id.endswith(".place")]
+            assert undone == bonding + (placed if step.light else [])
+        else:
+            assert undone == []

@@ -10,6 +10,7 @@ from typing import Any
 import pytest
 from django.core.management import CommandError, call_command
 from django.db import connection
+from django.utils import timezone
 
 from practice.accounts.models import Practice, User
 from practice.accounts.owned import Refused
@@ -17,7 +18,7 @@ from practice.api import api
 from practice.records.models import Record, Seal
 from practice.records.services import amend_record, broken_seals
 from practice.restorations.models import Restoration
-from practice.runs.models import RunEvent
+from practice.runs.models import Run, RunEvent
 from practice.runs.services import state_of
 from tests.practice.conftest import PASSWORD, Caller, event, play_to_end
 
@@ -99,6 +100,77 @@ def test_events_are_only_added(call: Caller, run: dict[str, Any]) -> None:
     for change in (kept.save, kept.delete, RunEvent.objects.all().delete):
         with pytest.raises(Refused):
             change()
+
+
+def test_a_deeper_box_is_planned_anew_and_what_is_done_stays(
+    call: Caller, molar: Restoration, run: dict[str, Any]
+) -> None:
+    state = run["state"]
+    for _ in range(3):
+        has_check = next(s for s in run["steps"] if s["id"] == state["step_id"])["check"]
+        _, state = send(call, run, event(state, "check_passed" if has_check else "step_done"))
+    assert state["step_id"] == "matrix.mesial.wedge"
+    before = len(molar.plans.all())
+    detail = {"path": "preparation.parts[1].height_mm", "value": 5.5}
+    status, deeper = send(call, run, event(state, "deeper", detail=detail))
+    assert status == 200, deeper
+    assert deeper["plan_number"] == molar.plans.last().number == before + 1
+    assert molar.plans.last().body.case["provenance"][detail["path"]] == "measured"
+    # The band that stands is too low for the deeper box, so it is placed again; the dam stays.
+    assert deeper["step_id"] == "matrix.mesial.band"
+    now = call("get", f"runs/{run['id']}")[1]
+    bands = [
+        next(s["title"] + s["detail"] for s in r["steps"] if s["id"] == "matrix.mesial.band")
+        for r in (run, now)
+    ]
+    assert bands[0] != bands[1]
+    record = finished(call, run)
+    assert record["plan_number"] == before + 1
+    told = [d["text"] for d in record["deviations"] if d["kind"] == "deeper"]
+    assert told == [
+        f"Mesial box, height: 5.5 mm instead of 4.5 mm, planned anew. Plan {before + 1} from here on."
+    ]
+
+
+@pytest.mark.parametrize(
+    ("detail", "status", "code"),
+    [
+        ({"path": "preparation.parts[1].height_mm", "value": 15}, 422, "bad_input"),
+        ({"path": "light.tip_diameter_mm", "value": 5}, 422, "bad_input"),
+        ({"path": "preparation.parts[9].height_mm", "value": 5}, 422, "bad_input"),
+        ({"reason": "tea"}, 422, "bad_input"),
+    ],
+)
+def test_what_cannot_be_planned_or_is_no_reason_changes_nothing(
+    detail: dict[str, Any], status: int, code: str, call: Caller, molar: Restoration, run: dict[str, Any]
+) -> None:
+    plans = molar.plans.count()
+    kind = "paused" if "reason" in detail else "deeper"
+    got, body = send(call, run, event(run["state"], kind, detail=detail))
+    assert (got, body["code"]) == (status, code)
+    assert call("get", f"runs/{run['id']}")[1]["state"]["revision"] == 0
+    assert molar.plans.count() == plans
+
+
+def test_what_was_sent_late_happened_when_it_happened(call: Caller, run: dict[str, Any]) -> None:
+    Run.objects.filter(pk=run["id"]).update(started_at=timezone.now() - dt.timedelta(minutes=5))
+    _, state = send(call, run, event(run["state"], "check_passed", age_ms=60_000))
+    began, now = (dt.datetime.fromisoformat(state[k]) for k in ("step_began", "server_now"))
+    assert (now - began).total_seconds() == pytest.approx(60, abs=1)
+    # Never before the step that it ends.
+    _, state = send(call, run, event(state, "check_passed", age_ms=3_600_000))
+    assert dt.datetime.fromisoformat(state["step_began"]) == began
+
+
+def test_a_pause_is_kept_with_its_reason(call: Caller, run: dict[str, Any]) -> None:
+    reason = run["pause_reasons"][0]
+    _, state = send(call, run, event(run["state"], "paused", detail={"reason": reason}))
+    assert state["paused_at"]
+    assert state["paused_why"] == reason
+    status, body = send(call, run, event(state, "check_passed"))
+    assert (status, body["code"]) == (409, "run.paused")
+    _, state = send(call, run, event(state, "resumed"))
+    assert (state["paused_at"], state["revision"]) == (None, 2)
 
 
 def finished(call: Caller, run: dict[str, Any]) -> dict[str, Any]:

@@ -1,7 +1,9 @@
 """The fold of a run's events: pure, total over what fits, and closed to what does not."""
 
 import datetime as dt
-from dataclasses import dataclass
+import json
+from dataclasses import dataclass, field
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -13,11 +15,19 @@ from practice.records.content import deviations, masses_placed, steps_done
 from practice.runs.state import RunState, advance, fold, refuse_unfit, stepped
 
 START = dt.datetime(2026, 11, 25, 10, 20, tzinfo=dt.UTC)
-KINDS = ("step_done", "step_back", "check_passed", "check_failed", "finished")
+KINDS = (
+    "step_done", "step_back", "check_passed", "check_failed", "got_wet", "paused", "resumed", "finished"
+)  # fmt: skip
+FOLDS = json.loads((Path(__file__).parents[2] / "web/src/chair/fold.cases.json").read_text())
 
 
 def step(
-    name: str, *, check: str | None = None, light: bool = False, seconds: float = 20.0
+    name: str,
+    *,
+    check: str | None = None,
+    light: bool = False,
+    seconds: float = 20.0,
+    redo: list[str] | None = None,
 ) -> dict[str, Any]:
     return {
         "id": name,
@@ -27,6 +37,9 @@ def step(
         "seconds": seconds,
         "timed": light,
         "light": light,
+        "detail": "",
+        "increment": None,
+        "wet": {"redo": redo or [], "reason": {"text": "Dry it."}},
         "check": {"question": "In order?", "remedy": "Do it again.", "back_to": check} if check else None,
     }
 
@@ -37,7 +50,7 @@ PLAN: dict[str, Any] = {
         {**step("portion"), "actor": "assistant"},
         step("band"),
         step("wedge", check="band"),
-        step("light", light=True, seconds=15),
+        step("light", light=True, seconds=15, redo=["band", "wedge"]),
         step("polish", seconds=60),
     ]
 }
@@ -49,18 +62,26 @@ class Event:
     kind: str
     step_id: str
     at: dt.datetime
+    detail: dict[str, Any] = field(default_factory=dict)
 
 
-def played(kinds: list[str], seconds: float = 10.0) -> tuple[RunState, list[Event]]:
+def folded(events: list[Event]) -> RunState:
+    return fold({1: PLAN}, 1, START, events)
+
+
+def played(
+    kinds: list[str], seconds: float = 10.0, plan: dict[str, Any] = PLAN
+) -> tuple[RunState, list[Event]]:
     """Play those of a list of kinds that fit, each some seconds after the one before."""
-    state, events = fold(PLAN, START, []), []
+    state, events = fold({1: plan}, 1, START, []), []
+    at = START
     for kind in kinds:
-        at = state.step_began + dt.timedelta(seconds=seconds)
-        event = Event(state.revision + 1, kind, state.step_id, at)
+        event = Event(state.revision + 1, kind, state.step_id, at + dt.timedelta(seconds=seconds))
         try:
-            advance(state, event)
+            advance(state, event, {})
         except Refused:
             continue
+        at = event.at
         events.append(event)
     return state, events
 
@@ -73,16 +94,12 @@ def test_the_assistant_s_own_steps_are_not_stepped_through() -> None:
 @settings(max_examples=200)
 def test_any_run_folds_to_the_same_state_however_it_is_read(kinds: list[str]) -> None:
     state, events = played(kinds)
-    again = fold(PLAN, START, events)
-    assert (again.index, again.revision, again.visits, again.finished, again.remedy) == (
-        state.index,
-        state.revision,
-        state.visits,
-        state.finished,
-        state.remedy,
-    )
+    again = folded(events)
+    assert again == state
     assert 0 <= state.index < len(state.steps)
-    assert state.revision == len(events) == len(state.visits)
+    assert state.step in state.steps
+    pauses = sum(e.kind in ("paused", "resumed") for e in events)
+    assert state.revision == len(events) == len(state.visits) + pauses
 
 
 @given(kinds=st.lists(st.sampled_from(KINDS), max_size=40), cut=st.integers(0, 40))
@@ -90,10 +107,10 @@ def test_any_run_folds_to_the_same_state_however_it_is_read(kinds: list[str]) ->
 def test_a_fold_can_stop_and_go_on(kinds: list[str], cut: int) -> None:
     """As after a restart: half the events first, the rest later."""
     _, events = played(kinds)
-    whole = fold(PLAN, START, events)
-    halted = fold(PLAN, START, events[:cut])
+    whole = folded(events)
+    halted = folded(events[:cut])
     for event in events[cut:]:
-        advance(halted, event)
+        advance(halted, event, {})
     assert (halted.index, halted.visits, halted.finished) == (whole.index, whole.visits, whole.finished)
 
 
@@ -107,11 +124,12 @@ def test_visits_cover_the_time_without_gap_or_overlap(kinds: list[str]) -> None:
         clock = visit.ended
     assert state.step_began == clock
     total = sum(row["actual_s"] for row in steps_done(state))
-    assert total == pytest.approx((clock - START).total_seconds())
+    paused = sum(v.paused_s for v in state.visits)
+    assert total + paused == pytest.approx((clock - START).total_seconds())
 
 
 def test_only_what_fits_is_taken() -> None:
-    state = fold(PLAN, START, [])
+    state = folded([])
     for kind, code in (
         ("step_done", "run.check_first"),
         ("step_back", "run.first_step"),
@@ -140,7 +158,66 @@ def test_the_last_step_ends_only_with_finishing() -> None:
     assert state.revision == 5
 
 
+@pytest.mark.parametrize("case", FOLDS["cases"], ids=lambda case: case["name"])
+def test_the_server_folds_as_the_chairside_view_does(case: dict[str, Any]) -> None:
+    steps = [
+        step(s["id"], check=s["check"] and s["check"]["back_to"], redo=s["redo"]) for s in FOLDS["steps"]
+    ]
+    state, _ = played(case["kinds"], plan={"steps": steps})
+    found = {
+        "at": state.step_id,
+        "index": state.index,
+        "detour": list(state.detour),
+        "remedy": bool(state.remedy),
+        "paused": state.paused_at is not None,
+        "finished": state.finished,
+    }
+    assert found == {key: case[key] for key in found}
+
+
+class TestANewDepth:
+    def replanned(self, kinds: list[str], **changes: Any) -> RunState:
+        """Play some events by the plan, then one that brings a new plan with some steps changed."""
+        state, _ = played(kinds)
+        steps = [{**s, **changes.get(s["id"], {})} for s in PLAN["steps"]]
+        detail = {"plan": 2, "text": "Deeper."}
+        event = Event(state.revision + 1, "deeper", state.step_id, state.step_began, detail)
+        advance(state, event, {2: {"steps": steps}})
+        return state
+
+    def test_what_is_done_stays(self) -> None:
+        state = self.replanned(["check_passed", "step_done"])
+        assert (state.plan_number, state.step_id, state.remedy) == (2, "wedge", "Deeper.")
+
+    def test_what_must_be_done_otherwise_now_is_done_again(self) -> None:
+        state = self.replanned(["check_passed", "step_done"], band={"detail": "a higher band"})
+        assert state.step_id == "band"
+
+    def test_bonding_never_outlasts_a_cut(self) -> None:
+        state = self.replanned(["check_passed", "step_done"], band={"stage": "bond"})
+        assert state.step_id == "band"
+
+    def test_not_once_filling_has_begun(self) -> None:
+        state, _ = played(["check_passed"], plan={"steps": [step("dam", check="dam"), step("portion")]})
+        state.steps[1]["increment"] = 1
+        with pytest.raises(Refused, match="filling has begun"):
+            refuse_unfit(state, "deeper", "portion")
+
+
 class TestRecordContent:
+    def test_pauses_are_told_and_not_counted_as_work(self) -> None:
+        state, _ = played(["paused", "resumed", "check_passed"], seconds=20)
+        assert [(d["kind"], d["text"]) for d in deviations(state)] == [
+            ("paused", "Paused for 20 s at: Dam ()")
+        ]
+        assert steps_done(state)[0]["actual_s"] == 40
+
+    def test_wet_is_told_with_what_was_done_again(self) -> None:
+        state, _ = played(["check_passed", "step_done", "check_passed", "got_wet"], seconds=15)
+        assert state.step_id == "band"
+        (told,) = deviations(state)
+        assert told["text"] == "The field got wet at: Light. Dry it. Done again: Band, Wedge."
+
     def test_light_left_early_is_told(self) -> None:
         state, _ = played(["check_passed", "step_done", "check_passed", "step_done"], seconds=10)
         found = [d for d in deviations(state) if d["kind"] == "light_short"]

@@ -432,6 +432,18 @@ export interface components {
       /** Username */
       username: string;
     };
+    /**
+     * DetailIn
+     * @description The reason of a pause; or which measurement of the preparation turned out other, and how.
+     */
+    DetailIn: {
+      /** Path */
+      path?: string | null;
+      /** Reason */
+      reason?: string | null;
+      /** Value */
+      value?: number | null;
+    };
     /** DeviationRow */
     DeviationRow: {
       /** At */
@@ -512,8 +524,15 @@ export interface components {
     /**
      * EventIn
      * @description What a device says happened. Sending it again with the same `client_id` is harmless.
+     *
+     *     `age_ms` is how long ago it happened, for what could not be sent at once.
      */
     EventIn: {
+      /**
+       * Age Ms
+       * @default 0
+       */
+      age_ms: number;
       /**
        * Client Id
        * Format: uuid
@@ -526,6 +545,14 @@ export interface components {
        * Format: date-time
        */
       client_wall: string;
+      /**
+       * @default {
+       *       "path": null,
+       *       "reason": null,
+       *       "value": null
+       *     }
+       */
+      detail: components["schemas"]["DetailIn"];
       /** Device */
       device: string;
       /** Device Sequence */
@@ -536,7 +563,16 @@ export interface components {
        * Kind
        * @enum {string}
        */
-      kind: "step_done" | "step_back" | "check_passed" | "check_failed" | "finished";
+      kind:
+        | "step_done"
+        | "step_back"
+        | "check_passed"
+        | "check_failed"
+        | "paused"
+        | "resumed"
+        | "got_wet"
+        | "deeper"
+        | "finished";
       /** Step Id */
       step_id: string;
     };
@@ -1207,8 +1243,8 @@ export interface components {
       material: string;
       /** Patient */
       patient: string;
-      /** Plan Number */
-      plan_number: number;
+      /** Pause Reasons */
+      pause_reasons: string[];
       /** Restoration Id */
       restoration_id: number;
       /** Sequence */
@@ -1341,12 +1377,24 @@ export interface components {
     StateOut: {
       /** Count */
       count: number;
-      /** Done */
-      done: string[];
+      /** Detour */
+      detour: string[];
+      /** Detour At */
+      detour_at: number;
       /** Finished */
       finished: boolean;
+      /** Has Placed */
+      has_placed: boolean;
       /** Index */
       index: number;
+      /** Paused At */
+      paused_at: string | null;
+      /** Paused S */
+      paused_s: number;
+      /** Paused Why */
+      paused_why: string;
+      /** Plan Number */
+      plan_number: number;
       /** Record Id */
       record_id: number | null;
       /** Remedy */
@@ -1420,6 +1468,7 @@ export interface components {
        * @default []
        */
       tray: string[];
+      wet?: components["schemas"]["Wet"] | null;
       /**
        * Within
        * @default []
@@ -1546,6 +1595,15 @@ export interface components {
       surfaces: string;
       /** Tooth */
       tooth: string;
+    };
+    /**
+     * Wet
+     * @description What wet undoes while a step is done: the steps to do again, in order, before going on.
+     */
+    Wet: {
+      reason: components["schemas"]["Reason"];
+      /** Redo */
+      redo: string[];
     };
     /**
      * Within

@@ -4,15 +4,16 @@ import { night } from "../theme/tokens";
 
 interface Props {
   children: ReactNode;
-  keyName: string;
+  keyName?: string;
   onPress: () => void;
   main?: boolean;
+  small?: boolean;
   colour?: string;
   disabled?: boolean;
 }
 
 /** A target that a gloved hand hits, with the key that does the same. */
-export function ChairButton({ children, keyName, onPress, main, colour, disabled }: Props) {
+export function ChairButton({ children, keyName, onPress, main, small, colour, disabled }: Props) {
   const line = colour ?? (main ? night.go : night.line);
   return (
     <Box
@@ -22,11 +23,11 @@ export function ChairButton({ children, keyName, onPress, main, colour, disabled
       onClick={onPress}
       sx={{
         minHeight: 72,
-        minWidth: main ? 240 : 150,
-        px: 3,
+        minWidth: main ? { xs: 160, md: 240 } : small ? 0 : 120,
+        px: small ? 2 : { xs: 2, md: 3 },
         font: "inherit",
-        fontSize: 24,
-        fontWeight: 700,
+        fontSize: small ? 20 : 24,
+        fontWeight: small ? 400 : 700,
         border: `2px solid ${line}`,
         bgcolor: main ? night.go : "transparent",
         color: main ? night.goText : (colour ?? night.text),
@@ -35,9 +36,11 @@ export function ChairButton({ children, keyName, onPress, main, colour, disabled
         "&:focus-visible": { outline: `3px solid ${night.beam}` },
       }}
     >
-      <Box component="span" sx={{ fontSize: 16, fontWeight: 400, mr: 1.5, opacity: 0.8 }}>
-        {keyName}
-      </Box>
+      {keyName && (
+        <Box component="span" sx={{ fontSize: 16, fontWeight: 400, mr: 1.5, opacity: 0.8 }}>
+          {keyName}
+        </Box>
+      )}
       {children}
     </Box>
   );

@@ -7,6 +7,8 @@ import { Trouble } from "../shell/Trouble";
 import { Waiting } from "../shell/Waiting";
 import { night, numerals } from "../theme/tokens";
 import { ChairButton } from "./ChairButton";
+import { Deeper } from "./Deeper";
+import { PauseButton, Paused } from "./Pause";
 import { MiniSection } from "./MiniSection";
 import { Progress } from "./Progress";
 import { Timer } from "./Timer";
@@ -34,9 +36,10 @@ export default function ChairView() {
 function Chair({ run, controls }: { run: Run; controls: RunControls }) {
   const { state } = run;
   const step = run.steps.find((s) => s.id === state.step_id);
-  const isLast = state.index === state.count - 1;
+  const isLast = state.index === state.count - 1 && state.detour.length === 0;
   useChairKeys(Boolean(step?.check), isLast, controls.happen);
-  if (!step) return null;
+  // Between a new plan's number and its steps there is a moment without.
+  if (!step) return <Waiting text="Fetching the new plan" />;
   return (
     <Box
       component="main"
@@ -64,13 +67,14 @@ function Chair({ run, controls }: { run: Run; controls: RunControls }) {
             mt: 2,
           }}
         >
-          <Timer step={step} began={state.step_began} />
+          <Timer step={step} state={state} />
           <MiniSection run={run} step={step} />
         </Box>
       </Box>
       <HandOver run={run} step={step} />
-      <Actions step={step} index={state.index} isLast={isLast} controls={controls} />
+      <Actions run={run} step={step} isLast={isLast} controls={controls} />
       <Progress run={run} />
+      <Paused run={run} onResume={() => controls.happen("resumed")} />
     </Box>
   );
 }
@@ -98,13 +102,15 @@ function Header({ run, controls }: { run: Run; controls: RunControls }) {
       </Box>
       <span>
         step {run.state.index + 1} of {run.state.count}
+        {run.state.detour.length > 0 &&
+          `, doing again ${run.state.detour_at + 1} of ${run.state.detour.length}`}
       </span>
       <span>started {clock.time(run.started_at)}</span>
       <Pace run={run} />
       <Box sx={{ ml: "auto", display: "flex", gap: 2, alignItems: "center" }}>
-        {controls.unsent && (
+        {controls.unsent > 0 && (
           <Box role="status" sx={{ color: night.warn, fontWeight: 700 }}>
-            unsent: 1, trying again
+            unsent: {controls.unsent}, trying again
           </Box>
         )}
         <span>{run.chair}</span>
@@ -170,7 +176,7 @@ function StepWords({ run, step, said }: { run: Run; step: Step; said: string }) 
       </Box>
       {run.state.remedy && (
         <Notice colour={night.stop}>
-          The check failed. <strong>{run.state.remedy}</strong>
+          <strong>{run.state.remedy}</strong>
         </Notice>
       )}
       {said && <Notice colour={night.warn}>{said}</Notice>}
@@ -198,24 +204,25 @@ function Notice({ colour, children }: { colour: string; children: React.ReactNod
 }
 
 interface ActionsProps {
+  run: Run;
   step: Step;
-  index: number;
   isLast: boolean;
   controls: RunControls;
 }
 
-function Actions({ step, index, isLast, controls }: ActionsProps) {
-  const waiting = controls.unsent !== null;
+function Actions({ run, step, isLast, controls }: ActionsProps) {
   const press = controls.happen;
+  const { state } = run;
+  const atStart = state.index === 0 && state.detour.length === 0;
   return (
     <Box
       sx={{
         gridColumn: "1 / -1",
         display: "flex",
         flexWrap: "wrap",
-        gap: 2,
+        gap: { xs: 1, md: 2 },
         px: { xs: 2, md: 4 },
-        py: 2,
+        py: { xs: 1, md: 2 },
         minHeight: 104,
         position: { xs: "sticky", md: "static" },
         bottom: 0,
@@ -225,35 +232,32 @@ function Actions({ step, index, isLast, controls }: ActionsProps) {
     >
       {step.check ? (
         <>
-          <ChairButton main keyName="P" disabled={waiting} onPress={() => press("check_passed")}>
+          <ChairButton main keyName="P" onPress={() => press("check_passed")}>
             passed
           </ChairButton>
-          <ChairButton
-            colour={night.stop}
-            keyName="F"
-            disabled={waiting}
-            onPress={() => press("check_failed")}
-          >
+          <ChairButton colour={night.stop} keyName="F" onPress={() => press("check_failed")}>
             failed
           </ChairButton>
         </>
       ) : (
-        <ChairButton
-          main
-          keyName="Space"
-          disabled={waiting}
-          onPress={() => press(isLast ? "finished" : "step_done")}
-        >
+        <ChairButton main keyName="Space" onPress={() => press(isLast ? "finished" : "step_done")}>
           {isLast ? "finish" : "next"}
         </ChairButton>
       )}
-      <ChairButton
-        keyName="Backspace"
-        disabled={waiting || index === 0}
-        onPress={() => press("step_back")}
-      >
+      <ChairButton keyName="Backspace" disabled={atStart} onPress={() => press("step_back")}>
         back
       </ChairButton>
+      <Box sx={{ ml: { md: "auto" }, display: "flex", flexWrap: "wrap", gap: { xs: 1, md: 2 } }}>
+        <ChairButton small keyName="W" disabled={!step.wet} onPress={() => press("got_wet")}>
+          got wet
+        </ChairButton>
+        <Deeper
+          run={run}
+          disabled={state.has_placed || controls.unsent > 0}
+          onDeeper={(path, value) => press("deeper", { path, value })}
+        />
+        <PauseButton run={run} onPause={(reason) => press("paused", { reason })} />
+      </Box>
     </Box>
   );
 }

@@ -5,8 +5,7 @@ import type { Run } from "./useRun";
 
 /** The assistant's side: what to hand over next, and what to make ready meanwhile. */
 export function HandOver({ run, step }: { run: Run; step: Step }) {
-  const here = run.sequence.indexOf(step.id);
-  const next = run.steps.find((s) => s.id === run.sequence[here + 1]);
+  const next = run.steps.find((s) => s.id === nextOf(run));
   const meanwhile = run.steps.filter(
     (s) =>
       s.actor === "assistant" &&
@@ -45,6 +44,12 @@ export function HandOver({ run, step }: { run: Run; step: Step }) {
       )}
     </Box>
   );
+}
+
+/** The step after the one at hand; after the last of a detour, the one that it interrupted. */
+function nextOf({ sequence, state }: Run): string | undefined {
+  if (state.detour.length === 0) return sequence[state.index + 1];
+  return state.detour[state.detour_at + 1] ?? sequence[state.index];
 }
 
 function Heading({ children }: { children: string }) {

@@ -20,7 +20,7 @@ export function MiniSection({ run, step }: { run: Run; step: Step }) {
     HEIGHT,
     8,
   );
-  const done = new Set(run.state.done);
+  const done = new Set(run.sequence.slice(0, run.state.index));
   const lit = (order: number) =>
     run.steps.some((s) => s.increment === order && s.light && done.has(s.id));
   return (

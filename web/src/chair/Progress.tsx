@@ -24,8 +24,9 @@ export function Progress({ run }: { run: Run }) {
           {steps.map((step, i) => {
             const at = x;
             x += step.seconds * unit;
-            const now = i === run.state.index;
-            const done = i < run.state.index;
+            const now = step.id === run.state.step_id;
+            const again = run.state.detour.indexOf(step.id) >= run.state.detour_at;
+            const done = i < run.state.index && !again;
             const idle = step.light ? night.beamDeep : night.panel;
             return (
               <rect

@@ -1,15 +1,17 @@
 import Box from "@mui/material/Box";
 import type { Step } from "../api/client";
 import { night, numerals } from "../theme/tokens";
-import { minutesSeconds, useElapsed } from "./clock";
+import { minutesSeconds, useServerTime, workedSeconds } from "./clock";
+import type { RunState } from "./fold";
 
 const SIZE = 260;
 const WIDTH = "clamp(220px, 20vw, 440px)";
 const R = 112;
 
 /** Counts a timed step down, any other up; turns when its time is over. */
-export function Timer({ step, began }: { step: Step; began: string }) {
-  const elapsed = useElapsed(began);
+export function Timer({ step, state }: { step: Step; state: RunState }) {
+  const now = Math.max(useServerTime(), Date.parse(state.step_began));
+  const elapsed = workedSeconds(state, now);
   const left = step.seconds - elapsed;
   const over = left < 0;
   const share = Math.min(elapsed / Math.max(step.seconds, 1), 1);

@@ -2,9 +2,20 @@ import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { act, cleanup, fireEvent, renderHook, waitFor } from "@testing-library/react";
 import type { ReactNode } from "react";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
-import { minutesSeconds, serverTime, setByServer } from "./clock";
+import type { Step } from "../api/client";
+import { minutesSeconds, serverTime, setByServer, workedSeconds } from "./clock";
 import { eventOf, useChairKeys } from "./keys";
-import { deviceName, forgetUnsent, keepUnsent, nextSequence, unsentOf, uuid } from "./outbox";
+import { type RunState, advanced } from "./fold";
+import folds from "./fold.cases.json";
+import {
+  type RunEvent,
+  deviceName,
+  keepUnsent,
+  nextSequence,
+  stillMeant,
+  unsentOf,
+  uuid,
+} from "./outbox";
 import { type Kind, useRun } from "./useRun";
 
 beforeEach(() => localStorage.clear());
@@ -78,13 +89,24 @@ describe("clock", () => {
 });
 
 describe("outbox", () => {
-  it("keeps one unsent event a run until it is acknowledged", () => {
-    const event = eventFor("a");
-    keepUnsent(7, event);
-    expect(unsentOf(7)).toEqual(event);
-    expect(unsentOf(8)).toBeNull();
-    forgetUnsent(7);
-    expect(unsentOf(7)).toBeNull();
+  it("keeps the unsent events of a run in order until they are acknowledged", () => {
+    const events = [eventFor("a"), eventFor("b")];
+    keepUnsent(7, events);
+    expect(unsentOf(7)).toEqual(events);
+    expect(unsentOf(8)).toEqual([]);
+    keepUnsent(7, []);
+    expect(localStorage.length).toBe(0);
+  });
+
+  it("does what two devices both did once, and keeps what this one did from there on", () => {
+    const events = ["a", "b", "c", "d"].map((step, i) => eventFor(step, { expected_revision: i }));
+    const meant = stillMeant(events, "c", 5);
+    expect(meant.map((e) => [e.step_id, e.expected_revision])).toEqual([
+      ["c", 5],
+      ["d", 6],
+    ]);
+    expect(meant.map((e) => e.client_id)).toEqual(events.slice(2).map((e) => e.client_id));
+    expect(stillMeant(events, "elsewhere", 5)).toEqual([]);
   });
 
   it("names the device once and numbers its events", () => {
@@ -100,39 +122,97 @@ describe("outbox", () => {
   });
 });
 
-function eventFor(step: string) {
+function eventFor(step: string, changes: Partial<RunEvent> = {}): RunEvent {
   return {
     client_id: uuid(),
-    kind: "step_done" as const,
+    kind: "step_done",
     step_id: step,
     expected_revision: 0,
     device: "d",
     device_sequence: 1,
     client_wall: new Date().toISOString(),
     client_monotonic_ms: 1,
+    age_ms: 0,
+    detail: {},
+    ...changes,
   };
 }
 
-/** A server of one run with two steps, which can be away or refuse. */
+function stateAt(step: string, changes: Partial<RunState> = {}): RunState {
+  return {
+    revision: 0,
+    step_id: step,
+    index: 0,
+    count: 9,
+    step_began: new Date().toISOString(),
+    plan_number: 1,
+    detour: [],
+    detour_at: 0,
+    paused_at: null,
+    paused_why: "",
+    paused_s: 0,
+    has_placed: false,
+    remedy: "",
+    finished: false,
+    record_id: null,
+    server_now: new Date().toISOString(),
+    ...changes,
+  };
+}
+
+function stepOf(id: string, check: object | null = null, redo: string[] = []): Step {
+  const words = { question: "In order?", remedy: "Do it again.", ...check };
+  const wet = { redo, reason: { code: "wet", params: {}, text: "Dry it." } };
+  return { id, actor: "dentist", check: check && words, wet } as unknown as Step;
+}
+
+describe("the fold", () => {
+  it.each(folds.cases)("as the server's: $name", (expected) => {
+    const steps = folds.steps.map((s) => stepOf(s.id, s.check, s.redo));
+    let state = stateAt("dam", { count: steps.length });
+    for (const kind of expected.kinds) {
+      const event = eventFor(state.step_id, { kind: kind as Kind });
+      state = advanced(steps, state, event) ?? state;
+    }
+    expect({
+      name: expected.name,
+      kinds: expected.kinds,
+      at: state.step_id,
+      index: state.index,
+      detour: state.detour,
+      remedy: state.remedy !== "",
+      paused: state.paused_at !== null,
+      finished: state.finished,
+    }).toEqual(expected);
+  });
+
+  it("counts pauses out of the time worked", () => {
+    const at = (seconds: number) => new Date(1e12 + seconds * 1000).toISOString();
+    let state = stateAt("a", { step_began: at(0) });
+    const steps = [stepOf("a"), stepOf("b")];
+    const happened = (kind: Kind, seconds: number) =>
+      advanced(steps, state, eventFor("a", { kind, client_wall: at(seconds) })) ?? state;
+    state = happened("paused", 10);
+    expect(workedSeconds(state, Date.parse(at(60)))).toBe(10);
+    state = happened("resumed", 60);
+    expect(workedSeconds(state, Date.parse(at(65)))).toBe(15);
+  });
+});
+
+/** A server of one run with nine steps, which can be away, and to which another device can talk. */
 class FakeServer {
   revision = 0;
   seen: string[] = [];
+  sent = 0;
   away = false;
-  refuse: string | null = null;
 
-  state() {
-    return {
+  run() {
+    const ids = Array.from({ length: 9 }, (_, i) => `step.${i}`);
+    const state = stateAt(`step.${this.revision}`, {
       revision: this.revision,
-      step_id: `step.${this.revision}`,
       index: this.revision,
-      count: 9,
-      step_began: new Date().toISOString(),
-      remedy: "",
-      done: [],
-      finished: false,
-      record_id: null,
-      server_now: new Date().toISOString(),
-    };
+    });
+    return { id: 1, sequence: ids, steps: ids.map((id) => stepOf(id)), state };
   }
 
   fetch = async (request: Request): Promise<Response> => {
@@ -142,14 +222,16 @@ class FakeServer {
         status,
         headers: { "Content-Type": "application/json" },
       });
-    if (request.method === "GET") return json({ id: 1, state: this.state() });
-    const event = (await request.json()) as { client_id: string };
-    if (this.refuse) return json({ code: "run.moved_on", message: this.refuse, problems: [] }, 409);
+    if (request.method === "GET") return json(this.run());
+    const event = (await request.json()) as RunEvent;
+    this.sent += 1;
     if (!this.seen.includes(event.client_id)) {
+      if (event.expected_revision !== this.revision)
+        return json({ code: "run.moved_on", message: "moved on", problems: [] }, 409);
       this.seen.push(event.client_id);
       this.revision += 1;
     }
-    return json(this.state());
+    return json(this.run().state);
   };
 }
 
@@ -163,49 +245,67 @@ describe("useRun", () => {
     return renderHook(() => useRun(1), { wrapper });
   }
 
-  it("moves on once the server has acknowledged", async () => {
-    const server = new FakeServer();
+  async function opened(server: FakeServer) {
     const { result } = open(server);
-    await waitFor(() => expect(result.current.run?.state.revision).toBe(0));
+    await waitFor(() => expect(result.current.run?.state.revision).toBe(server.revision));
+    return result;
+  }
+
+  it("moves on at once, and keeps what happened until the server has it", async () => {
+    const server = new FakeServer();
+    const result = await opened(server);
     act(() => result.current.happen("step_done"));
-    expect(unsentOf(1)).not.toBeNull();
-    await waitFor(() => expect(result.current.run?.state.revision).toBe(1));
-    expect(result.current.unsent).toBeNull();
-    expect(unsentOf(1)).toBeNull();
+    expect(result.current.run?.state.step_id).toBe("step.1");
+    expect(unsentOf(1)).toHaveLength(1);
+    await waitFor(() => expect(result.current.unsent).toBe(0));
+    expect(result.current.run?.state.revision).toBe(1);
+    expect(unsentOf(1)).toEqual([]);
   });
 
-  it("keeps what happened while the server is away, and a second press waits", async () => {
+  it("goes on while the server is away, and catches up without loss or double", async () => {
     const server = new FakeServer();
-    const { result } = open(server);
-    await waitFor(() => expect(result.current.run).toBeDefined());
+    const result = await opened(server);
     server.away = true;
-    act(() => result.current.happen("step_done"));
-    const kept = unsentOf(1);
-    act(() => result.current.happen("step_done"));
-    expect(unsentOf(1)).toEqual(kept);
+    for (let i = 0; i < 3; i += 1) act(() => result.current.happen("step_done"));
+    expect(result.current.run?.state.step_id).toBe("step.3");
+    const kept = unsentOf(1).map((e) => e.client_id);
+    expect(kept).toHaveLength(3);
     server.away = false;
-    await waitFor(() => expect(result.current.unsent).toBeNull(), { timeout: 4000 });
-    expect(server.seen).toEqual([kept?.client_id]);
-    expect(server.revision).toBe(1);
+    await waitFor(() => expect(result.current.unsent).toBe(0), { timeout: 4000 });
+    expect(server.seen).toEqual(kept);
+    expect(server.revision).toBe(3);
   });
 
   it("sends after a reload what an earlier page left unsent, with the same id", async () => {
     const server = new FakeServer();
     const left = eventFor("step.0");
-    keepUnsent(1, left);
+    keepUnsent(1, [left]);
     const { result } = open(server);
     await waitFor(() => expect(server.seen).toEqual([left.client_id]));
-    await waitFor(() => expect(result.current.unsent).toBeNull());
+    await waitFor(() => expect(result.current.unsent).toBe(0));
   });
 
-  it("drops what another device was faster with, and says so", async () => {
+  it("leaves out what another device did meanwhile, and keeps the rest", async () => {
     const server = new FakeServer();
-    const { result } = open(server);
-    await waitFor(() => expect(result.current.run).toBeDefined());
-    server.refuse = "another device moved the run on";
+    const result = await opened(server);
+    server.away = true;
+    for (let i = 0; i < 3; i += 1) act(() => result.current.happen("step_done"));
+    const last = unsentOf(1)[2]?.client_id;
+    server.revision = 2;
+    server.away = false;
+    await waitFor(() => expect(result.current.unsent).toBe(0), { timeout: 4000 });
+    expect(server.seen).toEqual([last]);
+    expect(result.current.run?.state.step_id).toBe("step.3");
+  });
+
+  it("makes one step of two presses at once, and says that the other was faster", async () => {
+    const server = new FakeServer();
+    const result = await opened(server);
+    server.revision = 1;
     act(() => result.current.happen("step_done"));
-    await waitFor(() => expect(result.current.said).toBe("another device moved the run on"));
-    expect(unsentOf(1)).toBeNull();
+    await waitFor(() => expect(result.current.said).toBe("moved on"));
+    expect(unsentOf(1)).toEqual([]);
     expect(server.seen).toEqual([]);
+    expect(result.current.run?.state.step_id).toBe("step.1");
   });
 });

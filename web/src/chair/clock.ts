@@ -1,4 +1,5 @@
 import { useEffect, useState } from "react";
+import type { RunState } from "./fold";
 
 /** How far the server's clock is ahead of this device's, in milliseconds. */
 let ahead = 0;
@@ -12,15 +13,20 @@ export function serverTime(): number {
   return Date.now() + ahead;
 }
 
-/** Seconds since a server time, ticking. */
-export function useElapsed(since: string): number {
+/** The server's time, ticking. */
+export function useServerTime(): number {
   const [now, setNow] = useState(serverTime);
   useEffect(() => {
-    setNow(serverTime());
     const timer = setInterval(() => setNow(serverTime()), 200);
     return () => clearInterval(timer);
-  }, [since]);
-  return Math.max(0, (now - Date.parse(since)) / 1000);
+  }, []);
+  return now;
+}
+
+/** Seconds that a step has been worked on at a time: pauses don't count, and time stands in one. */
+export function workedSeconds(state: RunState, now: number): number {
+  const until = state.paused_at ? Date.parse(state.paused_at) : now;
+  return Math.max(0, (until - Date.parse(state.step_began)) / 1000 - state.paused_s);
 }
 
 export function minutesSeconds(seconds: number): string {

@@ -18,6 +18,9 @@ export function eventOf(key: string, hasCheck: boolean, isLast: boolean): Kind |
     case "f":
     case "F":
       return hasCheck ? "check_failed" : null;
+    case "w":
+    case "W":
+      return "got_wet";
     default:
       return null;
   }
@@ -30,6 +33,7 @@ export function useChairKeys(hasCheck: boolean, isLast: boolean, happen: (kind: 
     function pressed(event: KeyboardEvent) {
       if (
         event.target instanceof HTMLInputElement ||
+        (event.target instanceof Element && event.target.closest("[role=dialog]")) ||
         event.ctrlKey ||
         event.metaKey ||
         event.altKey

@@ -4,18 +4,25 @@ export type RunEvent = Schemas["EventIn"];
 
 const key = (run: number) => `apt-mallet.unsent.${run}`;
 
-/** The event that this device has sent but not had acknowledged: it survives a reload. */
-export function unsentOf(run: number): RunEvent | null {
+/** The events that this device has not had acknowledged, oldest first: they survive a reload. */
+export function unsentOf(run: number): RunEvent[] {
   const text = localStorage.getItem(key(run));
-  return text ? (JSON.parse(text) as RunEvent) : null;
+  return text ? (JSON.parse(text) as RunEvent[]) : [];
 }
 
-export function keepUnsent(run: number, event: RunEvent): void {
-  localStorage.setItem(key(run), JSON.stringify(event));
+export function keepUnsent(run: number, events: RunEvent[]): void {
+  if (events.length) localStorage.setItem(key(run), JSON.stringify(events));
+  else localStorage.removeItem(key(run));
 }
 
-export function forgetUnsent(run: number): void {
-  localStorage.removeItem(key(run));
+/**
+ * Returns what of the unsent events still makes sense after another device has moved the run on to a
+ * step: what both did is done once, and what this device did from there on is kept.
+ */
+export function stillMeant(unsent: RunEvent[], stepId: string, revision: number): RunEvent[] {
+  const from = unsent.findIndex((event) => event.step_id === stepId);
+  if (from < 0) return [];
+  return unsent.slice(from).map((event, i) => ({ ...event, expected_revision: revision + i }));
 }
 
 /** A name for this device that stays. */

@@ -1,37 +1,41 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { ApiError, type Schemas, client, unwrap } from "../api/client";
-import { setByServer } from "./clock";
+import { serverTime, setByServer } from "./clock";
+import { type RunState, advanced } from "./fold";
 import {
   type RunEvent,
   deviceName,
-  forgetUnsent,
   keepUnsent,
   nextSequence,
+  stillMeant,
   unsentOf,
   uuid,
 } from "./outbox";
 
 export type Run = Schemas["RunOut"];
 export type Kind = RunEvent["kind"];
-const POLL_MS = 2000;
+export type Detail = NonNullable<RunEvent["detail"]>;
+const POLL_MS = 1500;
 const RETRY_MS = 1500;
 
 export interface RunControls {
+  /** The run as this device sees it: the server's, and on top what it has not yet acknowledged. */
   run: Run | undefined;
   error: Error | null;
-  unsent: RunEvent | null;
+  unsent: number;
   said: string;
-  happen: (kind: Kind) => void;
+  happen: (kind: Kind, detail?: Detail) => void;
 }
 
 /**
  * Follows a run. What happens is kept on this device until the server has acknowledged it, and sent
- * again after a reload or an absence; its id makes sending twice harmless.
+ * again after a reload or an absence; its id makes sending twice harmless. Meanwhile the run goes on
+ * here.
  */
 export function useRun(id: number): RunControls {
   const queries = useQueryClient();
-  const [unsent, setUnsent] = useState<RunEvent | null>(() => unsentOf(id));
+  const [unsent, setUnsent] = useState<RunEvent[]>(() => unsentOf(id));
   const [said, setSaid] = useState("");
   const sending = useRef(false);
   const query = useQuery({
@@ -48,49 +52,74 @@ export function useRun(id: number): RunControls {
     },
   });
 
-  const send = useCallback(
-    async (event: RunEvent) => {
-      if (sending.current) return;
-      sending.current = true;
-      try {
-        const state = await unwrap(
-          client.POST("/api/runs/{run_id}/events", {
-            params: { path: { run_id: id } },
-            body: event,
-          }),
-        );
-        setByServer(state.server_now);
-        forgetUnsent(id);
-        setUnsent(null);
-        setSaid("");
-        await queries.cancelQueries({ queryKey: ["run", id] });
-        queries.setQueryData<Run>(["run", id], (run) => (run ? { ...run, state } : run));
-      } catch (error) {
-        if (error instanceof ApiError && error.status !== 0) {
-          // Refused, not lost: another device was faster, or it no longer fits.
-          forgetUnsent(id);
-          setUnsent(null);
-          setSaid(error.message);
-          await queries.invalidateQueries({ queryKey: ["run", id] });
-        }
-      } finally {
-        sending.current = false;
-      }
+  const keep = useCallback(
+    (change: (events: RunEvent[]) => RunEvent[]) => {
+      // What is stored is the truth: a press between two renders must not be forgotten.
+      const events = change(unsentOf(id));
+      keepUnsent(id, events);
+      setUnsent(events);
     },
-    [id, queries],
+    [id],
   );
 
-  useEffect(() => {
-    if (!unsent) return undefined;
-    void send(unsent);
-    const timer = setInterval(() => void send(unsent), RETRY_MS);
-    return () => clearInterval(timer);
-  }, [unsent, send]);
+  const sendAll = useCallback(async () => {
+    if (sending.current) return;
+    sending.current = true;
+    try {
+      for (let event = unsentOf(id)[0]; event; event = unsentOf(id)[0]) {
+        const sent = event;
+        try {
+          const state = await unwrap(
+            client.POST("/api/runs/{run_id}/events", {
+              params: { path: { run_id: id } },
+              body: { ...sent, age_ms: ageOf(sent) },
+            }),
+          );
+          setByServer(state.server_now);
+          await queries.cancelQueries({ queryKey: ["run", id] });
+          const seen = queries.getQueryData<Run>(["run", id]);
+          queries.setQueryData<Run>(["run", id], (run) => (run ? { ...run, state } : run));
+          keep((events) => events.filter((e) => e.client_id !== sent.client_id));
+          if (seen && seen.state.plan_number !== state.plan_number)
+            await queries.invalidateQueries({ queryKey: ["run", id] });
+        } catch (error) {
+          if (!(error instanceof ApiError) || error.status === 0) return;
+          const run = await queries.fetchQuery<Run>({ queryKey: ["run", id], staleTime: 0 });
+          if (error.code === "run.moved_on") {
+            const { step_id, revision } = run.state;
+            keep((events) => stillMeant(events, step_id, revision));
+          } else {
+            // It can't be; what was pressed after it stood on it.
+            keep(() => []);
+          }
+          setSaid(error.message);
+        }
+      }
+    } catch {
+      // The server went away again; the next try begins where this one stopped.
+    } finally {
+      sending.current = false;
+    }
+  }, [id, keep, queries]);
 
-  const state = query.data?.state;
+  const waiting = unsent.length > 0;
+  useEffect(() => {
+    if (!waiting) return undefined;
+    void sendAll();
+    const timer = setInterval(() => void sendAll(), RETRY_MS);
+    return () => clearInterval(timer);
+  }, [waiting, sendAll]);
+
+  const server = query.data;
+  const run = useMemo(
+    () => server && { ...server, state: stateHere(server, unsent) },
+    [server, unsent],
+  );
+  const state = run?.state;
+  const steps = run?.steps;
   const happen = useCallback(
-    (kind: Kind) => {
-      if (!state || state.finished || unsentOf(id)) return;
+    (kind: Kind, detail: Detail = {}) => {
+      if (!state || !steps) return;
       const event: RunEvent = {
         client_id: uuid(),
         kind,
@@ -98,15 +127,31 @@ export function useRun(id: number): RunControls {
         expected_revision: state.revision,
         device: deviceName(),
         device_sequence: nextSequence(),
-        client_wall: new Date().toISOString(),
+        client_wall: new Date(serverTime()).toISOString(),
         client_monotonic_ms: Math.round(performance.now()),
+        age_ms: 0,
+        detail,
       };
-      keepUnsent(id, event);
-      setUnsent(event);
+      if (kind !== "deeper" && !advanced(steps, state, event)) return;
+      setSaid("");
+      keep((events) => [...events, event]);
     },
-    [id, state],
+    [state, steps, keep],
   );
 
   const error = query.error instanceof ApiError && query.error.status !== 0 ? query.error : null;
-  return { run: query.data, error, unsent, said, happen };
+  return { run, error, unsent: unsent.length, said, happen };
+}
+
+/** How long ago an event happened; none, if it is sent at once. */
+function ageOf(event: RunEvent): number {
+  return Math.max(0, Math.round(serverTime() - Date.parse(event.client_wall)));
+}
+
+/** Returns the server's state with this device's unsent events on top. */
+function stateHere(run: Run, unsent: RunEvent[]): RunState {
+  return unsent.reduce((state, event) => {
+    if (event.expected_revision !== state.revision) return state;
+    return advanced(run.steps, state, event) ?? state;
+  }, run.state);
 }
