@@ -1,0 +1,93 @@
+"""The server's process is killed at random moments of a run: what it acknowledged is there, once."""
+
+import http.client
+import http.cookiejar
+import json
+import random
+import sqlite3
+import threading
+import urllib.request
+import uuid
+from pathlib import Path
+from typing import Any
+
+from practice.accounts.demo import PASSWORD
+from tools.server import Server
+
+KILLS = 50
+LONGEST_S = 0.4
+AWAY = (OSError, http.client.HTTPException)
+
+
+class Device:
+    """A signed-in device that speaks to the server and keeps its cookies."""
+
+    def __init__(self, server: Server) -> None:
+        self.url = f"{server.url}/api"
+        self.cookies = http.cookiejar.CookieJar()
+        self.opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(self.cookies))
+        self("GET", "session")
+        self("POST", "session", {"username": "ines", "password": PASSWORD})
+
+    def __call__(self, method: str, path: str, body: object = None) -> Any:
+        token = next((c.value for c in self.cookies if c.name == "csrftoken"), "") or ""
+        headers = {"Content-Type": "application/json", "X-CSRFToken": token}
+        data = None if body is None else json.dumps(body).encode()
+        request = urllib.request.Request(f"{self.url}/{path}", data, headers, method=method)
+        with self.opener.open(request, timeout=10) as answer:
+            return json.loads(answer.read())
+
+
+def next_event(draw: random.Random, run: dict[str, Any], state: dict[str, Any]) -> dict[str, Any]:
+    """Return some event that fits; the run wanders to and fro and never ends."""
+    step = next(s for s in run["steps"] if s["id"] == state["step_id"])
+    kinds = ["check_passed", "check_failed"] if step["check"] else ["step_done"]
+    kinds = [*kinds * 4, "got_wet", "paused"] + ["step_back"] * (state["index"] > 0)
+    near_end = state["index"] >= state["count"] - 2
+    kind = "resumed" if state["paused_at"] else "step_back" if near_end else draw.choice(kinds)
+    return {
+        "client_id": str(uuid.UUID(int=draw.getrandbits(128), version=4)),
+        "kind": kind,
+        "step_id": state["step_id"],
+        "expected_revision": state["revision"],
+        "device": "test",
+        "device_sequence": 1,
+        "client_wall": "2026-11-25T10:20:00Z",
+        "client_monotonic_ms": 0,
+        "detail": {"reason": run["pause_reasons"][0]} if kind == "paused" else {},
+    }
+
+
+def test_no_acknowledged_event_is_lost_and_none_doubled(server: Server, tmp_path: Path) -> None:
+    draw = random.Random(36)
+    device = Device(server)
+    run_id = device("POST", "restorations/2/runs")["id"]
+    run = device("GET", f"runs/{run_id}")
+    state, sent, pending, unanswered = run["state"], [], None, 0
+    for _ in range(KILLS):
+        killing = threading.Timer(draw.uniform(0, LONGEST_S), server.kill)
+        killing.start()
+        while True:
+            event = pending or next_event(draw, run, state)
+            try:
+                state = device("POST", f"runs/{run_id}/events", event)
+            except AWAY:
+                unanswered += 1
+                pending = event
+                break
+            pending = None
+            sent.append(event["client_id"])
+            assert state["revision"] == len(sent)
+        killing.join()
+        server.start()
+    assert len(sent) > 2 * KILLS
+    assert unanswered == KILLS
+    server.kill()
+    with sqlite3.connect(tmp_path / "var" / "mallet.sqlite3") as database:
+        rows = database.execute(
+            "SELECT client_id FROM runs_runevent WHERE run_id = ? ORDER BY revision", [run_id]
+        ).fetchall()
+    kept = [str(uuid.UUID(row[0])) for row in rows]
+    # The last event may have been kept although its answer never came: it was never acknowledged.
+    assert kept[: len(sent)] == sent
+    assert kept[len(sent) :] in ([], [pending["client_id"]] if pending else [])
