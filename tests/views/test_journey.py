@@ -160,7 +160,7 @@ def test_from_plan_to_signed_record(page: Page, server: Server) -> None:
     server.kill()
     page.keyboard.press("p")
     expect(page.get_by_text("unsent: 1")).to_be_visible()
-    expect(page.get_by_test_id("step-title")).to_have_text("Verify the preparation")
+    expect(page.get_by_test_id("step-title")).to_have_text("Place the mesial band")
     page.wait_for_timeout(2000)
     server.start()
     expect(page.get_by_test_id("step-title")).to_have_text("Place the mesial band")
@@ -185,7 +185,7 @@ def test_from_plan_to_signed_record(page: Page, server: Server) -> None:
     assert step(page) == "Test the mesial seal"
     go_on(page, passed=False)
     expect(page.get_by_test_id("step-title")).to_have_text("Wedge the mesial embrasure")
-    expect(page.get_by_role("status").filter(has_text="The check failed")).to_contain_text("Next wedge size")
+    expect(page.get_by_role("status").filter(has_text="Next wedge size")).to_be_visible()
 
     titles = []
     while page.get_by_role("button", name="finish").count() == 0:
