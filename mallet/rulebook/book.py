@@ -20,7 +20,7 @@ SURENESS = {
     "C": "a single recollection or a range: a default to change, not a limit",
     "T": "common practice, no source",
 }
-FILES = ("composite", "light", "matrix", "bond", "chair", "tooth")
+FILES = ("composite", "light", "matrix", "bond", "chair", "tooth", "estimate")
 
 
 @dataclass(frozen=True)

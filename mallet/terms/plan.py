@@ -240,6 +240,21 @@ class Plan(Piece):
     steps: list[Step]
 
 
+class Sway(Piece):
+    """How far an unmeasured size moves the plan within its range: least and most of light seconds and
+    increments over the ends and the value itself, and the ends where there is no plan."""
+
+    path: str
+    value: float
+    unit: str
+    low: float
+    high: float
+    light_seconds: tuple[float, float]
+    increments: tuple[float, float]
+    no_plan_at: list[float]
+    rule: RuleUse
+
+
 class NoPlan(Piece):
     """The answer when no plan exists for a sound case."""
 

@@ -24,6 +24,7 @@ PERMISSIONS: dict[str, frozenset[str]] = {
     "GET restorations/<int:restoration_id>/plans/<int:number>": BOTH,
     "POST restorations/<int:restoration_id>/runs": BOTH,
     "POST preview": BOTH,
+    "POST measure-first": BOTH,
     "GET runs/<int:run_id>": BOTH,
     "POST runs/<int:run_id>/events": BOTH,
     "GET records": BOTH,

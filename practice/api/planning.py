@@ -12,11 +12,12 @@ from django.utils import timezone
 from ninja import Router, Schema, Status
 
 from mallet.drawing import Drawing, draw
+from mallet.measure_first import measure_first
 from mallet.plan import no_plan, work
 from mallet.terms.canonical import canonical_json
 from mallet.terms.case import Case, read_case
 from mallet.terms.errors import NotFeasible
-from mallet.terms.plan import NoPlan, Plan
+from mallet.terms.plan import NoPlan, Plan, Sway
 from mallet.tooth import ToothName, read_tooth
 from practice.accounts.models import User
 from practice.api.access import user_of
@@ -191,6 +192,12 @@ def preview(request: HttpRequest, body: PreviewIn) -> HttpResponse:
     response = HttpResponse(text, content_type="application/json")
     response["Server-Timing"] = f"plan;dur={(time.perf_counter() - began) * 1000:.1f}"
     return response
+
+
+@router.post("measure-first", response={200: list[Sway], 409: ErrorOut, 422: ErrorOut})
+def first_to_measure(request: HttpRequest, body: PreviewIn) -> list[Sway]:
+    """Tell which unmeasured sizes would move the plan, and how far."""
+    return measure_first(read_case(body.case))
 
 
 @router.post(

@@ -38,6 +38,26 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/measure-first": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /**
+     * First To Measure
+     * @description Tell which unmeasured sizes would move the plan, and how far.
+     */
+    post: operations["practice_api_planning_first_to_measure"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/preview": {
     parameters: {
       query?: never;
@@ -1505,6 +1525,30 @@ export interface components {
       /** Visits */
       visits: number;
     };
+    /**
+     * Sway
+     * @description How far an unmeasured size moves the plan within its range: least and most of light seconds and
+     *     increments over the ends and the value itself, and the ends where there is no plan.
+     */
+    Sway: {
+      /** High */
+      high: number;
+      /** Increments */
+      increments: [number, number];
+      /** Light Seconds */
+      light_seconds: [number, number];
+      /** Low */
+      low: number;
+      /** No Plan At */
+      no_plan_at: number[];
+      /** Path */
+      path: string;
+      rule: components["schemas"]["RuleUse"];
+      /** Unit */
+      unit: string;
+      /** Value */
+      value: number;
+    };
     /** TodayOut */
     TodayOut: {
       /**
@@ -1660,6 +1704,48 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["MassOut"][];
+        };
+      };
+    };
+  };
+  practice_api_planning_first_to_measure: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["PreviewIn"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Sway"][];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
         };
       };
     };

@@ -1,20 +1,25 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
-import { useState } from "react";
+import { type ReactNode, useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import type { Case, Schemas } from "../api/client";
 import { useSession } from "../session/queries";
 import { Trouble } from "../shell/Trouble";
 import { Waiting } from "../shell/Waiting";
 import { paper } from "../theme/tokens";
+import { Compare } from "./Compare";
 import { FieldStrip } from "./FieldStrip";
-import { Picture } from "./Picture";
+import { KeyHelp } from "./KeyHelp";
+import { MeasureFirst } from "./MeasureFirst";
+import { BOTH, Picture } from "./Picture";
 import { Reckoning } from "./Reckoning";
 import { StageNotes } from "./StageNotes";
-import { StageRail } from "./StageRail";
+import { STAGES, StageRail } from "./StageRail";
 import { Tape } from "./Tape";
 import { Toolbar } from "./Toolbar";
+import { stepIncrement } from "./increments";
 import { type Previewed, usePreview, useRestoration, useSavePlan, useStartRun } from "./queries";
+import { useBenchKeys } from "./useBenchKeys";
 import { useDraft } from "./useDraft";
 import { useUndoKeys } from "./useUndoKeys";
 
@@ -36,8 +41,19 @@ function Bench({ restoration }: { restoration: Restoration }) {
   const preview = usePreview(draft.data);
   const [stage, setStage] = useState<string | null>(null);
   const [increment, setIncrement] = useState<number | null>(null);
-  const [view, setView] = useState("section");
+  const [view, setView] = useState(BOTH);
+  const [comparing, setComparing] = useState(false);
+  const [helping, setHelping] = useState(false);
   const made = preview.good;
+  const count = made?.plan?.increments.length ?? 0;
+  useBenchKeys({
+    onIncrement: (by) => setIncrement((order) => stepIncrement(order, by, count)),
+    onStage: (place) =>
+      setStage((now) => (STAGES[place]?.id === now ? null : (STAGES[place]?.id ?? now))),
+    onMeasured: actions.markMeasured,
+    onCompare: () => setComparing((on) => !on),
+    onHelp: () => setHelping(true),
+  });
   const others = preview.problems.filter((p) => !p.path.startsWith("preparation."));
   if (!made?.plan || !made.drawing)
     return preview.error ? (
@@ -63,54 +79,71 @@ function Bench({ restoration }: { restoration: Restoration }) {
       }}
     >
       <StageRail plan={made.plan} selected={stage} onSelect={setStage} />
-      <Box sx={{ minWidth: 0, display: "flex", flexDirection: "column", minHeight: 0 }}>
-        <TitleLine restoration={restoration} preview={preview} draft={draft.data} />
-        <Toolbar
-          views={made.drawing.sheets.map((s) => s.view)}
-          view={view}
-          onView={setView}
-          draft={draft}
-          actions={actions}
-          onSchool={() => setIncrement(null)}
-        />
-        <Picture
-          drawing={made.drawing}
-          plan={made.plan}
-          view={view}
-          preview={preview}
-          draft={draft}
-          actions={actions}
-          can={can}
-          increment={increment}
-          onIncrement={setIncrement}
-        />
-        <Box sx={{ px: 2, py: 1, borderTop: `1px solid ${paper.rule}` }}>
-          <FieldStrip draft={draft} actions={actions} problems={preview.problems} />
-          {others.map((p) => (
-            <Box key={p.path} role="alert" sx={{ color: "error.main", fontSize: 14 }}>
-              {p.path}: {p.got}? Allowed: {p.allowed}
+      <KeyHelp open={helping} onClose={() => setHelping(false)} />
+      {comparing ? (
+        <Compare data={draft.data} onTake={actions.set} onClose={() => setComparing(false)} />
+      ) : (
+        <>
+          <Box sx={{ minWidth: 0, display: "flex", flexDirection: "column", minHeight: 0 }}>
+            <TitleLine restoration={restoration} preview={preview} draft={draft.data}>
+              <Button variant="outlined" onClick={() => setComparing(true)}>
+                Compare
+              </Button>
+            </TitleLine>
+            <Toolbar
+              views={made.drawing.sheets.map((s) => s.view)}
+              view={view}
+              onView={setView}
+              draft={draft}
+              actions={actions}
+              onSchool={() => setIncrement(null)}
+            />
+            <Picture
+              drawing={made.drawing}
+              plan={made.plan}
+              view={view}
+              preview={preview}
+              draft={draft}
+              actions={actions}
+              can={can}
+              increment={increment}
+              onIncrement={setIncrement}
+            />
+            <Box sx={{ px: 2, py: 1, borderTop: `1px solid ${paper.rule}` }}>
+              <FieldStrip draft={draft} actions={actions} problems={preview.problems} />
+              {others.map((p) => (
+                <Box key={p.path} role="alert" sx={{ color: "error.main", fontSize: 14 }}>
+                  {p.path}: {p.got}? Allowed: {p.allowed}
+                </Box>
+              ))}
             </Box>
-          ))}
-        </Box>
-      </Box>
-      <Box
-        component="aside"
-        aria-label="Reckoning"
-        sx={{
-          borderLeft: { md: `1px solid ${paper.rule}` },
-          bgcolor: paper.sheet,
-          px: 2,
-          py: 1,
-          overflow: "auto",
-        }}
-      >
-        {stage && <StageNotes plan={made.plan} stage={stage} onClose={() => setStage(null)} />}
-        <Reckoning
-          plan={made.plan}
-          data={draft.data}
-          stale={!preview.isCurrent && !preview.isWaiting}
-        />
-      </Box>
+          </Box>
+          <Box
+            component="aside"
+            aria-label="Reckoning"
+            sx={{
+              borderLeft: { md: `1px solid ${paper.rule}` },
+              bgcolor: paper.sheet,
+              px: 2,
+              py: 1,
+              overflow: "auto",
+            }}
+          >
+            {stage && <StageNotes plan={made.plan} stage={stage} onClose={() => setStage(null)} />}
+            <Reckoning
+              plan={made.plan}
+              data={draft.data}
+              stale={!preview.isCurrent && !preview.isWaiting}
+            >
+              <MeasureFirst
+                data={draft.data}
+                isSettled={preview.isCurrent && !preview.isWaiting}
+                onMeasured={actions.markMeasured}
+              />
+            </Reckoning>
+          </Box>
+        </>
+      )}
       <Box sx={{ gridColumn: { md: "1 / -1" }, minWidth: 0 }}>
         <Tape
           steps={made.plan.steps}
@@ -127,9 +160,10 @@ interface TitleProps {
   restoration: Restoration;
   preview: Previewed;
   draft: Case;
+  children: ReactNode;
 }
 
-function TitleLine({ restoration, preview, draft }: TitleProps) {
+function TitleLine({ restoration, preview, draft, children }: TitleProps) {
   const { data: session } = useSession();
   const navigate = useNavigate();
   const save = useSavePlan(restoration.id);
@@ -172,6 +206,7 @@ function TitleLine({ restoration, preview, draft }: TitleProps) {
               : `plan ${saved.number} saved`
             : "not saved"}
         </Box>
+        {children}
         <Button
           variant="outlined"
           disabled={!isDentist || !ready || !changed || save.isPending}

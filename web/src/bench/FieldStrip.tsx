@@ -2,6 +2,7 @@ import Box from "@mui/material/Box";
 import { useId } from "react";
 import type { Problem } from "../api/client";
 import { numerals, paper } from "../theme/tokens";
+import { LampPicker } from "./LampPicker";
 import type { Field } from "./fields";
 import { fieldsOf } from "./fields";
 import { type Draft, type DraftActions, knownOf, textOf } from "./useDraft";
@@ -12,7 +13,7 @@ interface Props {
   problems: Problem[];
 }
 
-/** The measurements, each with how it is known and what is wrong with it. */
+/** The measurements, each with how it is known and what is wrong with it, and the lamp. */
 export function FieldStrip({ draft, actions, problems }: Props) {
   return (
     <Box
@@ -32,6 +33,7 @@ export function FieldStrip({ draft, actions, problems }: Props) {
           problem={problems.find((p) => p.path === field.path)}
         />
       ))}
+      <LampPicker data={draft.data} onPick={(part) => actions.set("light", part)} />
     </Box>
   );
 }
@@ -78,6 +80,10 @@ function Measurement({ field, draft, actions, problem }: MeasurementProps) {
           aria-describedby={problem ? `${id}-problem` : undefined}
           onFocus={actions.begin}
           onChange={(e) => actions.type(field.path, e.target.value)}
+          onKeyDown={(e) => {
+            if (e.key === "Escape") actions.revert();
+            if (e.key === "Escape" || e.key === "Enter") e.currentTarget.blur();
+          }}
           sx={{
             width: 62,
             border: 0,

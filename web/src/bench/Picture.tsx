@@ -2,13 +2,16 @@ import Box from "@mui/material/Box";
 import IconButton from "@mui/material/IconButton";
 import type { Drawing, Plan } from "../api/client";
 import { Dimensions } from "../drawing/Dimensions";
-import { SheetDrawing } from "../drawing/SheetDrawing";
+import { MARGIN, SheetDrawing, boxOf } from "../drawing/SheetDrawing";
+import { type Sheet, scaleFor } from "../drawing/geometry";
 import { useWidth } from "../shell/useWidth";
 import { paper } from "../theme/tokens";
 import { Portion } from "./Portion";
 import { valueAt } from "./paths";
 import type { Previewed } from "./queries";
 import type { Draft, DraftActions, Reach } from "./useDraft";
+
+const LEAST_FOR_BOTH = 560;
 
 interface PictureProps {
   drawing: Drawing;
@@ -35,8 +38,7 @@ export function Picture({
   onIncrement,
 }: PictureProps) {
   const [ref, width, height] = useWidth<HTMLDivElement>();
-  const sheet = drawing.sheets.find((s) => s.view === view) ?? drawing.sheets[0];
-  if (!sheet) return null;
+  const drawn = panesOf(drawing, view, width, height);
   return (
     <Box
       ref={ref}
@@ -51,33 +53,40 @@ export function Picture({
         sx={{
           position: "absolute",
           inset: 0,
+          display: "flex",
           opacity: preview.isCurrent || preview.isWaiting ? 1 : 0.45,
         }}
       >
-        <SheetDrawing
-          sheet={sheet}
-          orientation={drawing}
-          width={width}
-          height={height}
-          selected={increment}
-          onSelect={(order) => onIncrement(order === increment ? null : order)}
-          overlay={(frame) => (
-            <Dimensions
-              // On a phone the labels would hide the tooth; the fields below say the same.
-              dimensions={width > 520 ? sheet.dimensions : []}
-              frame={frame}
-              onPick={(path) =>
-                document.querySelector<HTMLElement>(`[data-path="${path}"]`)?.focus()
-              }
-              valueOf={(path) => {
-                const value = valueAt(draft.data, path);
-                return typeof value === "number" ? value : null;
-              }}
-              onBegin={actions.begin}
-              onChange={(path, value) => actions.type(path, value.toFixed(1))}
-            />
-          )}
-        />
+        {drawn.panes.map((pane) => (
+          <SheetDrawing
+            key={pane.sheet.view}
+            sheet={pane.sheet}
+            orientation={drawing}
+            width={pane.width}
+            height={height}
+            scale={drawn.scale}
+            hasScaleBar={pane === drawn.panes[0]}
+            hasInset={pane.sheet.view === "section" && width > 520}
+            selected={increment}
+            onSelect={(order) => onIncrement(order === increment ? null : order)}
+            overlay={(frame) => (
+              <Dimensions
+                // On a phone the labels would hide the tooth; the fields below say the same.
+                dimensions={width > 520 ? pane.sheet.dimensions : []}
+                frame={frame}
+                onPick={(path) =>
+                  document.querySelector<HTMLElement>(`[data-path="${path}"]`)?.focus()
+                }
+                valueOf={(path) => {
+                  const value = valueAt(draft.data, path);
+                  return typeof value === "number" ? value : null;
+                }}
+                onBegin={actions.begin}
+                onChange={(path, value) => actions.type(path, value.toFixed(1))}
+              />
+            )}
+          />
+        ))}
       </Box>
       <Box sx={{ position: "absolute", right: 12, top: 4, display: "flex" }}>
         <HistoryButton
@@ -106,6 +115,41 @@ export function Picture({
       <StalePicture preview={preview} />
     </Box>
   );
+}
+
+export const BOTH = "both";
+
+interface Pane {
+  sheet: Sheet;
+  width: number;
+}
+
+/** Returns what stands side by side, and the scale that it shares: the section and the view from above
+ * together, or one sheet alone. */
+function panesOf(
+  drawing: Drawing,
+  view: string,
+  width: number,
+  height: number,
+): { panes: Pane[]; scale: number | undefined } {
+  const find = (name: string) => drawing.sheets.find((s) => s.view === name);
+  const section = find("section");
+  const above = find("above");
+  if (view === BOTH && section && above && width > LEAST_FOR_BOTH) {
+    const boxes = [boxOf(section), boxOf(above)] as const;
+    const wide = boxes[0].x1 - boxes[0].x0 + boxes[1].x1 - boxes[1].x0;
+    const tall = Math.max(...boxes.map((b) => b.y1 - b.y0));
+    const box = { x0: 0, x1: wide, y0: 0, y1: tall };
+    const scale = scaleFor(box, width - 2 * MARGIN, height, MARGIN);
+    const second = (boxes[1].x1 - boxes[1].x0) * scale + 2 * MARGIN;
+    const panes = [
+      { sheet: section, width: width - second },
+      { sheet: above, width: second },
+    ];
+    return { panes, scale };
+  }
+  const sheet = find(view) ?? section ?? drawing.sheets[0];
+  return { panes: sheet ? [{ sheet, width }] : [], scale: undefined };
 }
 
 /** Says why the picture is not of what is typed, and what it shows instead. */

@@ -2,6 +2,7 @@ import Box from "@mui/material/Box";
 import IconButton from "@mui/material/IconButton";
 import type { Plan } from "../api/client";
 import { numerals, paper } from "../theme/tokens";
+import { stepIncrement } from "./increments";
 
 interface Props {
   plan: Plan;
@@ -13,8 +14,7 @@ interface Props {
 export function Portion({ plan, selected, onSelect }: Props) {
   const count = plan.increments.length;
   const one = plan.increments.find((i) => i.order === selected);
-  const move = (by: number) =>
-    onSelect((((((selected ?? (by > 0 ? 0 : 1)) - 1 + by) % count) + count) % count) + 1);
+  const move = (by: number) => onSelect(stepIncrement(selected, by, count));
   return (
     <Box
       sx={{

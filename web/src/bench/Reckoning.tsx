@@ -1,11 +1,19 @@
 import Box from "@mui/material/Box";
+import type { ReactNode } from "react";
 import type { Case, Plan } from "../api/client";
 import { Verdict } from "../shell/Verdict";
 import { numerals, paper } from "../theme/tokens";
 import { Why } from "./Why";
 
+interface Props {
+  plan: Plan;
+  data: Case;
+  stale: boolean;
+  children?: ReactNode;
+}
+
 /** The few big numbers, each with its why, and the checks below them. */
-export function Reckoning({ plan, data, stale }: { plan: Plan; data: Case; stale: boolean }) {
+export function Reckoning({ plan, data, stale, children }: Props) {
   return (
     <Box sx={{ opacity: stale ? 0.5 : 1 }}>
       {plan.figures.map((figure) => (
@@ -51,6 +59,7 @@ export function Reckoning({ plan, data, stale }: { plan: Plan; data: Case; stale
           </Box>
         </Box>
       ))}
+      {children}
       <Checks plan={plan} data={data} />
     </Box>
   );

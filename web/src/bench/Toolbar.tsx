@@ -1,16 +1,8 @@
 import Box from "@mui/material/Box";
-import type { Case } from "../api/client";
 import { Choice } from "../shell/Choice";
-import { useLights } from "./queries";
+import { BOTH } from "./Picture";
 import type { Draft, DraftActions } from "./useDraft";
-
-type Layering = NonNullable<NonNullable<Case["school"]>["layering"]>;
-
-const SCHOOLS: { value: Layering; name: string }[] = [
-  { value: "wall_first", name: "wall first" },
-  { value: "horizontal", name: "horizontal" },
-  { value: "oblique", name: "oblique" },
-];
+import { SCHOOLS } from "./variants";
 
 interface ToolbarProps {
   views: string[];
@@ -22,20 +14,21 @@ interface ToolbarProps {
 }
 
 const VIEW_NAMES: Record<string, string> = {
+  both: "both",
   section: "section",
   above: "from above",
   across_mesial: "mesial box",
   across_distal: "distal box",
 };
 
-/** What is looked at, by which school, with which lamp. */
+/** What is looked at, and by which school. */
 export function Toolbar({ views, view, onView, draft, actions, onSchool }: ToolbarProps) {
   return (
     <Box sx={{ px: 2, py: 0.75, display: "flex", flexWrap: "wrap", gap: 1.5 }}>
       <Choice
         label="View"
         value={view}
-        options={views.map((v) => ({ value: v, name: VIEW_NAMES[v] ?? v }))}
+        options={[BOTH, ...views].map((v) => ({ value: v, name: VIEW_NAMES[v] ?? v }))}
         onChange={onView}
       />
       <Choice
@@ -47,21 +40,6 @@ export function Toolbar({ views, view, onView, draft, actions, onSchool }: Toolb
           actions.set("school.layering", value);
         }}
       />
-      <LampPicker data={draft.data} onPick={(part) => actions.set("light", part)} />
     </Box>
-  );
-}
-
-function LampPicker({ data, onPick }: { data: Case; onPick: (part: unknown) => void }) {
-  const lights = useLights();
-  if (!lights.data) return null;
-  const options = lights.data.map((l) => ({ value: l.name, name: l.name }));
-  return (
-    <Choice
-      label="Lamp"
-      value={data.light.name ?? ""}
-      options={options}
-      onChange={(name) => onPick(lights.data.find((l) => l.name === name)?.case_part)}
-    />
   );
 }

@@ -1,4 +1,10 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import {
+  keepPreviousData,
+  queryOptions,
+  useMutation,
+  useQuery,
+  useQueryClient,
+} from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { ApiError, type Case, type Problem, type Schemas, client, unwrap } from "../api/client";
 
@@ -20,6 +26,44 @@ export function useLights() {
   return useQuery({ queryKey: ["lights"], queryFn: () => unwrap(client.GET("/api/lights")) });
 }
 
+export function useMasses() {
+  return useQuery({ queryKey: ["masses"], queryFn: () => unwrap(client.GET("/api/masses")) });
+}
+
+/** The query of a case's plan; cases that were asked for before are answered at once. */
+export function previewOf(data: Case) {
+  return queryOptions({
+    queryKey: ["preview", JSON.stringify(data)],
+    gcTime: 60_000,
+    staleTime: Infinity,
+    queryFn: () =>
+      unwrap(
+        client.POST("/api/preview", {
+          body: { case: data as unknown as Record<string, unknown> },
+        }),
+      ),
+  });
+}
+
+/** What to measure first, once the draft has settled: it takes several plans. */
+export function useMeasureFirst(draft: Case, isSettled: boolean) {
+  return useQuery({
+    queryKey: ["measure-first", JSON.stringify(draft)],
+    enabled: isSettled,
+    staleTime: Infinity,
+    placeholderData: keepPreviousData,
+    retry: false,
+    queryFn: () =>
+      unwrap(
+        client.POST("/api/measure-first", {
+          body: { case: draft as unknown as Record<string, unknown> },
+        }),
+      ),
+  });
+}
+
+export type Sway = NonNullable<ReturnType<typeof useMeasureFirst>["data"]>[number];
+
 /** The plan of a draft: the newest answer, the last good one, and what is wrong with the draft. */
 export interface Previewed {
   good: Preview | null;
@@ -37,17 +81,7 @@ export interface Previewed {
  */
 export function usePreview(draft: Case): Previewed {
   const [asked, setAsked] = useState(draft);
-  const query = useQuery({
-    queryKey: ["preview", JSON.stringify(asked)],
-    gcTime: 60_000,
-    staleTime: Infinity,
-    queryFn: () =>
-      unwrap(
-        client.POST("/api/preview", {
-          body: { case: asked as unknown as Record<string, unknown> },
-        }),
-      ),
-  });
+  const query = useQuery(previewOf(asked));
   const busy = query.isFetching;
   useEffect(() => {
     if (!busy && asked !== draft) setAsked(draft);

@@ -16,6 +16,9 @@ export interface DraftActions {
   type: (path: string, text: string) => void;
   set: (path: string, value: unknown) => void;
   toggleKnown: (path: string) => void;
+  markMeasured: (path: string) => void;
+  /** Takes back what the gesture at hand has changed. */
+  revert: () => void;
   undo: () => void;
   redo: () => void;
 }
@@ -33,10 +36,10 @@ interface History {
 }
 
 type Change =
-  | { kind: "begin" | "undo" | "redo" }
+  | { kind: "begin" | "undo" | "redo" | "revert" }
   | { kind: "type"; path: string; text: string }
   | { kind: "set"; path: string; value: unknown }
-  | { kind: "known"; path: string };
+  | { kind: "known"; path: string; known?: Known };
 
 /** Returns text as a number where it is one; anything else goes to the server as it is typed. */
 function meant(text: string): number | string | null {
@@ -65,13 +68,18 @@ function changed(history: History, change: Change): History {
       return { past: kept(history), now: { ...now, data }, future: [] };
     }
     case "known": {
-      const known = now.data.provenance?.[change.path] === "estimated" ? "measured" : "estimated";
+      const other = now.data.provenance?.[change.path] === "estimated" ? "measured" : "estimated";
+      const known = change.known ?? other;
       const provenance: Case["provenance"] = { ...now.data.provenance, [change.path]: known };
       return {
         past: kept(history),
         now: { ...now, data: { ...now.data, provenance } },
         future: [],
       };
+    }
+    case "revert": {
+      const before = past.at(-1);
+      return before ? { past: past.slice(0, -1), now: before, future: [] } : history;
     }
     case "undo": {
       // A gesture that changed nothing left the draft itself on the stack.
@@ -105,11 +113,17 @@ export function useDraft(start: Case): [Draft, DraftActions, Reach] {
     [],
   );
   const toggleKnown = useCallback((path: string) => dispatch({ kind: "known", path }), []);
+  const markMeasured = useCallback(
+    (path: string) => dispatch({ kind: "known", path, known: "measured" }),
+    [],
+  );
+  const revert = useCallback(() => dispatch({ kind: "revert" }), []);
   const can = {
     canUndo: history.past.some((d) => d !== history.now),
     canRedo: history.future.length > 0,
   };
-  return [history.now, { begin, type, set, toggleKnown, undo, redo }, can];
+  const actions = { begin, type, set, toggleKnown, markMeasured, revert, undo, redo };
+  return [history.now, actions, can];
 }
 
 export function textOf(draft: Draft, path: string): string {

@@ -55,7 +55,9 @@ function Length({
   const upright = d.axis === "z" || (d.axis === "y" && Math.abs(x1 - x0) < 1);
   const cx = (x0 + x1) / 2 + (upright ? wide / 2 + 8 : 0);
   // Upright labels sit low on their line, where the longer one has room of its own.
-  const cy = upright ? y0 + (y1 - y0) * (d.axis === "z" ? 0.82 : 0.5) : (y0 + y1) / 2 + 20;
+  // A level label stands off the cavity: over the length seen from above, under the floor in section.
+  const off = d.case_path.endsWith(".length_mm") ? -20 : 20;
+  const cy = upright ? y0 + (y1 - y0) * (d.axis === "z" ? 0.82 : 0.5) : (y0 + y1) / 2 + off;
 
   function move(event: PointerEvent) {
     if (!grab) return;

@@ -1,27 +1,40 @@
-import type { ReactNode, SVGProps } from "react";
+import { type ReactNode, type SVGProps, useId } from "react";
 import { paper } from "../theme/tokens";
 import {
+  type Box,
   type Frame,
   type Orientation,
   type Shape,
   type Sheet,
+  type Xy,
   bounds,
-  fit,
+  frameOf,
   middleOf,
   pathOf,
+  scaleFor,
   signs,
 } from "./geometry";
 import { Hatches, hatchOf } from "./Hatches";
 
 const FOOT = 48;
+export const MARGIN = 22;
+const NUMBERS_FROM_SCALE = 14;
+const BANDS_FROM_SCALE = 80;
 
 interface Props {
   sheet: Sheet;
   orientation: Orientation;
   width: number;
   height: number;
+  /** The millimetres to show, where several drawings share a scale. */
+  box?: Box | undefined;
+  /** Pixels a millimetre; left out, what fits. */
+  scale?: number | undefined;
+  /** Shows band, wedge and margin much larger in a corner. */
+  hasInset?: boolean;
+  hasScaleBar?: boolean;
   selected: number | null;
-  onSelect: (order: number) => void;
+  onSelect?: (order: number) => void;
   overlay?: (frame: Frame) => ReactNode;
 }
 
@@ -31,18 +44,28 @@ export function SheetDrawing({
   orientation,
   width,
   height,
+  box = boxOf(sheet),
+  scale,
+  hasInset = false,
+  hasScaleBar = true,
   selected,
   onSelect,
   overlay,
 }: Props) {
-  const box = boxOf(sheet);
   // Only the section has root to spare below; elsewhere room is kept for what floats over the foot.
   const foot = sheet.view === "section" ? 0 : FOOT;
-  const frame = fit(box, signs(sheet.view, orientation), width, height - foot, 22);
+  const way = signs(sheet.view, orientation);
+  const frame = frameOf(
+    box,
+    way,
+    width,
+    height - foot,
+    scale ?? scaleFor(box, width, height - foot, MARGIN),
+  );
   const increments = sheet.shapes.filter((s) => s.role === "increment");
   // From above the portions lie on each other: only the selected one bears its number there.
-  const numbered =
-    sheet.view === "above" ? increments.filter((s) => s.order === selected) : increments;
+  const fewer = sheet.view === "above" || frame.scale < NUMBERS_FROM_SCALE;
+  const numbered = fewer ? increments.filter((s) => s.order === selected) : increments;
   return (
     <svg
       width={width}
@@ -55,20 +78,7 @@ export function SheetDrawing({
       <Hatches />
       <Grid frame={frame} width={width} height={height} />
       {sheet.view === "section" && <Lamp sheet={sheet} frame={frame} />}
-      {sheet.shapes.map((shape) =>
-        shape.role === "increment" ? (
-          <Increment
-            key={shape.id}
-            shape={shape}
-            frame={frame}
-            count={increments.length}
-            dimmed={selected !== null && selected !== shape.order}
-            onSelect={onSelect}
-          />
-        ) : (
-          <Part key={shape.id} shape={shape} frame={frame} />
-        ),
-      )}
+      <Shapes sheet={sheet} frame={frame} selected={selected} onSelect={onSelect} />
       {sheet.lines.map((line) => (
         <path
           key={line.id}
@@ -88,13 +98,108 @@ export function SheetDrawing({
       ))}
       <Marks sheet={sheet} frame={frame} />
       {overlay?.(frame)}
-      <ScaleBar frame={frame} height={height} />
+      {hasInset && <Inset sheet={sheet} frame={frame} way={way} width={width} height={height} />}
+      {hasScaleBar && <ScaleBar frame={frame} height={height} />}
     </svg>
   );
 }
 
+interface ShapesProps {
+  sheet: Sheet;
+  frame: Frame;
+  selected: number | null;
+  onSelect: ((order: number) => void) | undefined;
+}
+
+/** The filled outlines, from back to front. */
+function Shapes({ sheet, frame, selected, onSelect }: ShapesProps) {
+  const count = sheet.shapes.filter((s) => s.role === "increment").length;
+  return sheet.shapes.map((shape) =>
+    shape.role === "increment" ? (
+      <Increment
+        key={shape.id}
+        shape={shape}
+        frame={frame}
+        count={count}
+        dimmed={selected !== null && selected !== shape.order}
+        onSelect={onSelect}
+      />
+    ) : (
+      <Part key={shape.id} shape={shape} frame={frame} />
+    ),
+  );
+}
+
+const INSET = { width: 136, height: 96, edge: 10, foot: 40, head: 52, times: 8 };
+
+/** Returns the gingival margin of the first box: the outer end of its floor. */
+function marginOf(sheet: Sheet): Xy | null {
+  const depth = sheet.dimensions.find((d) => d.case_path.endsWith(".axial_depth_mm"));
+  const box = depth?.case_path.replace("axial_depth_mm", "height_mm");
+  const height = sheet.dimensions.find((d) => d.case_path === box);
+  const x = depth?.p0[0];
+  const y = height?.p1[1];
+  return x === undefined || y === undefined ? null : [x, y];
+}
+
+interface InsetProps {
+  sheet: Sheet;
+  frame: Frame;
+  way: Xy;
+  width: number;
+  height: number;
+}
+
+/** The gingival margin at eight times the scale: what the band's thickness and the wedge do there. It
+ * stands in the corner beside the lamp, over the neighbour. */
+function Inset({ sheet, frame, way, width, height }: InsetProps) {
+  const clip = useId();
+  const margin = marginOf(sheet);
+  if (!margin) return null;
+  const [x, y] = margin;
+  const around = { x0: x, x1: x, y0: y, y1: y };
+  const near = frameOf(around, way, INSET.width, INSET.height, frame.scale * INSET.times);
+  const [mx, my] = frame.place(margin);
+  const isLeft = mx < width / 2;
+  const isTop = way[1] < 0;
+  const left = isLeft ? INSET.edge : width - INSET.width - INSET.edge;
+  const top = !isTop ? height - INSET.foot - INSET.height : isLeft ? INSET.edge : INSET.head;
+  const half = INSET.width / (2 * INSET.times);
+  const tall = INSET.height / (2 * INSET.times);
+  return (
+    <g data-testid="inset">
+      <path
+        d={`M${mx} ${my + (isTop ? -tall : tall)}L${left + INSET.width / 2} ${isTop ? top + INSET.height : top}`}
+        stroke={paper.faint}
+      />
+      <rect
+        x={mx - half}
+        y={my - tall}
+        width={2 * half}
+        height={2 * tall}
+        fill="none"
+        stroke={paper.ink}
+      />
+      <clipPath id={clip}>
+        <rect width={INSET.width} height={INSET.height} />
+      </clipPath>
+      <g transform={`translate(${left} ${top})`}>
+        <rect width={INSET.width} height={INSET.height} fill={paper.desk} />
+        <g clipPath={`url(#${clip})`}>
+          <Shapes sheet={sheet} frame={near} selected={null} onSelect={undefined} />
+        </g>
+        <rect width={INSET.width} height={INSET.height} fill="none" stroke={paper.ink} />
+        <rect x="1" y="1" width="44" height="22" fill={paper.sheet} />
+        <text x="8" y="17" fontSize="14" fill={paper.ink}>
+          {INSET.times} ×
+        </text>
+      </g>
+    </g>
+  );
+}
+
 /** Returns the millimetres worth showing: the tooth, half of each neighbour, and the lamp's tip. */
-function boxOf(sheet: Sheet) {
+export function boxOf(sheet: Sheet): Box {
   const own = bounds(sheet.shapes.filter((s) => s.role !== "neighbour"));
   if (sheet.view !== "section") {
     return { x0: own.x0 - 1.2, x1: own.x1 + 1.2, y0: own.y0 - 1.6, y1: own.y1 + 0.8 };
@@ -144,12 +249,14 @@ function Part({ shape, frame }: { shape: Shape; frame: Frame }) {
   const d = pathOf(shape.rings, frame);
   if (shape.role === "band") {
     const clear = shape.material === "clear";
+    // Thinner than a pixel on the tooth, a band is drawn with a line of its own there.
+    const line = frame.scale > BANDS_FROM_SCALE ? 0.5 : 2.4;
     return (
       <path
         d={d}
         fill={clear ? paper.sheet : paper.ink}
         stroke={paper.ink}
-        strokeWidth={clear ? 1 : 2.4}
+        strokeWidth={clear ? 1 : line}
         strokeDasharray={clear ? "3 2" : undefined}
       />
     );
@@ -177,7 +284,7 @@ interface IncrementProps {
   frame: Frame;
   count: number;
   dimmed: boolean;
-  onSelect: (order: number) => void;
+  onSelect: ((order: number) => void) | undefined;
 }
 
 function Increment({ shape, frame, count, dimmed, onSelect }: IncrementProps) {
@@ -185,7 +292,7 @@ function Increment({ shape, frame, count, dimmed, onSelect }: IncrementProps) {
   return (
     <g
       opacity={dimmed ? 0.4 : 1}
-      onClick={() => onSelect(shape.order)}
+      onClick={() => onSelect?.(shape.order)}
       style={{ cursor: "pointer" }}
     >
       <path d={d} fill={shape.order % 2 ? "#d3e1dc" : "#e6ece6"} />
@@ -208,26 +315,27 @@ function Number({
 }: {
   shape: Shape;
   frame: Frame;
-  onSelect: (order: number) => void;
+  onSelect: ((order: number) => void) | undefined;
   isOn: boolean;
 }) {
   const middle = middleOf(shape);
   if (!middle) return null;
   const [x, y] = frame.place(middle);
+  const r = Math.min(11, Math.max(7.5, 0.42 * frame.scale));
   return (
-    <g onClick={() => onSelect(shape.order)} style={{ cursor: "pointer" }}>
+    <g onClick={() => onSelect?.(shape.order)} style={{ cursor: "pointer" }}>
       <circle
         cx={x}
         cy={y}
-        r="11"
+        r={r}
         fill={isOn ? paper.ink : paper.sheet}
         stroke={paper.ink}
         strokeWidth="1.4"
       />
       <text
         x={x}
-        y={y + 5}
-        fontSize="14"
+        y={y + 0.45 * r}
+        fontSize={Math.max(11, 1.28 * r)}
         fontWeight="700"
         textAnchor="middle"
         fill={isOn ? paper.sheet : paper.ink}

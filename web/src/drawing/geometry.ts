@@ -5,6 +5,14 @@ export type Shape = Schemas["Shape"];
 export type Dimension = Schemas["Dimension"];
 export type Xy = [number, number];
 
+/** A stretch of millimetres in both directions. */
+export interface Box {
+  x0: number;
+  x1: number;
+  y0: number;
+  y1: number;
+}
+
 /** Where a millimetre point falls on the screen. */
 export interface Frame {
   scale: number;
@@ -26,18 +34,22 @@ export function signs(view: string, { mirrored, upper }: Orientation): Xy {
   return [view === "section" ? across : -1, upper ? 1 : -1];
 }
 
-/** Returns the frame that fits a box of millimetres into a width and height of pixels. */
-export function fit(
-  box: { x0: number; x1: number; y0: number; y1: number },
-  [sx, sy]: Xy,
-  width: number,
-  height: number,
-  margin: number,
-): Frame {
-  const scale = Math.min(
+/** Returns the pixels a millimetre at which a box fits into a width and height, margins left. */
+export function scaleFor(box: Box, width: number, height: number, margin: number): number {
+  return Math.min(
     (width - 2 * margin) / (box.x1 - box.x0),
     (height - 2 * margin) / (box.y1 - box.y0),
   );
+}
+
+/** Returns the frame that puts a box of millimetres in the middle of a width and height of pixels. */
+export function frameOf(
+  box: Box,
+  [sx, sy]: Xy,
+  width: number,
+  height: number,
+  scale: number,
+): Frame {
   const cx = (box.x0 + box.x1) / 2;
   const cy = (box.y0 + box.y1) / 2;
   return {
@@ -49,13 +61,13 @@ export function fit(
   };
 }
 
+/** Returns the frame that fits a box of millimetres into a width and height of pixels. */
+export function fit(box: Box, way: Xy, width: number, height: number, margin: number): Frame {
+  return frameOf(box, way, width, height, scaleFor(box, width, height, margin));
+}
+
 /** Returns the box of millimetres around some shapes. */
-export function bounds(shapes: readonly Shape[]): {
-  x0: number;
-  x1: number;
-  y0: number;
-  y1: number;
-} {
+export function bounds(shapes: readonly Shape[]): Box {
   const points = shapes.flatMap((s) => s.rings.flat());
   const xs = points.map((p) => p[0] ?? 0);
   const ys = points.map((p) => p[1] ?? 0);

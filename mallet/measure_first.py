@@ -1,0 +1,80 @@
+"""Which unmeasured input would move the plan most: the one to measure first, by planning again."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from mallet.plan import Worked, work
+from mallet.rulebook import Rulebook, load_rulebook
+from mallet.terms.case import Case, get_path, read_case, set_path
+from mallet.terms.errors import InputError, NotFeasible
+from mallet.terms.plan import Sway
+
+RANGE_RULES = {"mm": "estimate.length_mm", "deg": "estimate.angle_deg"}
+
+
+def measure_first(case: Case, book: Rulebook | None = None) -> list[Sway]:
+    """Return what each unmeasured size of the preparation would change within its range, the one that
+    would change the plan most first; those that change nothing are left out.
+
+    Raises what `work` raises for the case itself. At an end of a range that contradicts the tooth
+    the case's own plan stands; at one that cannot be planned, the sway has no plan there.
+    """
+    rules = (book or load_rulebook()).with_house(case.house)
+    worked = work(case, book)
+    sways = [_sway(worked, path, rules, book) for path in _unmeasured(worked)]
+    return sorted((s for s in sways if any(_moved(s))), key=_moved, reverse=True)
+
+
+def _unmeasured(worked: Worked) -> list[str]:
+    """Return the paths of sizes of the preparation that nobody measured."""
+    known = worked.case.provenance
+    typed = [path for path, how in known.items() if how != "measured"]
+    assumed = [a.path for a in worked.plan.assumptions if known.get(a.path) != "measured"]
+    paths = sorted({*typed, *assumed})
+    return [p for p in paths if p.startswith("preparation.parts[") and _unit(p) in RANGE_RULES]
+
+
+def _sway(worked: Worked, path: str, rules: Rulebook, book: Rulebook | None) -> Sway:
+    rule = rules.use(RANGE_RULES[_unit(path)])
+    value = get_path(worked.case, path)
+    assert isinstance(value, float)
+    ends = [round(value - rule.value, 3), round(value + rule.value, 3)]
+    plans = [_planned(worked, path, end, book) for end in ends]
+    totals = [worked.plan.totals, *(p.plan.totals for p in plans if p)]
+    return Sway(
+        path=path,
+        value=value,
+        unit=_unit(path),
+        low=ends[0],
+        high=ends[1],
+        light_seconds=_spread([t.light_seconds for t in totals]),
+        increments=_spread([float(t.increments) for t in totals]),
+        no_plan_at=[end for end, p in zip(ends, plans, strict=True) if p is None],
+        rule=rule,
+    )
+
+
+def _planned(worked: Worked, path: str, value: float, book: Rulebook | None) -> Worked | None:
+    case: dict[str, Any] = worked.case.model_dump(mode="json")
+    set_path(case, path, value)
+    try:
+        return work(read_case(case), book)
+    except InputError:
+        return worked
+    except NotFeasible:
+        return None
+
+
+def _spread(values: list[float]) -> tuple[float, float]:
+    return min(values), max(values)
+
+
+def _moved(sway: Sway) -> tuple[int, float, float]:
+    """Return how much a sway matters: no plan at all before seconds, seconds before increments."""
+    light, increments = sway.light_seconds, sway.increments
+    return len(sway.no_plan_at), light[1] - light[0], increments[1] - increments[0]
+
+
+def _unit(path: str) -> str:
+    return path.rsplit("_", 1)[-1]

@@ -1,0 +1,56 @@
+"""What to measure first: by planning again at both ends of what was estimated."""
+
+from typing import Any
+
+from mallet.measure_first import measure_first
+from mallet.plan import plan
+from mallet.terms.case import read_case
+from mallet.terms.plan import Plan
+from tests.core.conftest import first_case, with_values
+
+HEIGHT = "preparation.parts[1].height_mm"
+WIDTH = "preparation.parts[0].width_mm"
+
+
+def with_known(**known: str) -> dict[str, Any]:
+    case = first_case()
+    for part in case["preparation"]["parts"]:
+        part["wall_divergence_deg"] = 3.0
+    case["provenance"] = {HEIGHT: "measured", WIDTH: "measured"} | known
+    return case
+
+
+def test_the_size_that_moves_the_light_most_comes_first() -> None:
+    case = with_known(**{HEIGHT: "estimated", WIDTH: "estimated"})
+    sways = measure_first(read_case(case))
+    assert sways[0].path == HEIGHT
+    by_hand = []
+    for height in (4.5, 5.0, 5.5):
+        made = plan(read_case(with_values(case, preparation__parts__1__height_mm=height)))
+        assert isinstance(made, Plan)
+        by_hand.append(made.totals.light_seconds)
+    assert sways[0].light_seconds == (min(by_hand), max(by_hand))
+    assert (sways[0].low, sways[0].high) == (4.5, 5.5)
+
+
+def test_what_is_measured_is_not_asked_for() -> None:
+    assert measure_first(read_case(with_known())) == []
+
+
+def test_an_end_without_a_plan_comes_before_all_seconds() -> None:
+    case = with_known(**{HEIGHT: "estimated"})
+    for mass in case["masses"]:
+        mass["penetration_depth_mm"] = 0.4
+    heights = [h / 2 for h in range(6, 19)]
+    planned = [plan(read_case(with_values(case, preparation__parts__1__height_mm=h))) for h in heights]
+    refused = [h for h, p in zip(heights, planned, strict=True) if not p.feasible]
+    assert heights[0] < refused[0], "the search must end at a box too deep for this mass"
+    case = with_values(case, preparation__parts__1__height_mm=refused[0] - 0.5)
+    (sway,) = measure_first(read_case(case))
+    assert sway.no_plan_at == [refused[0]]
+
+
+def test_the_range_is_a_rule_of_the_house() -> None:
+    case = with_known(**{HEIGHT: "estimated"}) | {"house": {"estimate.length_mm": 1.0}}
+    (sway,) = measure_first(read_case(case))
+    assert (sway.low, sway.high, sway.rule.value) == (4.0, 6.0, 1.0)

@@ -1,0 +1,53 @@
+import Box from "@mui/material/Box";
+import Button from "@mui/material/Button";
+import type { Case } from "../api/client";
+import { numerals, paper } from "../theme/tokens";
+import { Why } from "./Why";
+import { wordsOf } from "./fields";
+import { type Sway, useMeasureFirst } from "./queries";
+
+interface Props {
+  data: Case;
+  isSettled: boolean;
+  onMeasured: (path: string) => void;
+}
+
+/** The unmeasured size that would move the plan most, and how far. */
+export function MeasureFirst({ data, isSettled, onMeasured }: Props) {
+  const [first] = useMeasureFirst(data, isSettled).data ?? [];
+  if (!first) return null;
+  const words = wordsOf(first.path, data);
+  return (
+    <Box
+      component="section"
+      aria-label="Measure first"
+      data-measure-first={first.path}
+      sx={{ border: `1.5px solid ${paper.ink}`, p: 1, mt: 1, fontSize: 15, ...numerals }}
+    >
+      <strong>Measure first:</strong> {words}. {swayInWords(first)}
+      <Box sx={{ display: "flex", justifyContent: "space-between", mt: 0.5 }}>
+        <Button size="small" variant="outlined" onClick={() => onMeasured(first.path)}>
+          M&ensp;it is measured
+        </Button>
+        <Why
+          title={`Measure first: ${words}`}
+          how="The plan was made anew at both ends of the range."
+          rules={[first.rule]}
+          data={data}
+        />
+      </Box>
+    </Box>
+  );
+}
+
+function swayInWords(sway: Sway): string {
+  const unit = sway.unit === "deg" ? "\u00b0" : ` ${sway.unit}`;
+  const range = `About ${sway.value} \u00b1 ${((sway.high - sway.low) / 2).toFixed(1)}${unit}`;
+  const [least = 0, most = 0] = sway.light_seconds;
+  const [fewest = 0, all = 0] = sway.increments;
+  const none = sway.no_plan_at.map((v) => `${v}${unit}`).join(" and ");
+  const light = least === most ? "" : ` moves the light from ${least} to ${most} s`;
+  const cut =
+    fewest === all ? "" : `${light ? " and" : " moves"} the increments from ${fewest} to ${all}`;
+  return `${range}${none ? ` leaves no plan at ${none}${light || cut ? "," : ""}` : ""}${light}${cut}.`;
+}
