@@ -26,8 +26,9 @@ def field(page: Page, path: str) -> Locator:
 
 
 def picture(page: Page) -> list[str]:
-    """Return the increments' outlines as drawn."""
-    return [e.get_attribute("d") or "" for e in page.locator("path[data-increment]").all()]
+    """Return the increments' outlines as drawn in the first of the pictures, not in its inset."""
+    drawn = page.locator('svg[aria-label^="Drawing"]').first.locator("> g > path[data-increment]")
+    return [e.get_attribute("d") or "" for e in drawn.all()]
 
 
 def open_bench(page: Page, server: Server) -> None:

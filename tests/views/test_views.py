@@ -70,7 +70,7 @@ def test_increments_are_stepped_through_with_their_light(page: Page, server: Ser
 
 def test_a_dimension_in_the_drawing_leads_to_its_field(page: Page, server: Server) -> None:
     open_bench(page, server)
-    page.get_by_role("button", name=re.compile("mesial box, height")).click()
+    page.get_by_role("button", name=re.compile("^mesial box, height")).click()
     expect(field(page, HEIGHT)).to_be_focused()
     page.keyboard.press("Control+A")
     page.keyboard.type("5.2")
@@ -122,7 +122,11 @@ def test_drag_keys_and_typing_give_the_same_plan(page: Page, server: Server) -> 
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
     bar = page.get_by_text("5 mm", exact=True).bounding_box()
     assert bar
-    scale = (bar["x"] - page.get_by_role("group", name=re.compile("^Drawing")).bounding_box()["x"] - 24) / 5  # type: ignore[index]
+    scale = (
+        bar["x"]
+        - page.get_by_role("group", name=re.compile("^Drawing: mesiodistal")).bounding_box()["x"]
+        - 24
+    ) / 5  # type: ignore[index]
     page.mouse.move(x, y)
     page.mouse.down()
     for i in range(1, 21):
@@ -148,6 +152,64 @@ def test_the_three_pictures_show_the_same_increments(page: Page, server: Server)
         expect(page.get_by_role("group", name=re.compile("^Drawing"))).to_be_visible()
         assert len(picture(page)) == count
         assert page.get_by_text("5 mm", exact=True).count() == 1
+
+
+def test_section_and_view_from_above_share_one_scale(page: Page, server: Server) -> None:
+    open_bench(page, server)
+    section = page.get_by_role("group", name=re.compile("^Drawing: mesiodistal section"))
+    above = page.get_by_role("group", name=re.compile("^Drawing: from occlusal"))
+    outlines = [
+        section.locator('> path[stroke-width="2.2"]'),
+        above.locator('> g > path[stroke-width="1.6"]'),
+    ]
+    widths = [outline.bounding_box()["width"] for outline in outlines]  # type: ignore[index]
+    # The crown's greatest mesiodistal width is seen from both sides; the pens differ in width.
+    assert abs(widths[0] - widths[1]) < 4
+    expect(page.get_by_test_id("inset")).to_be_visible()
+    assert page.get_by_test_id("inset").locator("[data-increment]").count() == len(picture(page))
+
+
+def test_compare_puts_the_schools_beside_each_other(page: Page, server: Server) -> None:
+    open_bench(page, server)
+    by_hand = {}
+    for school in ("horizontal", "oblique", "wall first"):
+        page.get_by_role("radio", name=school).click()
+        expect(page.get_by_role("radio", name=school)).to_be_checked()
+        page.wait_for_timeout(1200)
+        by_hand[school] = {name: figure(page, name) for name in ("light_seconds", "increments", "filling")}
+    page.keyboard.press("c")
+    compare = page.get_by_role("region", name="Compare")
+    for school, figures in by_hand.items():
+        column = compare.locator(f'[data-variant="{school}"]')
+        for name, value in figures.items():
+            shown = column.locator(f"[data-figure-of={name}] dd")
+            expect(shown).to_contain_text(re.compile(rf"^{value:g}"))
+            weight = shown.evaluate("e => getComputedStyle(e).fontWeight")
+            assert weight == ("400" if name == "filling" else "700")
+    expect(compare.locator('[data-variant="wall first"]').get_by_role("button")).to_be_disabled()
+    compare.get_by_role("radio", name="lamps").click()
+    expect(compare.locator('[data-variant="Lamp A"]')).to_contain_text("Under the light")
+    compare.get_by_role("radio", name="schools").click()
+    compare.locator('[data-variant="horizontal"]').get_by_role("button", name="Plan by this").click()
+    expect(page.get_by_role("radio", name="horizontal")).to_be_checked()
+    expect(page.locator("[data-figure=increments]")).to_contain_text(
+        f"{by_hand['horizontal']['increments']:g}"
+    )
+
+
+def test_what_to_measure_first_and_its_key(page: Page, server: Server) -> None:
+    open_bench(page, server)
+    first = page.get_by_role("region", name="Measure first")
+    expect(first).to_contain_text("mesial box, height. About 4.5 \u00b1 0.5 mm moves the light")
+    light = figure(page, "light_seconds")
+    page.keyboard.press("m")
+    expect(first.filter(has_text="mesial box, height")).to_have_count(0)
+    expect(page.get_by_role("button", name="mesial box height: measured; change")).to_be_visible()
+    assert figure(page, "light_seconds") == light
+    page.keyboard.press("Control+z")
+    expect(first).to_contain_text("mesial box, height")
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog", name="Keys")).to_contain_text("compare")
 
 
 @pytest.mark.parametrize("size", [PHONE, TABLET], ids=["phone", "tablet"])

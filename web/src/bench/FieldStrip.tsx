@@ -49,6 +49,7 @@ function Measurement({ field, draft, actions, problem }: MeasurementProps) {
   const id = useId();
   const known = knownOf(draft, field.path);
   const estimated = known === "estimated";
+  const shown = estimated ? "about" : "meas.";
   const frame = problem ? paper.brick : paper.verdigris;
   return (
     <Box sx={{ position: "relative" }}>
@@ -102,7 +103,7 @@ function Measurement({ field, draft, actions, problem }: MeasurementProps) {
           component="button"
           type="button"
           onClick={() => actions.toggleKnown(field.path)}
-          aria-label={`${field.part} ${field.name}: ${known}; change`}
+          aria-label={`${shown}: ${field.part} ${field.name}: ${known}; change`}
           title={`${known}: click to change`}
           sx={{
             ml: "auto",
@@ -117,7 +118,7 @@ function Measurement({ field, draft, actions, problem }: MeasurementProps) {
             cursor: "pointer",
           }}
         >
-          {estimated ? "about" : "meas."}
+          {shown}
         </Box>
       </Box>
       {problem && (

@@ -150,7 +150,7 @@ function Masses({ rows }: { rows: Record["masses"] }) {
       <table style={{ borderCollapse: "collapse", width: "100%", fontSize: 15 }}>
         <thead>
           <tr style={{ color: paper.soft }}>
-            <th style={CELL} />
+            <th style={CELL}>No.</th>
             <th style={CELL}>Increment</th>
             <th style={CELL}>Mass</th>
             <th style={NUMBER}>mm</th>

@@ -62,9 +62,8 @@ function VisitRow({ visit, time, isNext }: { visit: Visit; time: string; isNext:
         rowGap: 1,
         alignItems: "center",
         p: 2,
-        bgcolor: paper.sheet,
         border: isNext ? `2px solid ${paper.ink}` : `1px solid ${paper.rule}`,
-        opacity: done ? 0.85 : 1,
+        bgcolor: done ? "transparent" : paper.sheet,
       }}
     >
       <Box sx={{ ...numerals }}>
