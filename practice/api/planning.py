@@ -24,7 +24,7 @@ from practice.api.access import user_of
 from practice.api.errors import ErrorOut
 from practice.equipment.models import Light, Material
 from practice.restorations.models import PlanVersion, Restoration
-from practice.restorations.services import case_of, missing_for, save_plan, today_in
+from practice.restorations.services import case_of, changes_between, missing_for, save_plan, today_in
 
 router = Router(tags=["planning"], by_alias=True)
 
@@ -75,8 +75,18 @@ class MassOut(Schema):
     case_part: dict[str, Any]
 
 
+class ChangeOut(Schema):
+    path: str
+    before: Any
+    after: Any
+
+
 class PlanRow(Schema):
+    """A saved plan: who, when, with which engine, and what differs from the version before."""
+
     number: int
+    engine: str
+    changes: list[ChangeOut]
     saved_at: dt.datetime
     saved_by: str
     layering: str
@@ -169,7 +179,7 @@ def restoration(request: HttpRequest, restoration_id: int) -> RestorationOut:
         chair=found.chair,
         dentist=found.dentist.full_name,
         case=read_case(case_of(found)),
-        plans=[_row(p) for p in found.plans.select_related("saved_by")],
+        plans=_rows(found),
         missing=visit.missing,
         run_id=visit.run_id,
         record_id=visit.record_id,
@@ -206,7 +216,8 @@ def first_to_measure(request: HttpRequest, body: PreviewIn) -> list[Sway]:
 )
 def save(request: HttpRequest, restoration_id: int, body: PreviewIn) -> Status[PlanRow]:
     found = _restoration(request, restoration_id)
-    return Status(201, _row(save_plan(found, body.case, user_of(request))))
+    save_plan(found, body.case, user_of(request))
+    return Status(201, _rows(found)[-1])
 
 
 @router.get("restorations/{int:restoration_id}/plans/{int:number}", response={200: SavedOut, 404: ErrorOut})
@@ -254,9 +265,18 @@ def _visit(r: Restoration, user: User) -> VisitOut:
     )
 
 
-def _row(version: PlanVersion) -> PlanRow:
+def _rows(restoration: Restoration) -> list[PlanRow]:
+    versions = list(restoration.plans.select_related("saved_by", "body"))
+    before = [None, *versions[:-1]]
+    return [_row(version, earlier) for version, earlier in zip(versions, before, strict=True)]
+
+
+def _row(version: PlanVersion, earlier: PlanVersion | None) -> PlanRow:
+    changes = changes_between(earlier.body.case, version.body.case) if earlier else []
     return PlanRow(
         number=version.number,
+        engine=version.engine,
+        changes=[ChangeOut(path=c.path, before=c.before, after=c.after) for c in changes],
         saved_at=version.saved_at,
         saved_by=version.saved_by.full_name,
         layering=version.layering,

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 import zoneinfo
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
@@ -98,6 +99,37 @@ def save_plan(restoration: Restoration, case: dict[str, Any], who: User) -> Plan
         )
         audit(who, "restorations.plan.saved", f"restoration {restoration.pk}", number=version.number)
     return version
+
+
+@dataclass(frozen=True)
+class Change:
+    """A value of the case that differs from the version before; None where there was, or is, none."""
+
+    path: str
+    before: Any
+    after: Any
+
+
+def changes_between(before: dict[str, Any], after: dict[str, Any]) -> list[Change]:
+    """Return what differs between two cases, by path; lamps and masses are told by their names."""
+    old, new = dict(_leaves(before)), dict(_leaves(after))
+    paths = [*old, *(path for path in new if path not in old)]
+    return [Change(p, old.get(p), new.get(p)) for p in paths if old.get(p) != new.get(p)]
+
+
+def _leaves(value: object, path: str = "") -> Iterator[tuple[str, Any]]:
+    if path == "light" and isinstance(value, dict):
+        yield path, value.get("name")
+    elif path == "masses" and isinstance(value, list):
+        yield path, ", ".join(str(mass.get("name")) for mass in value)
+    elif isinstance(value, dict):
+        for key, inner in value.items():
+            yield from _leaves(inner, f"{path}.{key}" if path else key)
+    elif isinstance(value, list):
+        for i, inner in enumerate(value):
+            yield from _leaves(inner, f"{path}[{i}]")
+    elif value is not None:
+        yield path, value
 
 
 def today_in(zone_name: str) -> dt.date:

@@ -281,3 +281,27 @@ def test_the_page_needs_nothing_from_elsewhere(page: Page, server: Server) -> No
     elsewhere = [u for u in asked if not u.startswith((server.url, "data:"))]
     assert elsewhere == []
     assert any(".woff2" in u for u in asked)
+
+
+def test_saved_plans_are_shown_as_they_were_and_gone_back_to(page: Page, server: Server) -> None:
+    open_bench(page, server)
+    first = {name: figure(page, name) for name in ("light_seconds", "filling")}
+    field(page, HEIGHT).fill("5.5")
+    expect_drawn(page, "5.5")
+    page.get_by_role("button", name="Save plan").click()
+    expect(page.get_by_text("plan 2 saved")).to_be_visible()
+    page.get_by_role("button", name="Versions").click()
+    saved = page.get_by_role("region", name="Saved plans")
+    newest = saved.get_by_role("listitem").filter(has_text="Plan 2").first
+    expect(newest).to_contain_text("Ines Okafor-Lind")
+    expect(newest).to_contain_text("mesial box, height: 4.5 \u2192 5.5")
+    saved.get_by_role("button", name="Show plan 1").click()
+    shown = saved.locator("[data-as-it-was='1']")
+    for value in first.values():
+        expect(shown).to_contain_text(f"{value:g}")
+    shown.get_by_role("button", name="Go back to plan 1").click()
+    expect_drawn(page, "4.5")
+    assert figure(page, "filling") == first["filling"]
+    expect(page.get_by_text("changed since plan 2")).to_be_visible()
+    page.get_by_role("button", name="Undo").click()
+    expect_drawn(page, "5.5")

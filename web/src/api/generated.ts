@@ -395,6 +395,15 @@ export interface components {
       /** Text */
       text: string;
     };
+    /** ChangeOut */
+    ChangeOut: {
+      /** After */
+      after: unknown;
+      /** Before */
+      before: unknown;
+      /** Path */
+      path: string;
+    };
     /**
      * Check
      * @description A measured value held against a needed one, with the remedy when it fails.
@@ -980,10 +989,17 @@ export interface components {
       };
       totals: components["schemas"]["Totals"];
     };
-    /** PlanRow */
+    /**
+     * PlanRow
+     * @description A saved plan: who, when, with which engine, and what differs from the version before.
+     */
     PlanRow: {
       /** Chair Minutes */
       chair_minutes: number;
+      /** Changes */
+      changes: components["schemas"]["ChangeOut"][];
+      /** Engine */
+      engine: string;
       /** Increments */
       increments: number;
       /** Layering */

@@ -19,6 +19,7 @@ import { Tape } from "./Tape";
 import { Toolbar } from "./Toolbar";
 import { stepIncrement } from "./increments";
 import { type Previewed, usePreview, useRestoration, useSavePlan, useStartRun } from "./queries";
+import { Versions } from "./Versions";
 import { useBenchKeys } from "./useBenchKeys";
 import { useDraft } from "./useDraft";
 import { useUndoKeys } from "./useUndoKeys";
@@ -42,7 +43,7 @@ function Bench({ restoration }: { restoration: Restoration }) {
   const [stage, setStage] = useState<string | null>(null);
   const [increment, setIncrement] = useState<number | null>(null);
   const [view, setView] = useState(BOTH);
-  const [comparing, setComparing] = useState(false);
+  const [beside, setBeside] = useState<"compare" | "versions" | null>(null);
   const [helping, setHelping] = useState(false);
   const made = preview.good;
   const count = made?.plan?.increments.length ?? 0;
@@ -51,7 +52,7 @@ function Bench({ restoration }: { restoration: Restoration }) {
     onStage: (place) =>
       setStage((now) => (STAGES[place]?.id === now ? null : (STAGES[place]?.id ?? now))),
     onMeasured: actions.markMeasured,
-    onCompare: () => setComparing((on) => !on),
+    onCompare: () => setBeside((now) => (now === "compare" ? null : "compare")),
     onHelp: () => setHelping(true),
   });
   const others = preview.problems.filter((p) => !p.path.startsWith("preparation."));
@@ -80,13 +81,22 @@ function Bench({ restoration }: { restoration: Restoration }) {
     >
       <StageRail plan={made.plan} selected={stage} onSelect={setStage} />
       <KeyHelp open={helping} onClose={() => setHelping(false)} />
-      {comparing ? (
-        <Compare data={draft.data} onTake={actions.set} onClose={() => setComparing(false)} />
+      {beside === "compare" ? (
+        <Compare data={draft.data} onTake={actions.set} onClose={() => setBeside(null)} />
+      ) : beside === "versions" ? (
+        <Versions
+          restoration={restoration}
+          onTake={actions.replace}
+          onClose={() => setBeside(null)}
+        />
       ) : (
         <>
           <Box sx={{ minWidth: 0, display: "flex", flexDirection: "column", minHeight: 0 }}>
             <TitleLine restoration={restoration} preview={preview} draft={draft.data}>
-              <Button variant="outlined" onClick={() => setComparing(true)}>
+              <Button variant="outlined" onClick={() => setBeside("versions")}>
+                Versions
+              </Button>
+              <Button variant="outlined" onClick={() => setBeside("compare")}>
                 Compare
               </Button>
             </TitleLine>

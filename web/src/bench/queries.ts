@@ -102,6 +102,20 @@ export function usePreview(draft: Case): Previewed {
   };
 }
 
+/** A saved plan as it was made then. */
+export function useSavedPlan(id: number, number: number) {
+  return useQuery({
+    queryKey: ["plan", id, number],
+    staleTime: Infinity,
+    queryFn: () =>
+      unwrap(
+        client.GET("/api/restorations/{restoration_id}/plans/{number}", {
+          params: { path: { restoration_id: id, number } },
+        }),
+      ),
+  });
+}
+
 export function useSavePlan(id: number) {
   const queries = useQueryClient();
   return useMutation({

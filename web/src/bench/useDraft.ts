@@ -15,6 +15,7 @@ export interface DraftActions {
   begin: () => void;
   type: (path: string, text: string) => void;
   set: (path: string, value: unknown) => void;
+  replace: (data: Case) => void;
   toggleKnown: (path: string) => void;
   markMeasured: (path: string) => void;
   /** Takes back what the gesture at hand has changed. */
@@ -39,6 +40,7 @@ type Change =
   | { kind: "begin" | "undo" | "redo" | "revert" }
   | { kind: "type"; path: string; text: string }
   | { kind: "set"; path: string; value: unknown }
+  | { kind: "replace"; data: Case }
   | { kind: "known"; path: string; known?: Known };
 
 /** Returns text as a number where it is one; anything else goes to the server as it is typed. */
@@ -67,6 +69,8 @@ function changed(history: History, change: Change): History {
       const data = withValue(now.data, change.path, change.value);
       return { past: kept(history), now: { ...now, data }, future: [] };
     }
+    case "replace":
+      return { past: kept(history), now: { data: change.data, texts: {} }, future: [] };
     case "known": {
       const other = now.data.provenance?.[change.path] === "estimated" ? "measured" : "estimated";
       const known = change.known ?? other;
@@ -112,6 +116,7 @@ export function useDraft(start: Case): [Draft, DraftActions, Reach] {
     (path: string, value: unknown) => dispatch({ kind: "set", path, value }),
     [],
   );
+  const replace = useCallback((data: Case) => dispatch({ kind: "replace", data }), []);
   const toggleKnown = useCallback((path: string) => dispatch({ kind: "known", path }), []);
   const markMeasured = useCallback(
     (path: string) => dispatch({ kind: "known", path, known: "measured" }),
@@ -122,7 +127,7 @@ export function useDraft(start: Case): [Draft, DraftActions, Reach] {
     canUndo: history.past.some((d) => d !== history.now),
     canRedo: history.future.length > 0,
   };
-  const actions = { begin, type, set, toggleKnown, markMeasured, revert, undo, redo };
+  const actions = { begin, type, set, replace, toggleKnown, markMeasured, revert, undo, redo };
   return [history.now, actions, can];
 }
 
