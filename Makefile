@@ -70,8 +70,9 @@ test-api: .venv/.synced
 test-browser: build chromium
 	$(RUN) pytest tests/views
 
-bench: .venv/.synced  ## where a preview's time goes, and ratios within one run
+bench: build chromium  ## where a preview's time goes, and how smoothly a drag runs
 	$(RUN) python tools/bench.py
+	$(RUN) python -m tools.frames
 
 screenshots: build chromium  ## refresh docs/screenshots from the demo practice
 	$(RUN) python tools/screenshots.py

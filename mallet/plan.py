@@ -94,7 +94,7 @@ def work(case: Case, book: Rulebook | None = None, with_points: bool = False) ->
     lamp = judge_lamp(beam, rules)
     neighbours, assumed = place_neighbours(case, cavity, rules)
     bands, matrix = fit_matrix(cavity, neighbours, rules)
-    around = surroundings(cavity, bands, [n.solid for n in neighbours])
+    around = surroundings(cavity, bands, [n.solid for n in neighbours], beam)
     build = build_composite(case, cavity, around, beam, rules)
 
     before_acid = [step.id for step in matrix.steps if step.id.endswith(".seal")] or ["prepare.verify"]

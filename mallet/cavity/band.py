@@ -20,7 +20,8 @@ def band_solid(barrel: Crown, side: Side, bottom_mm: float, top_mm: float, thick
     rings = barrel.axial[:, 0, 2]
     between = rings[(rings > bottom_mm + 0.05) & (rings < top_mm - 0.05)]
     heights = np.concatenate([[bottom_mm], between, [top_mm]])
-    sheets = [_sheet(barrel, columns, heights, off) for off in (CLEARANCE_MM, CLEARANCE_MM + thickness_mm)]
+    surface, outward = _surface(barrel, columns, heights)
+    sheets = [surface + off * outward for off in (CLEARANCE_MM, CLEARANCE_MM + thickness_mm)]
     rows, cols = len(heights), len(columns)
     index = np.arange(rows * cols).reshape(rows, cols)
     a, b, c, d = index[:-1, :-1], index[:-1, 1:], index[1:, 1:], index[1:, :-1]
@@ -33,17 +34,14 @@ def band_solid(barrel: Crown, side: Side, bottom_mm: float, top_mm: float, thick
     return tagged_solid(np.concatenate(sheets), triangles)
 
 
-def _sheet(barrel: Crown, columns: np.ndarray, heights: np.ndarray, off_mm: float) -> np.ndarray:
-    rows = []
-    for z in heights:
-        ring = barrel.outline(float(z))
-        ahead, behind = np.roll(ring, -1, axis=0), np.roll(ring, 1, axis=0)
-        tangent = ahead - behind
-        outward = np.column_stack([tangent[:, 1], -tangent[:, 0]])
-        outward /= np.linalg.norm(outward, axis=1, keepdims=True)
-        moved = ring + off_mm * outward
-        rows.append(np.column_stack([moved[columns], np.full(len(columns), z)]))
-    return np.concatenate(rows)
+def _surface(barrel: Crown, columns: np.ndarray, heights: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Return points (N, 3) of the barrel, row by row, and the level way outward at each (N, 3)."""
+    rings = np.array([barrel.outline(float(z)) for z in heights])
+    along = np.roll(rings, -1, axis=1) - np.roll(rings, 1, axis=1)
+    outward = np.stack([along[..., 1], -along[..., 0], np.zeros(along.shape[:2])], axis=-1)
+    outward /= np.linalg.norm(outward, axis=-1, keepdims=True)
+    points = np.concatenate([rings, np.broadcast_to(heights[:, None, None], (*rings.shape[:2], 1))], axis=-1)
+    return points[:, columns].reshape(-1, 3), outward[:, columns].reshape(-1, 3)
 
 
 def _pairs(*corners: np.ndarray) -> np.ndarray:

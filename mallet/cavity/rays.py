@@ -8,7 +8,7 @@ import numpy as np
 from embreex.mesh_construction import TriangleMesh
 from embreex.rtcore_scene import EmbreeScene
 from manifold3d import Manifold
-from numpy.typing import NDArray
+from numpy.typing import ArrayLike, NDArray
 
 from mallet.cavity.solids import triangles_of
 
@@ -22,17 +22,21 @@ SIX_WAYS = [sign * np.roll([0.9998, 0.0173, 0.0101], axis) for axis in range(3) 
 class Scene:
     """Triangles that rays can be shot at. Keeps the arrays alive that the tracer reads."""
 
-    def __init__(self, *solids: Manifold, above_mm: float = -np.inf) -> None:
-        """Take the triangles of solids, without those that lie below a height: rays that rise from
-        there never meet them."""
+    def __init__(self, *solids: Manifold, reach: tuple[ArrayLike, ArrayLike] | None = None) -> None:
+        """Take the triangles of solids; where all rays keep within a box, given by its lowest and
+        highest corner, those outside it are left out."""
         self._scene: Any = EmbreeScene()
         self._kept = []
-        self.top_mm = -np.inf
+        self.low_mm, self.high_mm = np.full(3, np.inf), np.full(3, -np.inf)
         for solid in solids:
             vertices, triangles = triangles_of(solid)
-            triangles = triangles[vertices[triangles, 2].max(axis=1) > above_mm]
+            if reach:
+                corners = vertices[triangles]
+                meets = (corners.max(axis=1) > reach[0]) & (corners.min(axis=1) < reach[1])
+                triangles = triangles[meets.all(axis=1)]
             self._kept.append(TriangleMesh(self._scene, vertices, triangles))
-            self.top_mm = max(self.top_mm, float(vertices[:, 2].max(initial=-np.inf)))
+            self.low_mm = np.minimum(self.low_mm, vertices.min(axis=0, initial=np.inf))
+            self.high_mm = np.maximum(self.high_mm, vertices.max(axis=0, initial=-np.inf))
         self.is_empty = not solids
 
     def blocked(self, origins: Floats, directions: Floats, lengths: Floats) -> NDArray[np.bool_]:
@@ -46,17 +50,22 @@ class Scene:
         """Return distances (inf for a miss) and whether the triangle hit is seen from behind."""
         if self.is_empty:
             return np.full(len(origins), np.inf), np.zeros(len(origins), dtype=np.bool_)
-        out = self._scene.run(_f32(origins), _f32(directions), output=True)
-        missed = out["geomID"] < 0
-        distance = np.where(missed, np.inf, out["tfar"].astype(np.float64))
+        ways = _f32(directions)
+        out = self._scene.run(_f32(origins), ways, output=True)
+        hit = out["geomID"] >= 0
+        distance = out["tfar"].astype(np.float64)
+        distance[~hit] = np.inf
         # The tracer's normals follow the winding: outward for our solids.
-        from_behind = np.einsum("ij,ij->i", out["Ng"], directions) > 0
-        return distance, np.asarray(from_behind & ~missed)
+        from_behind = np.einsum("ij,ij->i", out["Ng"], ways) > 0
+        return distance, from_behind & hit
 
     def contains(self, points: Floats) -> NDArray[np.bool_]:
         """Tell which points (N, 3) lie inside the one closed solid of the scene."""
-        up = np.tile([0.0123, 0.0077, 0.99990], (len(points), 1))
-        return self.first_hit(points, up)[1]
+        inside = np.zeros(len(points), dtype=np.bool_)
+        near = np.flatnonzero(((points > self.low_mm) & (points < self.high_mm)).all(axis=1))
+        up = np.tile([0.0123, 0.0077, 0.99990], (len(near), 1))
+        inside[near] = self.first_hit(points[near], up)[1]
+        return inside
 
     def clear_inside(self, points: Floats, clearance_mm: float) -> NDArray[np.bool_]:
         """Tell which points (N, 3) lie inside with no face nearer than that in six directions.
@@ -72,7 +81,7 @@ class Scene:
         """Return the length (mm) that each rising ray runs inside the one closed solid before its end."""
         inside = np.zeros(len(origins))
         # Above its top a solid is not met again: most rays leave there, and need no further look.
-        last = np.minimum(lengths, (self.top_mm - origins[:, 2]) / directions[:, 2])
+        last = np.minimum(lengths, (self.high_mm[2] - origins[:, 2]) / directions[:, 2])
         ray = np.flatnonzero(last > LIFT_MM)
         at, last, start, way = np.zeros(len(ray)), last[ray], origins[ray], directions[ray]
         for _ in range(MOST_CROSSINGS):

@@ -23,8 +23,12 @@ SAME_PLACE_MM = 1e-4
 DAMPING = 0.02
 SHARP = 0.003
 GRID_MM = 0.9
-ROUGH, CLOSER = Grain(5, 12), Grain(8, 16, 2)
-CLOSER_POINTS, FINE_POINTS = 6, 2
+ROUGH, CLOSER = Grain(4, 10), Grain(8, 16, 2)
+# How many points a grain leaves to the next at most, and up to how many times the dimmest one's light:
+# more than the grain may err.
+CLOSER_POINTS, CLOSER_WITHIN = 12, 1.5
+FINE_POINTS, FINE_WITHIN = 3, 1.12
+GLIMMER_MW_CM2 = 2.0
 WIDE_SHARE = 0.85
 DECIMALS = 4
 
@@ -150,11 +154,18 @@ def dimmest(
     """
     cap = rules.value("light.irradiance_cap_mw_cm2")
     counted: Floats = np.empty((0, len(aims)))
-    for grain, kept in ((ROUGH, CLOSER_POINTS), (CLOSER, FINE_POINTS), (FINE, FINE_POINTS)):
+    stages = (
+        (ROUGH, CLOSER_POINTS, CLOSER_WITHIN),
+        (CLOSER, FINE_POINTS, FINE_WITHIN),
+        (FINE, FINE_POINTS, np.inf),
+    )
+    for grain, most, within in stages:
         field = [irradiance_mw_cm2(points, aim.tip, blockers, fillings, grain) for aim in aims]
         capped = np.minimum(np.column_stack(field), cap)
         counted = np.round(capped, DECIMALS).astype(np.float64)
-        order = np.argsort(counted.sum(axis=1), kind="stable")[:kept]
+        light = counted.sum(axis=1)
+        order = np.argsort(light, kind="stable")[:most]
+        order = order[light[order] <= within * (light[order[0]] + GLIMMER_MW_CM2)]
         points, counted = points[order], counted[order]
     return Lit(points, tuple(aims), counted)
 

@@ -1,9 +1,10 @@
-"""Irradiance inside a cavity by rays from the lamp's tip.
+"""Irradiance inside a cavity by rays to the lamp's tip.
 
-For every target point rays run to points spread over the tip's disc. A ray counts by the
-beam's radiance and both cosines, unless tooth, metal band or a neighbour stands in its way, and is
-weakened by `exp(-sum mu l)` along the filling that it crosses. A corner of a box sees a sliver of the
-tip: cells of the disc at the edge of a shadow are therefore cut finer, and only those.
+Every target cuts the tip's disc as it sees it, by turn and by projected solid angle, so that a tip
+close by is measured as well as one far off. A ray counts by the beam's radiance unless tooth, metal
+band or a neighbour stands in its way, and is weakened by `exp(-sum mu l)` along the filling that it
+crosses. A corner of a box sees a sliver of the tip: cells at the edge of a shadow are therefore cut
+finer, and only those.
 
 What is reckoned is planar irradiance on a plane parallel to the tip: what a radiometer reads and
 what depth-of-cure readings are taken with. Walls reflect nothing here, so it is a lower bound.
@@ -45,60 +46,82 @@ class Tip:
 
 @dataclass(frozen=True)
 class Grain:
-    """How finely a disc is cut: rings, cells a ring, and parts (a side) of a cell in half shadow."""
+    """How finely a disc is cut: rings, cells around, and parts (a side) of a cell in half shadow."""
 
     rings: int
     around: int
     parts: int = 1
 
 
-FINE = Grain(16, 32, 3)
+FINE = Grain(14, 28, 3)
+# A tip that touches a target still has it in front.
+LEAST_HEIGHT_MM = 1e-3
 
 
 @dataclass(frozen=True)
-class _Cells:
-    """Points (N, 2) on a disc, each standing for an area (mm2); with the points (N, K, 2) and the
-    area of the parts of each cell."""
+class _View:
+    """A tip's disc as N targets see it: height above each and how far beside it the middle lies (N,),
+    which way (N, 2), and how far round it reaches to either side of that (N,)."""
 
-    points: Floats
-    areas_mm2: Floats
-    part_points: Floats
+    height: Floats
+    beside: Floats
+    towards: Floats
+    half_turn: Floats
+    is_outside: Bools
+    radius_mm: float
+
+    def cells(self, of: Ints, ring: Floats, turn: Floats) -> tuple[Floats, Floats]:
+        """Return where places on the disc lie from a target (..., 2), and the projected solid angle
+        (sr) that they stand for a unit of `ring` and of `turn`.
+
+        `ring` (outward) and `turn` run from 0 to 1 over what target `of` sees; all three broadcast.
+        """
+        half_turn, beside = self.half_turn[of], self.beside[of]
+        squared_height = np.maximum(self.height[of], LEAST_HEIGHT_MM) ** 2
+        # Seen from outside, the chords shrink towards the ends: places gather there.
+        bent = math.pi * (turn - 0.5)
+        angle = half_turn * np.where(self.is_outside[of], np.sin(bent), 2 * turn - 1)
+        stretch = half_turn * np.where(self.is_outside[of], math.pi * np.cos(bent), 2.0)
+        middle = beside * np.cos(angle)
+        half = np.sqrt(np.maximum(self.radius_mm**2 - (beside * np.sin(angle)) ** 2, 0.0))
+        near, far = np.maximum(middle - half, 0.0) ** 2, (middle + half) ** 2
+        low, high = near / (near + squared_height), far / (far + squared_height)
+        seen = low + ring * (high - low)
+        away = np.sqrt(squared_height * seen / (1 - seen))
+        east, north = self.towards[of, 0], self.towards[of, 1]
+        cos, sin = np.cos(angle), np.sin(angle)
+        places = np.stack([away * (cos * east - sin * north), away * (sin * east + cos * north)], axis=-1)
+        return places, np.where(self.height[of] > 0, stretch * (high - low) / 2, 0.0)
+
+
+def _view(targets: Floats, tip: Tip) -> _View:
+    away = np.array(tip.centre) - targets
+    beside = np.hypot(away[:, 0], away[:, 1])
+    radius = tip.beam.radius_mm
+    is_outside = beside > radius
+    half_turn = np.where(is_outside, np.arcsin(radius / np.maximum(beside, radius)), math.pi)
+    towards = np.where(beside[:, None] > LEAST_HEIGHT_MM, away[:, :2], [1.0, 0.0])
+    towards /= np.linalg.norm(towards, axis=1, keepdims=True)
+    return _View(away[:, 2], beside, towards, half_turn, is_outside, radius)
 
 
 @lru_cache(maxsize=32)
-def _cells(radius_mm: float, grain: Grain) -> _Cells:
-    """Return the cells of a disc, ring by ring from the middle.
-
-    Gauss-Legendre in the square of the radius, even in angle and symmetric to both axes; parts lie
-    evenly in the share of area that a cell stands for.
-    """
-    node, weight = np.polynomial.legendre.leggauss(grain.rings)
-    share = np.asarray(weight / 2, dtype=np.float64)
-    begin = np.cumsum(share) - share
-    middle = (np.arange(grain.parts) + 0.5) / grain.parts
-    within = begin[:, None] + middle * share[:, None]
-    turn = (np.arange(grain.around)[:, None] + middle) / grain.around
-
-    def places(squared: Floats, turned: Floats) -> Floats:
-        radius, angle = radius_mm * np.sqrt(squared), 2 * math.pi * turned
-        return np.stack(np.broadcast_arrays(radius * np.cos(angle), radius * np.sin(angle)), axis=-1)
-
-    centre = (np.arange(grain.around) + 0.5) / grain.around
-    points = places(((node + 1) / 2)[:, None], centre[None, :]).reshape(-1, 2)
-    parts = places(within[:, None, :, None], turn[None, :, None, :])
-    areas = np.repeat(share, grain.around) * math.pi * radius_mm**2 / grain.around
-    return _Cells(points, areas, parts.reshape(len(points), -1, 2))
+def _rings(count: int) -> tuple[Floats, Floats]:
+    """Return Gauss-Legendre nodes on 0 to 1 and the share of each."""
+    node, weight = np.polynomial.legendre.leggauss(count)
+    return np.asarray((node + 1) / 2), np.asarray(weight / 2)
 
 
 @dataclass(frozen=True)
 class _Rays:
-    """Rays from targets to the tip: the target's index, origin, direction, length, area at the tip."""
+    """Rays from targets to the tip: the target's index, origin, direction, length, and the projected
+    solid angle (sr) that each stands for."""
 
     target: Ints
     origins: Floats
     directions: Floats
     lengths: Floats
-    areas_mm2: Floats
+    spread_sr: Floats
 
     def where(self, keep: Bools) -> _Rays:
         return _Rays(*(v[keep] for v in vars(self).values()))
@@ -108,14 +131,15 @@ class _Rays:
         return _Rays(*(np.concatenate(pair) for pair in pairs))
 
 
-def _rays(targets: Floats, index: Ints, places: Floats, areas_mm2: Floats, tip: Tip) -> _Rays:
-    """Return rays from targets[index] (N,) to places (N, 2) on the tip's disc."""
-    origins = targets[index]
-    span = np.empty_like(origins)
-    span[:, :2] = places + tip.centre[:2] - origins[:, :2]
-    span[:, 2] = tip.centre[2] - origins[:, 2]
+def _rays(targets: Floats, view: _View, of: Ints, ring: Floats, turn: Floats, share: Floats) -> _Rays:
+    """Return rays to places on the disc, each standing for a share of it; all broadcast."""
+    places, spread = view.cells(of, ring, turn)
+    index = np.broadcast_to(of, places.shape[:-1]).reshape(-1)
+    rise = np.maximum(view.height[index], LEAST_HEIGHT_MM)
+    span = np.column_stack([places.reshape(-1, 2), rise])
     lengths = np.sqrt(np.einsum("ij,ij->i", span, span))
-    return _Rays(index, origins, span / lengths[:, None], lengths, areas_mm2)
+    weight = np.broadcast_to(spread * share, places.shape[:-1]).reshape(-1)
+    return _Rays(index, targets[index], span / lengths[:, None], lengths, weight)
 
 
 def irradiance_mw_cm2(
@@ -129,31 +153,32 @@ def irradiance_mw_cm2(
 
     `fillings` are what is placed and what is being cured.
     """
-    cells = _cells(tip.beam.radius_mm, grain)
-    count = len(cells.points)
-    index = np.repeat(np.arange(len(targets)), count)
-    places = np.tile(cells.points, (len(targets), 1))
-    whole = _rays(targets, index, places, np.tile(cells.areas_mm2, len(targets)), tip)
+    count, around, parts = len(targets), grain.around, grain.parts
+    view = _view(targets, tip)
+    node, share = _rings(grain.rings)
+    every, turn = np.arange(count)[:, None, None], (np.arange(around)[:, None] + 0.5) / around
+    whole = _rays(targets, view, every, node, turn, share / around)
     free = ~blockers.blocked(whole.origins, whole.directions, whole.lengths)
-    if grain.parts == 1:
-        return _sum(len(targets), whole.where(free), tip, fillings)
-    edge = _half_shadow(free.reshape(-1, grain.rings, grain.around)).reshape(-1, count)
-    at, cell = np.nonzero(edge)
-    pieces = grain.parts**2
-    areas = np.repeat(cells.areas_mm2[cell] / pieces, pieces)
-    parts = _rays(targets, np.repeat(at, pieces), cells.part_points[cell].reshape(-1, 2), areas, tip)
-    lit = parts.where(~blockers.blocked(parts.origins, parts.directions, parts.lengths))
-    return _sum(len(targets), whole.where(free & ~edge.reshape(-1)).and_also(lit), tip, fillings)
+    if parts == 1:
+        return _sum(count, whole.where(free), tip, fillings)
+    edge = _half_shadow(free.reshape(count, around, grain.rings))
+    at, column, row = (index[:, None, None] for index in np.nonzero(edge))
+    within = (np.arange(parts) + 0.5) / parts
+    ring = (np.cumsum(share) - share)[row] + within * share[row]
+    turn = (column + within[:, None]) / around
+    pieces = _rays(targets, view, at, ring, turn, share[row] / (around * parts**2))
+    lit = pieces.where(~blockers.blocked(pieces.origins, pieces.directions, pieces.lengths))
+    return _sum(count, whole.where(free & ~edge.reshape(-1)).and_also(lit), tip, fillings)
 
 
 def _half_shadow(free: Bools) -> Bools:
-    """Tell which cells (N, rings, around) differ from any of the four beside them."""
+    """Tell which cells (N, around, rings) differ from any of the four beside them."""
     edge = np.zeros_like(free)
     for turn in (-1, 1):
-        edge |= np.roll(free, turn, axis=2) != free
-    across = free[:, 1:] != free[:, :-1]
-    edge[:, 1:] |= across
-    edge[:, :-1] |= across
+        edge |= np.roll(free, turn, axis=1) != free
+    across = free[..., 1:] != free[..., :-1]
+    edge[..., 1:] |= across
+    edge[..., :-1] |= across
     return edge
 
 
@@ -164,6 +189,6 @@ def _sum(count: int, rays: _Rays, tip: Tip, fillings: Sequence[Filling]) -> Floa
         way = filling.scene.length_inside(rays.origins, rays.directions, rays.lengths)
         through += filling.attenuation_per_mm * way
     cosine = np.clip(rays.directions[:, 2], 1e-9, 1.0)
-    gain = tip.beam.radiance(cosine) * cosine**2 / rays.lengths**2 * rays.areas_mm2
+    gain = tip.beam.radiance(cosine) * rays.spread_sr
     brought = np.bincount(rays.target, gain * np.exp(-through), minlength=count)
     return np.asarray(brought, dtype=np.float64)

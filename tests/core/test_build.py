@@ -15,9 +15,9 @@ from mallet.cavity.rays import Scene
 from mallet.cavity.solids import below
 from mallet.light.beam import Beam
 from mallet.light.field import Filling, Grain, irradiance_mw_cm2
-from mallet.plan import plan, work
+from mallet.plan import Worked, plan, work
 from mallet.rulebook import Rulebook, load_rulebook
-from mallet.stages.build.composite import cure_portions, surroundings
+from mallet.stages.build.composite import Surroundings, cure_portions, surroundings
 from mallet.stages.build.layering import Portion
 from mallet.stages.matrix import fit_matrix
 from mallet.terms.case import Case, read_case
@@ -100,13 +100,19 @@ def levels_cured(
     cavity = prepare_cavity(read, rules)
     neighbours, _ = place_neighbours(read, cavity, rules)
     bands, _ = fit_matrix(cavity, neighbours, rules)
-    around = surroundings(cavity, bands, [n.solid for n in neighbours])
+    beam = Beam(4.5, 1150.0 * beam_scale, exponent)
+    around = surroundings(cavity, bands, [n.solid for n in neighbours], beam)
     rest, portions = cavity.filling, []
     for i, level in enumerate([*levels, None]):
         piece, rest = rest.split(below(level).solid) if level is not None else (rest, rest)
         portions.append(Portion(f"cut.{i}", f"cut {i}", piece, "body", None, ""))
-    beam = Beam(4.5, 1150.0 * beam_scale, exponent)
     return [c.seconds for c in cure_portions(read, cavity, portions, around, beam, rules)]
+
+
+def around_of(worked: Worked) -> Surroundings:
+    """Return what stands around a worked case, as the plan saw it."""
+    neighbours = [n.solid for n in worked.neighbours]
+    return surroundings(worked.cavity, worked.bands, neighbours, worked.beam)
 
 
 def upright_box(height_mm: float) -> dict[str, Any]:
@@ -140,7 +146,7 @@ def test_deeper_weaker_darker_never_take_fewer_seconds(scale: float, darker: flo
 def test_the_worst_point_is_as_dim_as_any_on_the_deep_faces(school: str) -> None:
     """Few points are searched; a dense search over every portion finds none dimmer by 3 %."""
     worked = work(read_case(with_values(first_case(), school__layering=school)))
-    around = surroundings(worked.cavity, worked.bands, [n.solid for n in worked.neighbours])
+    around = around_of(worked)
     filling: list[Filling] = []
     for cured in worked.build.cured:
         inside = Scene(cured.portion.solid)
@@ -163,7 +169,7 @@ def test_a_symmetric_cavity_is_lit_symmetrically() -> None:
     worked = work(read_case(case))
     cured = worked.build.cured[0]
     mirrored = cured.lit.points * [1, -1, 1]
-    around = surroundings(worked.cavity, worked.bands, [n.solid for n in worked.neighbours])
+    around = around_of(worked)
     filling = [Filling(Scene(cured.portion.solid), 1 / cured.mass.penetration_depth_mm)]
     tip = cured.lit.aims[0].tip
     both = [irradiance_mw_cm2(p, tip, around.blockers, filling) for p in (cured.lit.points, mirrored)]

@@ -163,17 +163,20 @@ def brute_force(worked: Any, order: int, index: int) -> float:
     for earlier in worked.build.cured[: order + 1]:
         placed = placed + earlier.portion.solid
     walls = np.concatenate([skin(s).corners for s in blockers])
-    walls = walls[walls[:, :, 2].max(axis=1) > point[2]]
+    r, centre = tip.beam.radius_mm, np.array(tip.centre)
+    rim = np.array([r, r, 0.0])
+    low, high = np.minimum(point, centre - rim), np.maximum(point, centre + rim)
+    walls = walls[((walls.max(axis=1) > low) & (walls.min(axis=1) < high)).all(axis=1)]
     mass = skin(placed).corners
-    rings, around = 80, 120
+    rings, around = 120, 180
     draw = np.random.default_rng(7)
     r2 = (np.arange(rings)[:, None] + draw.random((rings, around))) / rings
     angle = 2 * np.pi * (np.arange(around)[None] + draw.random((rings, around))) / around
-    r = tip.beam.radius_mm * np.sqrt(r2)
-    ends = np.stack([r * np.cos(angle), r * np.sin(angle), np.zeros_like(r)], -1).reshape(-1, 3)
-    ends = ends + np.array(tip.centre)
+    out = r * np.sqrt(r2)
+    ends = np.stack([out * np.cos(angle), out * np.sin(angle), np.zeros_like(out)], -1).reshape(-1, 3)
+    ends = ends + centre
     total = 0.0
-    for some in np.array_split(ends, 60):
+    for some in np.array_split(ends, 120):
         _, hit = crossings(walls, point, some)
         open_way = ~hit.any(axis=1)
         signed, _ = crossings(mass, point, some)
@@ -193,9 +196,7 @@ def test_deep_points_meet_an_independent_sampler(order: int) -> None:
     """A box floor, the box behind the wall and the occlusal body, with what was placed before."""
     worked = work(read_case(first_case()))
     cured = worked.build.cured[order]
-    for index in range(2):
-        ours = float(cured.lit.irradiance_mw_cm2[index].sum())
-        assert ours == pytest.approx(brute_force(worked, order, index), rel=0.015)
+    assert cured.lit.weakest_mw_cm2 == pytest.approx(brute_force(worked, order, 0), rel=0.015)
 
 
 def test_the_axis_formula_alone_overstates_a_box_floor() -> None:

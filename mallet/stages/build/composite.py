@@ -190,11 +190,16 @@ def _too_long(worst: Cured, limit: float, longest: float, beam: Beam) -> Excepti
     )
 
 
-def surroundings(cavity: Cavity, bands: Sequence[Band], neighbours: Sequence[Manifold]) -> Surroundings:
+def surroundings(
+    cavity: Cavity, bands: Sequence[Band], neighbours: Sequence[Manifold], beam: Beam
+) -> Surroundings:
     """Return what blocks light and what a tip can stand on: tooth, metal bands and neighbours."""
     metal = [band.solid.solid for band in bands if band.is_metal]
-    lowest = cavity.filling.bounding_box()[2]
-    blockers = Scene(cavity.remaining_tooth, *metal, *neighbours, above_mm=lowest)
+    # Rays rise from the cavity to a tip whose middle stands over it.
+    x0, y0, lowest, x1, y1, _ = cavity.filling.bounding_box()
+    r = beam.radius_mm
+    reach = ((x0 - r, y0 - r, lowest), (x1 + r, y1 + r, np.inf))
+    blockers = Scene(cavity.remaining_tooth, *metal, *neighbours, reach=reach)
     standing = [cavity.outer.solid, *(band.solid.solid for band in bands), *neighbours]
     skyline = np.concatenate([np.asarray(s.to_mesh64().vert_properties)[:, :3] for s in standing])
     return Surroundings(blockers, skyline, [(SIGN[b.side], b.top_mm) for b in bands])
