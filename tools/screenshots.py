@@ -46,7 +46,7 @@ def desk(page: Page, server: Server) -> None:
     page.get_by_role("button", name="Why: Under the light").click()
     shoot(page, "bench-why")
     page.keyboard.press("Escape")
-    page.get_by_role("radio", name="from above").click()
+    page.get_by_role("radio", name="above").click()
     page.get_by_role("button", name="Matrix and wedge").click()
     shoot(page, "bench-from-above")
     page.get_by_role("button", name="Start chairside").click()

@@ -35,6 +35,7 @@ class Server:
     def __init__(self, var: Path) -> None:
         self.port = free_port()
         self.url = f"http://127.0.0.1:{self.port}"
+        self.database = var / "mallet.sqlite3"
         self._env = {**os.environ, "MALLET_VAR": str(var), "DJANGO_SETTINGS_MODULE": "practice.settings"}
         self._process: subprocess.Popen[bytes] | None = None
 

@@ -2,7 +2,9 @@
 
 import json
 import re
+import sqlite3
 import time
+from contextlib import closing
 
 from playwright.sync_api import Locator, Page, expect
 
@@ -243,6 +245,13 @@ def test_from_plan_to_signed_record(page: Page, server: Server) -> None:
     assert exported["case"]["preparation"]["parts"][1]["height_mm"] == 6
     assert [s["kind"] for s in exported["seals"]] == ["record", "amendment"]
     assert "3 seals whole" in server.manage("verify_records").stdout
+    with closing(sqlite3.connect(server.database)) as database:
+        sql = "UPDATE records_record SET free_text = replace(free_text, 'S', 's') WHERE id = ?"
+        assert database.execute(sql, [number]).rowcount == 1
+        database.commit()
+    found = server.manage("verify_records")
+    assert found.returncode != 0
+    assert f"on record {number}: what it seals was altered" in found.stderr
 
 
 def test_an_assistant_may_run_but_not_sign(page: Page, server: Server) -> None:

@@ -1,5 +1,6 @@
 """The views beside the main journey: other sizes, other devices, other ways to go wrong."""
 
+import gzip
 import re
 
 import pytest
@@ -9,6 +10,7 @@ from tests.views.conftest import sign_in
 from tests.views.test_journey import HEIGHT, field, figure, open_bench, picture, row
 from tools.server import Server
 
+MOST_FIRST_SCRIPT = 250_000
 PHONE = {"width": 390, "height": 844}
 TABLET = {"width": 768, "height": 1024}
 
@@ -147,7 +149,7 @@ def test_drag_keys_and_typing_give_the_same_plan(page: Page, server: Server) -> 
 def test_the_three_pictures_show_the_same_increments(page: Page, server: Server) -> None:
     open_bench(page, server)
     count = int(figure(page, "increments"))
-    for view in ("from above", "mesial box", "section"):
+    for view in ("above", "mesial box", "section"):
         page.get_by_role("radio", name=view).click()
         expect(page.get_by_role("group", name=re.compile("^Drawing"))).to_be_visible()
         assert len(picture(page)) == count
@@ -210,6 +212,27 @@ def test_what_to_measure_first_and_its_key(page: Page, server: Server) -> None:
     expect(first).to_contain_text("mesial box, height")
     page.keyboard.press("?")
     expect(page.get_by_role("dialog", name="Keys")).to_contain_text("compare")
+
+
+def test_the_bench_fits_a_chairside_screen_without_scrolling(page: Page, server: Server) -> None:
+    page.set_viewport_size({"width": 1280, "height": 800})
+    open_bench(page, server)
+    assert page.evaluate("document.documentElement.scrollHeight") == 800
+
+
+def test_the_first_load_is_light(page: Page, server: Server) -> None:
+    """Views are loaded when they are asked for, and the script before that stays small."""
+    scripts = []
+    page.on("request", lambda r: scripts.append(r.url) if r.resource_type == "script" else None)
+    page.goto(server.url)
+    page.wait_for_load_state("networkidle")
+    first = list(scripts)
+    size = sum(len(gzip.compress(page.request.get(url).body())) for url in first)
+    print(f"script of the first load: {size / 1000:.0f} kB gzip in {len(first)} files")
+    assert size <= MOST_FIRST_SCRIPT
+    open_bench(page, server)
+    assert any("BenchView" in url for url in scripts)
+    assert not any("BenchView" in url or "ChairView" in url for url in first)
 
 
 @pytest.mark.parametrize("size", [PHONE, TABLET], ids=["phone", "tablet"])

@@ -1,8 +1,8 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
-import { type ReactNode, useState } from "react";
+import { useCallback, useDeferredValue, useState } from "react";
 import { useNavigate, useParams } from "react-router";
-import type { Case, Schemas } from "../api/client";
+import type { Case, Schemas, Step } from "../api/client";
 import { useSession } from "../session/queries";
 import { Trouble } from "../shell/Trouble";
 import { Waiting } from "../shell/Waiting";
@@ -12,16 +12,17 @@ import { FieldStrip } from "./FieldStrip";
 import { KeyHelp } from "./KeyHelp";
 import { MeasureFirst } from "./MeasureFirst";
 import { BOTH, Picture } from "./Picture";
-import { Reckoning } from "./Reckoning";
+import { Checks, Reckoning } from "./Reckoning";
 import { StageNotes } from "./StageNotes";
 import { STAGES, StageRail } from "./StageRail";
 import { Tape } from "./Tape";
-import { Toolbar } from "./Toolbar";
+import { type Beside, Toolbar } from "./Toolbar";
 import { stepIncrement } from "./increments";
-import { type Previewed, usePreview, useRestoration, useSavePlan, useStartRun } from "./queries";
+import { useRestoration, useSavePlan, useStartRun } from "./queries";
 import { Versions } from "./Versions";
 import { useBenchKeys } from "./useBenchKeys";
 import { useDraft } from "./useDraft";
+import { usePreview } from "./usePreview";
 import { useUndoKeys } from "./useUndoKeys";
 
 type Restoration = Schemas["RestorationOut"];
@@ -43,9 +44,11 @@ function Bench({ restoration }: { restoration: Restoration }) {
   const [stage, setStage] = useState<string | null>(null);
   const [increment, setIncrement] = useState<number | null>(null);
   const [view, setView] = useState(BOTH);
-  const [beside, setBeside] = useState<"compare" | "versions" | null>(null);
+  const [beside, setBeside] = useState<Beside | null>(null);
   const [helping, setHelping] = useState(false);
   const made = preview.good;
+  // Drawing and reckoning go first; the order of work and the tape follow in a frame of their own.
+  const later = useDeferredValue(made?.plan);
   const count = made?.plan?.increments.length ?? 0;
   useBenchKeys({
     onIncrement: (by) => setIncrement((order) => stepIncrement(order, by, count)),
@@ -55,6 +58,11 @@ function Bench({ restoration }: { restoration: Restoration }) {
     onCompare: () => setBeside((now) => (now === "compare" ? null : "compare")),
     onHelp: () => setHelping(true),
   });
+  const toggleIncrement = useCallback(
+    (order: number) => setIncrement((now) => (now === order ? null : order)),
+    [],
+  );
+  const pickStep = useCallback((step: Step) => setIncrement(step.increment ?? null), []);
   const others = preview.problems.filter((p) => !p.path.startsWith("preparation."));
   if (!made?.plan || !made.drawing)
     return preview.error ? (
@@ -79,7 +87,7 @@ function Bench({ restoration }: { restoration: Restoration }) {
         minHeight: 0,
       }}
     >
-      <StageRail plan={made.plan} selected={stage} onSelect={setStage} />
+      <StageRail plan={later ?? made.plan} selected={stage} onSelect={setStage} />
       <KeyHelp open={helping} onClose={() => setHelping(false)} />
       {beside === "compare" ? (
         <Compare data={draft.data} onTake={actions.set} onClose={() => setBeside(null)} />
@@ -92,14 +100,11 @@ function Bench({ restoration }: { restoration: Restoration }) {
       ) : (
         <>
           <Box sx={{ minWidth: 0, display: "flex", flexDirection: "column", minHeight: 0 }}>
-            <TitleLine restoration={restoration} preview={preview} draft={draft.data}>
-              <Button variant="outlined" onClick={() => setBeside("versions")}>
-                Versions
-              </Button>
-              <Button variant="outlined" onClick={() => setBeside("compare")}>
-                Compare
-              </Button>
-            </TitleLine>
+            <TitleLine
+              restoration={restoration}
+              ready={preview.isCurrent && preview.good?.plan != null}
+              draft={draft.data}
+            />
             <Toolbar
               views={made.drawing.sheets.map((s) => s.view)}
               view={view}
@@ -107,6 +112,7 @@ function Bench({ restoration }: { restoration: Restoration }) {
               draft={draft}
               actions={actions}
               onSchool={() => setIncrement(null)}
+              onBeside={setBeside}
             />
             <Picture
               drawing={made.drawing}
@@ -118,8 +124,9 @@ function Bench({ restoration }: { restoration: Restoration }) {
               can={can}
               increment={increment}
               onIncrement={setIncrement}
+              onToggle={toggleIncrement}
             />
-            <Box sx={{ px: 2, py: 1, borderTop: `1px solid ${paper.rule}` }}>
+            <Box sx={{ px: 2, py: 1, borderTop: `1px solid ${paper.rule}`, isolation: "isolate" }}>
               <FieldStrip draft={draft} actions={actions} problems={preview.problems} />
               {others.map((p) => (
                 <Box key={p.path} role="alert" sx={{ color: "error.main", fontSize: 14 }}>
@@ -137,29 +144,28 @@ function Bench({ restoration }: { restoration: Restoration }) {
               px: 2,
               py: 1,
               overflow: "auto",
+              contain: "content",
             }}
           >
             {stage && <StageNotes plan={made.plan} stage={stage} onClose={() => setStage(null)} />}
-            <Reckoning
-              plan={made.plan}
-              data={draft.data}
-              stale={!preview.isCurrent && !preview.isWaiting}
-            >
+            <Box sx={{ opacity: preview.isCurrent || preview.isWaiting ? 1 : 0.5 }}>
+              <Reckoning plan={made.plan} data={preview.data} />
               <MeasureFirst
                 data={draft.data}
                 isSettled={preview.isCurrent && !preview.isWaiting}
                 onMeasured={actions.markMeasured}
               />
-            </Reckoning>
+              <Checks plan={made.plan} data={preview.data} />
+            </Box>
           </Box>
         </>
       )}
       <Box sx={{ gridColumn: { md: "1 / -1" }, minWidth: 0 }}>
         <Tape
-          steps={made.plan.steps}
+          steps={(later ?? made.plan).steps}
           stage={stage}
           increment={increment}
-          onPick={(step) => setIncrement(step.increment ?? null)}
+          onPick={pickStep}
         />
       </Box>
     </Box>
@@ -168,12 +174,11 @@ function Bench({ restoration }: { restoration: Restoration }) {
 
 interface TitleProps {
   restoration: Restoration;
-  preview: Previewed;
+  ready: boolean;
   draft: Case;
-  children: ReactNode;
 }
 
-function TitleLine({ restoration, preview, draft, children }: TitleProps) {
+function TitleLine({ restoration, ready, draft }: TitleProps) {
   const { data: session } = useSession();
   const navigate = useNavigate();
   const save = useSavePlan(restoration.id);
@@ -181,7 +186,6 @@ function TitleLine({ restoration, preview, draft, children }: TitleProps) {
   const isDentist = session?.user?.role === "dentist";
   const saved = restoration.plans.at(-1);
   const changed = !saved || JSON.stringify(draft) !== JSON.stringify(restoration.case);
-  const ready = preview.isCurrent && preview.good?.plan;
 
   async function startRun() {
     if (changed) await save.mutateAsync(draft);
@@ -208,7 +212,7 @@ function TitleLine({ restoration, preview, draft, children }: TitleProps) {
           {alert}
         </Box>
       ))}
-      <Box sx={{ ml: "auto", display: "flex", gap: 1, alignItems: "center" }}>
+      <Box sx={{ ml: "auto", display: "flex", flexWrap: "wrap", gap: 1, alignItems: "center" }}>
         <Box sx={{ fontSize: 14, color: "text.secondary" }} role="status">
           {saved
             ? changed
@@ -216,7 +220,6 @@ function TitleLine({ restoration, preview, draft, children }: TitleProps) {
               : `plan ${saved.number} saved`
             : "not saved"}
         </Box>
-        {children}
         <Button
           variant="outlined"
           disabled={!isDentist || !ready || !changed || save.isPending}

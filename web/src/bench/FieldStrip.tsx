@@ -1,11 +1,10 @@
 import Box from "@mui/material/Box";
-import { useId } from "react";
+import { memo, useId } from "react";
 import type { Problem } from "../api/client";
 import { numerals, paper } from "../theme/tokens";
 import { LampPicker } from "./LampPicker";
-import type { Field } from "./fields";
-import { fieldsOf } from "./fields";
-import { type Draft, type DraftActions, knownOf, textOf } from "./useDraft";
+import { type Field, fieldsOf } from "./fields";
+import { type Draft, type DraftActions, type Known, knownOf, textOf } from "./useDraft";
 
 interface Props {
   draft: Draft;
@@ -27,8 +26,9 @@ export function FieldStrip({ draft, actions, problems }: Props) {
       {fieldsOf(draft.data).map((field) => (
         <Measurement
           key={field.path}
-          field={field}
-          draft={draft}
+          {...field}
+          text={textOf(draft, field.path)}
+          known={knownOf(draft, field.path)}
           actions={actions}
           problem={problems.find((p) => p.path === field.path)}
         />
@@ -38,16 +38,16 @@ export function FieldStrip({ draft, actions, problems }: Props) {
   );
 }
 
-interface MeasurementProps {
-  field: Field;
-  draft: Draft;
+interface MeasurementProps extends Field {
+  text: string;
+  known: Known;
   actions: DraftActions;
   problem: Problem | undefined;
 }
 
-function Measurement({ field, draft, actions, problem }: MeasurementProps) {
+const Measurement = memo(function Measurement(props: MeasurementProps) {
+  const { path, part, name, text, known, actions, problem } = props;
   const id = useId();
-  const known = knownOf(draft, field.path);
   const estimated = known === "estimated";
   const shown = estimated ? "about" : "meas.";
   const frame = problem ? paper.brick : paper.verdigris;
@@ -59,9 +59,9 @@ function Measurement({ field, draft, actions, problem }: MeasurementProps) {
         sx={{ fontSize: 14, display: "block", whiteSpace: "nowrap" }}
       >
         <Box component="span" sx={{ color: "text.secondary" }}>
-          {field.part}
+          {part}
         </Box>{" "}
-        {field.name}
+        {name}
       </Box>
       <Box
         sx={{
@@ -73,14 +73,14 @@ function Measurement({ field, draft, actions, problem }: MeasurementProps) {
         <Box
           component="input"
           id={id}
-          data-path={field.path}
+          data-path={path}
           inputMode="decimal"
           autoComplete="off"
-          value={textOf(draft, field.path)}
+          value={text}
           aria-invalid={problem !== undefined}
           aria-describedby={problem ? `${id}-problem` : undefined}
           onFocus={actions.begin}
-          onChange={(e) => actions.type(field.path, e.target.value)}
+          onChange={(e) => actions.type(path, e.target.value)}
           onKeyDown={(e) => {
             if (e.key === "Escape") actions.revert();
             if (e.key === "Escape" || e.key === "Enter") e.currentTarget.blur();
@@ -102,8 +102,8 @@ function Measurement({ field, draft, actions, problem }: MeasurementProps) {
         <Box
           component="button"
           type="button"
-          onClick={() => actions.toggleKnown(field.path)}
-          aria-label={`${shown}: ${field.part} ${field.name}: ${known}; change`}
+          onClick={() => actions.toggleKnown(path)}
+          aria-label={`${shown}: ${part} ${name}: ${known}; change`}
           title={`${known}: click to change`}
           sx={{
             ml: "auto",
@@ -146,4 +146,4 @@ function Measurement({ field, draft, actions, problem }: MeasurementProps) {
       )}
     </Box>
   );
-}
+});

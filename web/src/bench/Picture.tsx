@@ -1,15 +1,16 @@
 import Box from "@mui/material/Box";
 import IconButton from "@mui/material/IconButton";
+import { useMemo } from "react";
 import type { Drawing, Plan } from "../api/client";
 import { Dimensions } from "../drawing/Dimensions";
-import { MARGIN, SheetDrawing, boxOf } from "../drawing/SheetDrawing";
+import { MARGIN, SheetDrawing, boxOf, frameFor } from "../drawing/SheetDrawing";
 import { type Sheet, scaleFor } from "../drawing/geometry";
 import { useWidth } from "../shell/useWidth";
 import { paper } from "../theme/tokens";
 import { Portion } from "./Portion";
 import { valueAt } from "./paths";
-import type { Previewed } from "./queries";
 import type { Draft, DraftActions, Reach } from "./useDraft";
+import type { Previewed } from "./usePreview";
 
 const LEAST_FOR_BOTH = 560;
 
@@ -23,6 +24,8 @@ interface PictureProps {
   can: Reach;
   increment: number | null;
   onIncrement: (order: number | null) => void;
+  /** Picks a portion, or lets go of the one that is picked; keeps its identity. */
+  onToggle: (order: number) => void;
 }
 
 /** The drawing with its grips, and what floats over it. */
@@ -36,9 +39,13 @@ export function Picture({
   can,
   increment,
   onIncrement,
+  onToggle,
 }: PictureProps) {
   const [ref, width, height] = useWidth<HTMLDivElement>();
-  const drawn = panesOf(drawing, view, width, height);
+  const drawn = useMemo(
+    () => panesOf(drawing, view, width, height),
+    [drawing, view, width, height],
+  );
   return (
     <Box
       ref={ref}
@@ -57,36 +64,48 @@ export function Picture({
           opacity: preview.isCurrent || preview.isWaiting ? 1 : 0.45,
         }}
       >
-        {drawn.panes.map((pane) => (
-          <SheetDrawing
-            key={pane.sheet.view}
-            sheet={pane.sheet}
-            orientation={drawing}
-            width={pane.width}
-            height={height}
-            scale={drawn.scale}
-            hasScaleBar={pane === drawn.panes[0]}
-            hasInset={pane.sheet.view === "section" && width > 520}
-            selected={increment}
-            onSelect={(order) => onIncrement(order === increment ? null : order)}
-            overlay={(frame) => (
-              <Dimensions
-                // On a phone the labels would hide the tooth; the fields below say the same.
-                dimensions={width > 520 ? pane.sheet.dimensions : []}
-                frame={frame}
-                onPick={(path) =>
-                  document.querySelector<HTMLElement>(`[data-path="${path}"]`)?.focus()
-                }
-                valueOf={(path) => {
-                  const value = valueAt(draft.data, path);
-                  return typeof value === "number" ? value : null;
-                }}
-                onBegin={actions.begin}
-                onChange={(path, value) => actions.type(path, value.toFixed(1))}
+        {drawn.panes.map((pane) => {
+          const placed = { ...pane, orientation: drawing, height, scale: drawn.scale };
+          return (
+            <div key={pane.sheet.view} style={{ position: "relative" }}>
+              <SheetDrawing
+                {...placed}
+                hasScaleBar={pane === drawn.panes[0]}
+                hasInset={pane.sheet.view === "section" && width > 520}
+                selected={increment}
+                onSelect={onToggle}
               />
-            )}
-          />
-        ))}
+              <svg
+                width={pane.width}
+                height={height}
+                role="group"
+                aria-label={`Dimensions: ${pane.sheet.title}`}
+                // A layer of its own: a grip that moves does not paint the drawing anew.
+                style={{
+                  position: "absolute",
+                  inset: 0,
+                  pointerEvents: "none",
+                  willChange: "transform",
+                }}
+              >
+                <Dimensions
+                  // On a phone the labels would hide the tooth; the fields below say the same.
+                  dimensions={width > 520 ? pane.sheet.dimensions : []}
+                  frame={frameFor(placed)}
+                  onPick={(path) =>
+                    document.querySelector<HTMLElement>(`[data-path="${path}"]`)?.focus()
+                  }
+                  valueOf={(path) => {
+                    const value = valueAt(draft.data, path);
+                    return typeof value === "number" ? value : null;
+                  }}
+                  onBegin={actions.begin}
+                  onChange={(path, value) => actions.type(path, value.toFixed(1))}
+                />
+              </svg>
+            </div>
+          );
+        })}
       </Box>
       <Box sx={{ position: "absolute", right: 12, top: 4, display: "flex" }}>
         <HistoryButton

@@ -1,5 +1,6 @@
 import Box from "@mui/material/Box";
 import IconButton from "@mui/material/IconButton";
+import { memo } from "react";
 import type { Plan } from "../api/client";
 import { numerals, paper } from "../theme/tokens";
 import { stepIncrement } from "./increments";
@@ -11,7 +12,7 @@ interface Props {
 }
 
 /** Steps through the increments: what each is, and what its light gives it. */
-export function Portion({ plan, selected, onSelect }: Props) {
+export const Portion = memo(function Portion({ plan, selected, onSelect }: Props) {
   const count = plan.increments.length;
   const one = plan.increments.find((i) => i.order === selected);
   const move = (by: number) => onSelect(stepIncrement(selected, by, count));
@@ -63,7 +64,7 @@ export function Portion({ plan, selected, onSelect }: Props) {
       <Arrow name="Increment after" d="M7 3l6 6-6 6" onClick={() => move(1)} />
     </Box>
   );
-}
+});
 
 function Arrow({ name, d, onClick }: { name: string; d: string; onClick: () => void }) {
   return (

@@ -1,5 +1,5 @@
 import Box from "@mui/material/Box";
-import type { ReactNode } from "react";
+import { memo } from "react";
 import type { Case, Plan } from "../api/client";
 import { Verdict } from "../shell/Verdict";
 import { numerals, paper } from "../theme/tokens";
@@ -8,14 +8,12 @@ import { Why } from "./Why";
 interface Props {
   plan: Plan;
   data: Case;
-  stale: boolean;
-  children?: ReactNode;
 }
 
-/** The few big numbers, each with its why, and the checks below them. */
-export function Reckoning({ plan, data, stale, children }: Props) {
+/** The few big numbers, each with its why. */
+export const Reckoning = memo(function Reckoning({ plan, data }: Props) {
   return (
-    <Box sx={{ opacity: stale ? 0.5 : 1 }}>
+    <>
       {plan.figures.map((figure) => (
         <Box
           key={figure.id}
@@ -59,13 +57,12 @@ export function Reckoning({ plan, data, stale, children }: Props) {
           </Box>
         </Box>
       ))}
-      {children}
-      <Checks plan={plan} data={data} />
-    </Box>
+    </>
   );
-}
+});
 
-function Checks({ plan, data }: { plan: Plan; data: Case }) {
+/** What was checked, the worst first. */
+export const Checks = memo(function Checks({ plan, data }: Props) {
   const order = { fail: 0, caution: 1, pass: 2 };
   const checks = [...plan.checks].sort((a, b) => order[a.verdict] - order[b.verdict]);
   const cautions = plan.cautions.filter((c) => c.code !== "advice");
@@ -94,4 +91,4 @@ function Checks({ plan, data }: { plan: Plan; data: Case }) {
       ))}
     </Box>
   );
-}
+});

@@ -1,4 +1,5 @@
 import Box from "@mui/material/Box";
+import { memo } from "react";
 import type { Plan } from "../api/client";
 import { type VerdictKind, VerdictMark } from "../shell/Verdict";
 import { paper } from "../theme/tokens";
@@ -51,7 +52,7 @@ interface Props {
 }
 
 /** The order of work down the side; picking a stage shows its reasons and its steps on the tape. */
-export function StageRail({ plan, selected, onSelect }: Props) {
+export const StageRail = memo(function StageRail({ plan, selected, onSelect }: Props) {
   return (
     <Box
       component="nav"
@@ -62,6 +63,7 @@ export function StageRail({ plan, selected, onSelect }: Props) {
         bgcolor: paper.sheet,
         py: 1,
         overflow: "auto",
+        contain: "content",
       }}
     >
       {STAGES.map((stage) => {
@@ -107,4 +109,4 @@ export function StageRail({ plan, selected, onSelect }: Props) {
       })}
     </Box>
   );
-}
+});

@@ -1,4 +1,5 @@
 import Box from "@mui/material/Box";
+import { memo } from "react";
 import type { Step } from "../api/client";
 import { useWidth } from "../shell/useWidth";
 import { paper } from "../theme/tokens";
@@ -15,7 +16,7 @@ interface Props {
 }
 
 /** The steps to scale in time, one lane for each pair of hands. */
-export function Tape({ steps, stage, increment, onPick }: Props) {
+export const Tape = memo(function Tape({ steps, stage, increment, onPick }: Props) {
   const [ref, width] = useWidth<HTMLDivElement>();
   const shown = steps.filter((s) => (stage ? s.stage === stage : true));
   const first = Math.min(...shown.map((s) => s.start_s ?? 0));
@@ -28,9 +29,20 @@ export function Tape({ steps, stage, increment, onPick }: Props) {
   return (
     <Box
       ref={ref}
-      sx={{ bgcolor: paper.sheet, borderTop: `2px solid ${paper.ink}`, overflow: "hidden" }}
+      sx={{
+        bgcolor: paper.sheet,
+        borderTop: `2px solid ${paper.ink}`,
+        overflow: "hidden",
+        contain: "content",
+      }}
     >
-      <svg width={width} height="158" role="group" aria-label="Steps over time">
+      <svg
+        width={width}
+        height="158"
+        role="group"
+        aria-label="Steps over time"
+        style={{ display: "block" }}
+      >
         <g fontSize="14" fontWeight="700" fill={paper.ink}>
           <text x="14" y={LANES.dentist + 23}>
             dentist
@@ -72,7 +84,7 @@ export function Tape({ steps, stage, increment, onPick }: Props) {
       </svg>
     </Box>
   );
-}
+});
 
 interface BlockProps {
   step: Step;

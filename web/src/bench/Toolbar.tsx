@@ -1,4 +1,5 @@
 import Box from "@mui/material/Box";
+import Button from "@mui/material/Button";
 import { Choice } from "../shell/Choice";
 import { BOTH } from "./Picture";
 import type { Draft, DraftActions } from "./useDraft";
@@ -11,20 +12,24 @@ interface ToolbarProps {
   draft: Draft;
   actions: DraftActions;
   onSchool: () => void;
+  onBeside: (what: Beside) => void;
 }
+
+/** What can take the place of drawing and reckoning. */
+export type Beside = "versions" | "compare";
 
 const VIEW_NAMES: Record<string, string> = {
   both: "both",
   section: "section",
-  above: "from above",
+  above: "above",
   across_mesial: "mesial box",
   across_distal: "distal box",
 };
 
 /** What is looked at, and by which school. */
-export function Toolbar({ views, view, onView, draft, actions, onSchool }: ToolbarProps) {
+export function Toolbar({ views, view, onView, draft, actions, onSchool, onBeside }: ToolbarProps) {
   return (
-    <Box sx={{ px: 2, py: 0.75, display: "flex", flexWrap: "wrap", gap: 1.5 }}>
+    <Box sx={{ px: 2, py: 0.75, display: "flex", flexWrap: "wrap", gap: 1.25 }}>
       <Choice
         label="View"
         value={view}
@@ -40,6 +45,14 @@ export function Toolbar({ views, view, onView, draft, actions, onSchool }: Toolb
           actions.set("school.layering", value);
         }}
       />
+      <Box sx={{ ml: "auto", display: "flex", gap: 1 }}>
+        <Button variant="outlined" onClick={() => onBeside("versions")} sx={{ px: 1.25 }}>
+          Versions
+        </Button>
+        <Button variant="outlined" onClick={() => onBeside("compare")} sx={{ px: 1.25 }}>
+          Compare
+        </Button>
+      </Box>
     </Box>
   );
 }

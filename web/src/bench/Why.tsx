@@ -46,23 +46,25 @@ export function Why(props: Props) {
       >
         why
       </Box>
-      <Popover
-        open={anchor !== null}
-        anchorEl={anchor}
-        onClose={() => setAnchor(null)}
-        transitionDuration={0}
-        anchorOrigin={{ vertical: "center", horizontal: "left" }}
-        transformOrigin={{ vertical: "center", horizontal: "right" }}
-        slotProps={{
-          paper: {
-            role: "dialog",
-            "aria-label": `Why: ${props.title}`,
-            sx: { border: `2px solid ${paper.ink}`, maxWidth: 560, p: 2, fontSize: 15 },
-          },
-        }}
-      >
-        <Reasons {...props} />
-      </Popover>
+      {anchor && (
+        <Popover
+          open
+          anchorEl={anchor}
+          onClose={() => setAnchor(null)}
+          transitionDuration={0}
+          anchorOrigin={{ vertical: "center", horizontal: "left" }}
+          transformOrigin={{ vertical: "center", horizontal: "right" }}
+          slotProps={{
+            paper: {
+              role: "dialog",
+              "aria-label": `Why: ${props.title}`,
+              sx: { border: `2px solid ${paper.ink}`, maxWidth: 560, p: 2, fontSize: 15 },
+            },
+          }}
+        >
+          <Reasons {...props} />
+        </Popover>
+      )}
     </>
   );
 }

@@ -5,8 +5,7 @@ import {
   useQuery,
   useQueryClient,
 } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
-import { ApiError, type Case, type Problem, type Schemas, client, unwrap } from "../api/client";
+import { type Case, type Schemas, client, unwrap } from "../api/client";
 
 export type Preview = Schemas["PreviewOut"];
 
@@ -63,44 +62,6 @@ export function useMeasureFirst(draft: Case, isSettled: boolean) {
 }
 
 export type Sway = NonNullable<ReturnType<typeof useMeasureFirst>["data"]>[number];
-
-/** The plan of a draft: the newest answer, the last good one, and what is wrong with the draft. */
-export interface Previewed {
-  good: Preview | null;
-  isCurrent: boolean;
-  /** A newer draft is on its way to the server, so what is wrong may be out of date. */
-  isWaiting: boolean;
-  problems: Problem[];
-  refusal: Schemas["NoPlan"] | null;
-  error: ApiError | null;
-}
-
-/**
- * Plans the draft as it stands. One request is in flight; once it is answered the newest draft is
- * asked for, whatever came between. A draft that can't be planned keeps the last good picture.
- */
-export function usePreview(draft: Case): Previewed {
-  const [asked, setAsked] = useState(draft);
-  const query = useQuery(previewOf(asked));
-  const busy = query.isFetching;
-  useEffect(() => {
-    if (!busy && asked !== draft) setAsked(draft);
-  }, [busy, asked, draft]);
-  const [good, setGood] = useState<Preview | null>(null);
-  const fresh = query.data?.plan ? query.data : null;
-  useEffect(() => {
-    if (fresh) setGood(fresh);
-  }, [fresh]);
-  const error = query.error instanceof ApiError ? query.error : null;
-  return {
-    good: fresh ?? good,
-    isCurrent: fresh !== null && asked === draft,
-    isWaiting: busy || asked !== draft,
-    problems: error?.problems ?? [],
-    refusal: query.data?.refusal ?? null,
-    error: error && error.code !== "bad_input" ? error : null,
-  };
-}
 
 /** A saved plan as it was made then. */
 export function useSavedPlan(id: number, number: number) {

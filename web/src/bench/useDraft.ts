@@ -1,4 +1,4 @@
-import { useCallback, useReducer } from "react";
+import { useMemo, useReducer } from "react";
 import type { Case } from "../api/client";
 import { valueAt, withValue } from "./paths";
 
@@ -105,29 +105,24 @@ export function useDraft(start: Case): [Draft, DraftActions, Reach] {
     now: { data: start, texts: {} },
     future: [],
   });
-  const begin = useCallback(() => dispatch({ kind: "begin" }), []);
-  const undo = useCallback(() => dispatch({ kind: "undo" }), []);
-  const redo = useCallback(() => dispatch({ kind: "redo" }), []);
-  const type = useCallback(
-    (path: string, text: string) => dispatch({ kind: "type", path, text }),
+  const actions = useMemo<DraftActions>(
+    () => ({
+      begin: () => dispatch({ kind: "begin" }),
+      type: (path, text) => dispatch({ kind: "type", path, text }),
+      set: (path, value) => dispatch({ kind: "set", path, value }),
+      replace: (data) => dispatch({ kind: "replace", data }),
+      toggleKnown: (path) => dispatch({ kind: "known", path }),
+      markMeasured: (path) => dispatch({ kind: "known", path, known: "measured" }),
+      revert: () => dispatch({ kind: "revert" }),
+      undo: () => dispatch({ kind: "undo" }),
+      redo: () => dispatch({ kind: "redo" }),
+    }),
     [],
   );
-  const set = useCallback(
-    (path: string, value: unknown) => dispatch({ kind: "set", path, value }),
-    [],
-  );
-  const replace = useCallback((data: Case) => dispatch({ kind: "replace", data }), []);
-  const toggleKnown = useCallback((path: string) => dispatch({ kind: "known", path }), []);
-  const markMeasured = useCallback(
-    (path: string) => dispatch({ kind: "known", path, known: "measured" }),
-    [],
-  );
-  const revert = useCallback(() => dispatch({ kind: "revert" }), []);
   const can = {
     canUndo: history.past.some((d) => d !== history.now),
     canRedo: history.future.length > 0,
   };
-  const actions = { begin, type, set, replace, toggleKnown, markMeasured, revert, undo, redo };
   return [history.now, actions, can];
 }
 

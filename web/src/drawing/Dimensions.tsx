@@ -1,4 +1,11 @@
-import { type KeyboardEvent, type PointerEvent, useState } from "react";
+import {
+  type KeyboardEvent,
+  type PointerEvent,
+  useEffect,
+  useRef,
+  useState,
+  useTransition,
+} from "react";
 import { paper } from "../theme/tokens";
 import { dragged, movedEnd, stepped } from "./dragging";
 import type { Dimension, Frame } from "./geometry";
@@ -46,11 +53,13 @@ function Length({
   onChange,
 }: Props & { dimension: Dimension }) {
   const [grab, setGrab] = useState<Grab | null>(null);
+  const [isFollowing, startFollowing] = useTransition();
+  const told = useRef<number | null>(null);
   const value = valueOf(d.case_path) ?? d.value;
   const [x0, y0] = frame.place(d.p0);
   const [x1, y1] = frame.place(d.p1);
   const look = STYLE[d.state];
-  const text = `${look.before}${d.value.toFixed(1)}`;
+  const text = grab ? grab.now.toFixed(1) : `${look.before}${d.value.toFixed(1)}`;
   const wide = 16 + text.length * 8.2;
   const upright = d.axis === "z" || (d.axis === "y" && Math.abs(x1 - x0) < 1);
   const cx = (x0 + x1) / 2 + (upright ? wide / 2 + 8 : 0);
@@ -65,7 +74,18 @@ function Length({
     const now = dragged({ ...d, value: grab.value }, by, frame);
     if (now === grab.now) return;
     setGrab({ ...grab, now });
-    onChange(d.case_path, now);
+  }
+
+  // The ghost follows at once; the bench when there is time between two frames, one value after another.
+  useEffect(() => {
+    if (!grab || isFollowing || told.current === grab.now) return;
+    told.current = grab.now;
+    startFollowing(() => onChange(d.case_path, grab.now));
+  }, [grab, isFollowing, onChange, d.case_path]);
+
+  function letGo() {
+    if (grab && told.current !== grab.now) onChange(d.case_path, grab.now);
+    setGrab(null);
   }
 
   function key(event: KeyboardEvent) {
@@ -100,22 +120,27 @@ function Length({
         aria-valuemax={d.max}
         aria-valuetext={`${text} mm, ${d.state}`}
         data-grip={d.case_path}
-        style={{ cursor: upright ? "ns-resize" : "ew-resize", touchAction: "none" }}
+        style={{
+          cursor: upright ? "ns-resize" : "ew-resize",
+          touchAction: "none",
+          pointerEvents: "all",
+        }}
         onPointerDown={(event) => {
           event.currentTarget.setPointerCapture(event.pointerId);
           onBegin();
+          told.current = value;
           setGrab({ from: [event.clientX, event.clientY], value, now: value });
         }}
         onPointerMove={move}
-        onPointerUp={() => setGrab(null)}
-        onPointerCancel={() => setGrab(null)}
+        onPointerUp={letGo}
+        onPointerCancel={letGo}
         onKeyDown={key}
       />
       <g
         role="button"
         aria-label={`${d.title}: ${text} mm, ${d.state}. Change it`}
         onClick={() => onPick(d.case_path)}
-        style={{ cursor: "pointer" }}
+        style={{ cursor: "pointer", pointerEvents: "all" }}
       >
         <rect
           x={cx - wide / 2}

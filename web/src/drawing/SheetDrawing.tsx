@@ -1,4 +1,4 @@
-import { type ReactNode, type SVGProps, useId } from "react";
+import { type ReactNode, type SVGProps, memo, useId } from "react";
 import { paper } from "../theme/tokens";
 import {
   type Box,
@@ -21,7 +21,8 @@ export const MARGIN = 22;
 const NUMBERS_FROM_SCALE = 14;
 const BANDS_FROM_SCALE = 80;
 
-interface Props {
+/** Which sheet is drawn, how large, and of what. */
+export interface Placed {
   sheet: Sheet;
   orientation: Orientation;
   width: number;
@@ -30,38 +31,36 @@ interface Props {
   box?: Box | undefined;
   /** Pixels a millimetre; left out, what fits. */
   scale?: number | undefined;
+}
+
+/** Returns where the millimetres of a placed sheet fall. */
+export function frameFor({ sheet, orientation, width, height, box, scale }: Placed): Frame {
+  const shown = box ?? boxOf(sheet);
+  // Only the section has root to spare below; elsewhere room is kept for what floats over the foot.
+  const free = height - (sheet.view === "section" ? 0 : FOOT);
+  const way = signs(sheet.view, orientation);
+  return frameOf(shown, way, width, free, scale ?? scaleFor(shown, width, free, MARGIN));
+}
+
+interface Props extends Placed {
   /** Shows band, wedge and margin much larger in a corner. */
   hasInset?: boolean;
   hasScaleBar?: boolean;
   selected: number | null;
   onSelect?: (order: number) => void;
-  overlay?: (frame: Frame) => ReactNode;
 }
 
 /** One view of a plan, to scale, in ink: the server's polygons and nothing that is not in them. */
-export function SheetDrawing({
-  sheet,
-  orientation,
-  width,
-  height,
-  box = boxOf(sheet),
-  scale,
+export const SheetDrawing = memo(function SheetDrawing({
   hasInset = false,
   hasScaleBar = true,
   selected,
   onSelect,
-  overlay,
+  ...placed
 }: Props) {
-  // Only the section has root to spare below; elsewhere room is kept for what floats over the foot.
-  const foot = sheet.view === "section" ? 0 : FOOT;
-  const way = signs(sheet.view, orientation);
-  const frame = frameOf(
-    box,
-    way,
-    width,
-    height - foot,
-    scale ?? scaleFor(box, width, height - foot, MARGIN),
-  );
+  const { sheet, width, height } = placed;
+  const way = signs(sheet.view, placed.orientation);
+  const frame = frameFor(placed);
   const increments = sheet.shapes.filter((s) => s.role === "increment");
   // From above the portions lie on each other: only the selected one bears its number there.
   const fewer = sheet.view === "above" || frame.scale < NUMBERS_FROM_SCALE;
@@ -73,7 +72,7 @@ export function SheetDrawing({
       viewBox={`0 0 ${width} ${height}`}
       role="group"
       aria-label={`Drawing: ${sheet.title}`}
-      style={{ display: "block" }}
+      style={{ display: "block", contain: "strict" }}
     >
       <Hatches />
       <Grid frame={frame} width={width} height={height} />
@@ -97,12 +96,11 @@ export function SheetDrawing({
         />
       ))}
       <Marks sheet={sheet} frame={frame} />
-      {overlay?.(frame)}
       {hasInset && <Inset sheet={sheet} frame={frame} way={way} width={width} height={height} />}
       {hasScaleBar && <ScaleBar frame={frame} height={height} />}
     </svg>
   );
-}
+});
 
 interface ShapesProps {
   sheet: Sheet;

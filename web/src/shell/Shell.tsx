@@ -42,7 +42,7 @@ export function Shell() {
               to={place.to}
               end
               style={({ isActive }) => ({
-                padding: "12px 10px 9px",
+                padding: "10px 10px 7px",
                 color: isActive ? paper.ink : paper.soft,
                 borderBottom: `3px solid ${isActive ? paper.verdigris : "transparent"}`,
                 textDecoration: "none",
