@@ -17,7 +17,7 @@ from numpy.typing import ArrayLike
 from pydantic import BaseModel, ConfigDict
 
 from mallet.cavity.neighbours import OPPOSITE
-from mallet.cavity.preparation import SIGN, Tool, axial_wall_mm, shell_solid
+from mallet.cavity.preparation import SIGN, Tool, axial_wall_mm, box_middle_mm, shell_solid
 from mallet.cavity.sections import Ring, crosswise_section, from_above, lengthwise_section, level_section
 from mallet.plan import Worked
 from mallet.rulebook import Rulebook, load_rulebook
@@ -159,8 +159,7 @@ def _above(worked: Worked) -> Sheet:
 def _across(worked: Worked, side: Side, rules: Rulebook) -> Sheet:
     box = worked.cavity.box(side)
     assert box is not None
-    outer = worked.cavity.crown.outer_x_mm(side, box.floor_mm)
-    x = (outer + axial_wall_mm(box, box.floor_mm)) / 2
+    x = box_middle_mm(worked.cavity, box)
 
     def cut(solid: Manifold, within: Manifold | None = None) -> list[Ring]:
         return crosswise_section(solid, x, within)

@@ -213,6 +213,12 @@ def axial_wall_mm(box: Tool, z_mm: float) -> float:
     return box.floor[0] - into if box.side == "mesial" else box.floor[1] + into
 
 
+def box_middle_mm(cavity: Cavity, box: Tool) -> float:
+    """Return the x halfway between a proximal box's axial wall and the outer surface, at its floor."""
+    outer = cavity.crown.outer_x_mm(box.side or "mesial", box.floor_mm)
+    return (outer + axial_wall_mm(box, box.floor_mm)) / 2
+
+
 def _occlusal_ends(length: float, floor: float, boxes: list[Tool]) -> tuple[float, float]:
     mesial, distal = _box_at(boxes, "mesial"), _box_at(boxes, "distal")
     if mesial and distal:

@@ -255,6 +255,16 @@ class Sway(Piece):
     rule: RuleUse
 
 
+class LightLine(Piece):
+    """A line of equal dose over need through a portion, in one of the drawing's sections: points [x, z]
+    of `section` and [y, z] of the others, mm."""
+
+    view: Literal["section", "across_mesial", "across_distal"]
+    order: int
+    times_need: float
+    points: list[list[float]]
+
+
 class NoPlan(Piece):
     """The answer when no plan exists for a sound case."""
 

@@ -25,6 +25,7 @@ PERMISSIONS: dict[str, frozenset[str]] = {
     "POST restorations/<int:restoration_id>/runs": BOTH,
     "POST preview": BOTH,
     "POST measure-first": BOTH,
+    "POST light-lines": BOTH,
     "GET runs/<int:run_id>": BOTH,
     "POST runs/<int:run_id>/events": BOTH,
     "GET records": BOTH,
@@ -33,6 +34,7 @@ PERMISSIONS: dict[str, frozenset[str]] = {
     "POST records/<int:record_id>/sign": DENTIST,
     "POST records/<int:record_id>/amendments": DENTIST,
     "GET records/<int:record_id>/export": BOTH,
+    "GET records/<int:record_id>/pdf": BOTH,
 }
 
 

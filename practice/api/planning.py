@@ -12,12 +12,13 @@ from django.utils import timezone
 from ninja import Router, Schema, Status
 
 from mallet.drawing import Drawing, draw
+from mallet.light_lines import light_lines
 from mallet.measure_first import measure_first
 from mallet.plan import no_plan, work
 from mallet.terms.canonical import canonical_json
 from mallet.terms.case import Case, read_case
 from mallet.terms.errors import NotFeasible
-from mallet.terms.plan import NoPlan, Plan, Sway
+from mallet.terms.plan import LightLine, NoPlan, Plan, Sway
 from mallet.tooth import ToothName, read_tooth
 from practice.accounts.models import User
 from practice.api.access import user_of
@@ -208,6 +209,12 @@ def preview(request: HttpRequest, body: PreviewIn) -> HttpResponse:
 def first_to_measure(request: HttpRequest, body: PreviewIn) -> list[Sway]:
     """Tell which unmeasured sizes would move the plan, and how far."""
     return measure_first(read_case(body.case))
+
+
+@router.post("light-lines", response={200: list[LightLine], 409: ErrorOut, 422: ErrorOut})
+def lines_of_light(request: HttpRequest, body: PreviewIn) -> list[LightLine]:
+    """Tell where in the section how many times the needed dose arrives."""
+    return light_lines(work(read_case(body.case)))
 
 
 @router.post(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 from typing import Any
+from zoneinfo import ZoneInfo
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
@@ -14,6 +15,7 @@ from mallet.terms.canonical import canonical_json
 from practice.api.access import user_of
 from practice.api.errors import ErrorOut
 from practice.records.models import Record, Seal
+from practice.records.pdf import record_pdf
 from practice.records.services import amend_record, set_free_text, sign_record
 
 router = Router(tags=["records"])
@@ -172,6 +174,16 @@ def export(request: HttpRequest, record_id: int) -> HttpResponse:
     }
     response = HttpResponse(canonical_json(out), content_type="application/json")
     response["Content-Disposition"] = f'attachment; filename="record-{found.pk}.json"'
+    return response
+
+
+@router.get("records/{int:record_id}/pdf", response={200: None, **ERRORS})
+def pages(request: HttpRequest, record_id: int) -> HttpResponse:
+    """Return the record as pages to print and keep."""
+    found = _record(request, record_id)
+    zone = ZoneInfo(user_of(request).practice.zone)
+    response = HttpResponse(record_pdf(_shown(found), zone), content_type="application/pdf")
+    response["Content-Disposition"] = f'attachment; filename="record-{found.pk}.pdf"'
     return response
 
 

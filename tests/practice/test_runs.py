@@ -3,7 +3,7 @@
 import datetime as dt
 import json
 import uuid
-from io import StringIO
+from io import BytesIO, StringIO
 from pathlib import Path
 from typing import Any
 
@@ -11,6 +11,7 @@ import pytest
 from django.core.management import CommandError, call_command
 from django.db import connection
 from django.utils import timezone
+from pypdf import PdfReader
 
 from practice.accounts.models import Practice, User
 from practice.accounts.owned import Refused
@@ -235,6 +236,23 @@ def test_sign_then_only_amend(call: Caller, run: dict[str, Any], dentist: User) 
     assert exported["format"] == "mallet-record/1"
     assert exported["free_text"] == "As planned."
     assert [s["hash"] for s in exported["seals"]] == [s["hash"] for s in amended["seals"]]
+
+
+def test_the_pages_say_what_the_record_says(call: Caller, demo: Practice, dentist: User) -> None:
+    record = Record.objects.get()
+    amend_record(record, "Łucja called: “no pain” at 4 °C.", dentist, PASSWORD)
+    _, shown = call("get", f"records/{record.pk}")
+    first, second = (call.client.get(f"/api/records/{record.pk}/pdf").content for _ in range(2))
+    assert first == second
+    pages = PdfReader(BytesIO(first)).pages
+    text = " ".join(" ".join(page.extract_text() for page in pages).split())
+    said = [shown["patient"], shown["reason"], shown["dentist"], shown["free_text"]]
+    said += [s["hash"] for s in shown["seals"]] + [s["text"] for s in shown["seals"]]
+    said += [s["title"] for s in shown["steps"]] + [d["text"] for d in shown["deviations"]]
+    for words in said:
+        assert " ".join(words.split()) in text, words
+    assert f"page {len(pages)} of {len(pages)}" in text
+    assert "no certified medical device" in text
 
 
 def verified() -> str:

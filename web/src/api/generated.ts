@@ -4,6 +4,26 @@
  */
 
 export interface paths {
+  "/api/light-lines": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /**
+     * Lines Of Light
+     * @description Tell where in the section how many times the needed dose arrives.
+     */
+    post: operations["practice_api_planning_lines_of_light"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/lights": {
     parameters: {
       query?: never;
@@ -142,6 +162,26 @@ export interface paths {
      * @description Return the whole record as canonical JSON, to keep.
      */
     get: operations["practice_api_records_export"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/records/{record_id}/pdf": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * Pages
+     * @description Return the record as pages to print and keep.
+     */
+    get: operations["practice_api_records_pages"];
     put?: never;
     post?: never;
     delete?: never;
@@ -749,6 +789,24 @@ export interface components {
       tip_diameter_mm: number;
       /** Tip Distance Mm */
       tip_distance_mm?: number | null;
+    };
+    /**
+     * LightLine
+     * @description A line of equal dose over need through a portion, in one of the drawing's sections: points [x, z]
+     *     of `section` and [y, z] of the others, mm.
+     */
+    LightLine: {
+      /** Order */
+      order: number;
+      /** Points */
+      points: number[][];
+      /** Times Need */
+      times_need: number;
+      /**
+       * View
+       * @enum {string}
+       */
+      view: "section" | "across_mesial" | "across_distal";
     };
     /** LightOut */
     LightOut: {
@@ -1684,6 +1742,48 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+  practice_api_planning_lines_of_light: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["PreviewIn"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["LightLine"][];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
   practice_api_planning_lights: {
     parameters: {
       query?: never;
@@ -2022,6 +2122,62 @@ export interface operations {
             [key: string]: unknown;
           };
         };
+      };
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_records_pages: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        record_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
       };
       /** @description Forbidden */
       403: {

@@ -3,12 +3,14 @@ import IconButton from "@mui/material/IconButton";
 import { useMemo } from "react";
 import type { Drawing, Plan } from "../api/client";
 import { Dimensions } from "../drawing/Dimensions";
+import { LightLines } from "../drawing/LightLines";
 import { MARGIN, SheetDrawing, boxOf, frameFor } from "../drawing/SheetDrawing";
 import { type Sheet, scaleFor } from "../drawing/geometry";
 import { useWidth } from "../shell/useWidth";
 import { paper } from "../theme/tokens";
 import { Portion } from "./Portion";
 import { valueAt } from "./paths";
+import { useLightLines } from "./queries";
 import type { Draft, DraftActions, Reach } from "./useDraft";
 import type { Previewed } from "./usePreview";
 
@@ -42,6 +44,7 @@ export function Picture({
   onToggle,
 }: PictureProps) {
   const [ref, width, height] = useWidth<HTMLDivElement>();
+  const light = useLightLines(draft.data, preview.isCurrent).data ?? [];
   const drawn = useMemo(
     () => panesOf(drawing, view, width, height),
     [drawing, view, width, height],
@@ -79,7 +82,7 @@ export function Picture({
                 width={pane.width}
                 height={height}
                 role="group"
-                aria-label={`Dimensions: ${pane.sheet.title}`}
+                aria-label={`Light and dimensions: ${pane.sheet.title}`}
                 // A layer of its own: a grip that moves does not paint the drawing anew.
                 style={{
                   position: "absolute",
@@ -88,6 +91,14 @@ export function Picture({
                   willChange: "transform",
                 }}
               >
+                <LightLines
+                  lines={light.filter(
+                    (line) =>
+                      line.view === pane.sheet.view &&
+                      (increment === null ? drawn.panes.length === 1 : line.order === increment),
+                  )}
+                  frame={frameFor(placed)}
+                />
                 <Dimensions
                   // On a phone the labels would hide the tooth; the fields below say the same.
                   dimensions={width > 520 ? pane.sheet.dimensions : []}

@@ -61,6 +61,22 @@ export function useMeasureFirst(draft: Case, isSettled: boolean) {
   });
 }
 
+/** Where in the sections how many times the needed dose arrives, once the draft has settled. */
+export function useLightLines(draft: Case, isSettled: boolean) {
+  return useQuery({
+    queryKey: ["light-lines", JSON.stringify(draft)],
+    enabled: isSettled,
+    staleTime: Infinity,
+    retry: false,
+    queryFn: () =>
+      unwrap(
+        client.POST("/api/light-lines", {
+          body: { case: draft as unknown as Record<string, unknown> },
+        }),
+      ),
+  });
+}
+
 export type Sway = NonNullable<ReturnType<typeof useMeasureFirst>["data"]>[number];
 
 /** A saved plan as it was made then. */

@@ -2,6 +2,7 @@ import Box from "@mui/material/Box";
 import type { Step } from "../api/client";
 import { night } from "../theme/tokens";
 import type { Run } from "./useRun";
+import { Windows } from "./Windows";
 
 /** The assistant's side: what to hand over next, and what to make ready meanwhile. */
 export function HandOver({ run, step }: { run: Run; step: Step }) {
@@ -24,6 +25,7 @@ export function HandOver({ run, step }: { run: Run; step: Step }) {
     >
       <Heading>On the tray now</Heading>
       <List items={step.tray ?? []} />
+      <Windows step={step} steps={run.steps} state={run.state} />
       {meanwhile.map((s) => (
         <Box
           key={s.id}

@@ -70,6 +70,9 @@ function Sheet({ record }: { record: Record }) {
           >
             Export JSON
           </Button>
+          <Button variant="outlined" component="a" href={`/api/records/${record.id}/pdf`} download>
+            PDF
+          </Button>
           <Button variant="outlined" onClick={() => window.print()}>
             Print
           </Button>

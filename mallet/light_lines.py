@@ -1,0 +1,97 @@
+"""Lines of equal dose over need through every portion, in the sections that the drawing shows.
+
+For each portion as it is cured: what is placed and banded by then, all its exposures together.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal, cast
+
+import numpy as np
+from contourpy import contour_generator
+from numpy.typing import NDArray
+
+from mallet.cavity.preparation import box_middle_mm
+from mallet.cavity.rays import Scene
+from mallet.light.field import Filling, Grain, irradiance_mw_cm2
+from mallet.light.working_curve import curve_of
+from mallet.plan import Worked
+from mallet.rulebook import load_rulebook
+from mallet.stages.build.composite import Cured, Surroundings, surroundings
+from mallet.terms.plan import LightLine
+
+Floats = NDArray[np.float64]
+TIMES_NEED = (1.0, 1.5, 2.0, 3.0, 5.0, 10.0)
+GRID_MM = 0.2
+BESIDE_MM = 0.01  # a section may run along a seam of faces: points lie just beside it
+GRAIN = Grain(8, 16, 2)
+DECIMALS = 2
+
+
+@dataclass(frozen=True)
+class _Plane:
+    """A section of the drawing: the axis that it cuts (0 is x, 1 is y), and where."""
+
+    view: Literal["section", "across_mesial", "across_distal"]
+    axis: int
+    at_mm: float
+
+
+def light_lines(worked: Worked) -> list[LightLine]:
+    """Return the lines of each section and portion in order.
+
+    Doses are within about 5 %; a line ends up to a grid cell short of the portion's edge.
+    """
+    neighbours = [beside.solid for beside in worked.neighbours]
+    around = surroundings(worked.cavity, worked.bands, neighbours, worked.beam)
+    cap = load_rulebook().with_house(worked.case.house).value("light.irradiance_cap_mw_cm2")
+    placed: list[Filling] = []
+    for cured in worked.build.cured:
+        placed.append(Filling(Scene(cured.portion.solid), curve_of(cured.mass).attenuation_per_mm))
+    planes = [_Plane("section", 1, 0.0)]
+    for box in worked.cavity.boxes:
+        side: Literal["across_mesial", "across_distal"] = (
+            "across_mesial" if box.side == "mesial" else "across_distal"
+        )
+        planes.append(_Plane(side, 0, box_middle_mm(worked.cavity, box)))
+    lines = []
+    for plane in planes:
+        for order, cured in enumerate(worked.build.cured, 1):
+            across, up, times = _over_need(cured, placed[:order], around, plane, cap)
+            if min(times.shape) < 2 or np.isnan(times).all():
+                continue
+            levels = contour_generator(across, up, np.ma.masked_invalid(times))
+            lines += [
+                LightLine(view=plane.view, order=order, times_need=level, points=_rounded(line))
+                for level in TIMES_NEED
+                for line in cast("list[Floats]", levels.lines(level))
+                if len(line) > 2
+            ]
+    return lines
+
+
+def _rounded(line: Floats) -> list[list[float]]:
+    return np.round(line, DECIMALS).tolist()  # type: ignore[no-any-return]
+
+
+def _over_need(
+    cured: Cured, placed: Sequence[Filling], around: Surroundings, plane: _Plane, cap: float
+) -> tuple[Floats, Floats, Floats]:
+    """Return the grid of a plane across (A,) and up (B,), and the dose over need (B, A), NaN outside
+    the portion."""
+    box = cured.portion.solid.bounding_box()
+    low, high, along = box[:3], box[3:], 1 - plane.axis
+    across, up = (np.arange(low[i] + GRID_MM / 4, high[i], GRID_MM) for i in (along, 2))
+    grid = np.meshgrid(across, up)
+    points = np.full((grid[0].size, 3), plane.at_mm + BESIDE_MM)
+    points[:, along], points[:, 2] = grid[0].ravel(), grid[1].ravel()
+    inside = placed[-1].scene.contains(points)
+    aims = [
+        irradiance_mw_cm2(points[inside], aim.tip, around.blockers, placed, GRAIN) for aim in cured.lit.aims
+    ]
+    light = np.minimum(np.array(aims), cap).sum(axis=0)
+    times = np.full(len(points), np.nan)
+    times[inside] = light * cured.seconds_each / 1000 / cured.need.dose_j_cm2
+    return across, up, times.reshape(grid[0].shape)

@@ -1,0 +1,176 @@
+"""A record as pages to print and keep: everything that the screen shows, with the section as drawn."""
+
+from __future__ import annotations
+
+import datetime as dt
+from collections.abc import Iterable, Sequence
+from pathlib import Path
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from fpdf import FPDF
+from fpdf.enums import XPos, YPos
+
+FONTS = Path(__file__).resolve().parent / "fonts"
+INK, SOFT, RULE = (31, 42, 48), (90, 92, 88), (205, 197, 178)
+FILLS = {
+    "enamel": (250, 248, 240),
+    "dentin": (236, 226, 196),
+    "pulp": (232, 205, 198),
+    "wedge": (219, 198, 150),
+    "air": (255, 255, 255),
+}
+FILLED = ((211, 225, 220), (230, 236, 230))
+WIDE_MM, TALL_MM = 84.0, 66.0
+LEFT_MM = 18.0
+LINE_MM = 5.0
+ADVICE = "Written with Apt Mallet, which is no certified medical device: it advises; the dentist decides and signs."
+
+
+class _Pages(FPDF):
+    def __init__(self, title: str, made: dt.datetime) -> None:
+        super().__init__(format="A4")
+        self.title_line = title
+        self.set_title(title)
+        self.set_creation_date(made)
+        for weight, style in (("400", ""), ("700", "B")):
+            for subset in ("latin", "latin-ext"):
+                self.add_font(subset, style, FONTS / f"{subset}-{weight}.ttf")
+        self.set_fallback_fonts(["latin-ext"])
+        self.set_margins(LEFT_MM, 16, LEFT_MM)
+        self.set_auto_page_break(True, 20)
+        self.add_page()
+
+    def footer(self) -> None:
+        self.set_y(-15)
+        self.write_as(8, SOFT)
+        self.cell(0, 4, ADVICE, new_x=XPos.LMARGIN, new_y=YPos.NEXT)
+        self.cell(0, 4, f"{self.title_line} · page {self.page_no()} of {{nb}}")
+
+    def write_as(self, size: float, colour: tuple[int, int, int] = INK, style: str = "") -> None:
+        self.set_font("latin", style, size)
+        self.set_text_color(*colour)
+
+    def line_of(
+        self, text: str, size: float = 10, style: str = "", colour: tuple[int, int, int] = INK
+    ) -> None:
+        self.write_as(size, colour, style)
+        self.multi_cell(0, 0.5 * size, text, new_x=XPos.LMARGIN, new_y=YPos.NEXT, align="L")
+
+    def heading(self, text: str) -> None:
+        self.ln(3)
+        self.line_of(text, 12, "B")
+
+    def rows(self, widths: Sequence[float], rows: Iterable[Sequence[str]], numbers: set[int]) -> None:
+        """Write a table whose first row is its head; columns of numbers stand to the right."""
+        self.write_as(9)
+        self.set_fill_color(255)
+        self.set_draw_color(*RULE)
+        with self.table(
+            col_widths=tuple(widths),
+            text_align=tuple("RIGHT" if i in numbers else "LEFT" for i in range(len(widths))),
+            borders_layout="SINGLE_TOP_LINE",
+            line_height=LINE_MM,
+            padding=0.4,
+        ) as table:
+            for row in rows:
+                table.row(list(row))
+
+
+def record_pdf(record: dict[str, Any], zone: ZoneInfo) -> bytes:
+    """Return the pages of a record as the interface gets it; the same bytes for the same record."""
+
+    def moment(text: str | dt.datetime | None, form: str = "%d %b %Y, %H:%M") -> str:
+        if text is None:
+            return ""
+        found = dt.datetime.fromisoformat(text) if isinstance(text, str) else text
+        return found.astimezone(zone).strftime(form)
+
+    name = f"{record['tooth']} {record['surfaces']}, {record['material']}"
+    finished = dt.datetime.fromisoformat(record["finished_at"])
+    pages = _Pages(f"Record {record['id']}: {name}, {record['patient']}", finished)
+    pages.line_of(name, 20, "B")
+    pages.line_of(f"{record['tooth_name']} · {record['reason']}", 12)
+    pages.line_of(record["patient"], 12, "B")
+    pages.line_of(
+        f"{record['dentist']}, {record['practice']} · {moment(record['started_at'])} to "
+        f"{moment(record['finished_at'], '%H:%M')} · plan {record['plan_number']}, engine {record['engine']}",
+        colour=SOFT,
+    )
+    section = next(s for s in record["drawing"]["sheets"] if s["view"] == "section")
+    top = pages.get_y()
+    _draw(pages, section, record["drawing"])
+    below = pages.get_y()
+    pages.set_left_margin(LEFT_MM + WIDE_MM + 6)
+    pages.set_y(top)
+    pages.heading("Planned")
+    for figure in record["figures"]:
+        pages.line_of(f"{figure['title']}: {figure['value']:g} {figure['unit']}".rstrip(), style="B")
+        pages.line_of(figure["detail"], 9, colour=SOFT)
+    pages.set_left_margin(LEFT_MM)
+    pages.set_y(max(below, pages.get_y()))
+    pages.heading("What went otherwise")
+    for deviation in record["deviations"] or [{"text": "Nothing: as planned."}]:
+        pages.line_of(deviation["text"])
+    pages.heading("What was placed")
+    head = ("No.", "Increment", "Mass", "mm", "g", "light, s", "× need")
+    placed = [
+        (str(m["order"]), m["name"], m["mass"], f"{m['thickness_mm']:.2f}", f"{m['mass_g']:.3f}",
+         f"{m['planned_light_s']:g}", f"{m['dose_over_need']:.2f}")
+        for m in record["masses"]
+    ]  # fmt: skip
+    pages.rows((12, 62, 42, 14, 16, 16, 16), [head, *placed], {3, 4, 5, 6})
+    pages.heading("Times, planned and actual")
+    times = [
+        (s["title"] + (f" ({s['visits']} times)" if s["visits"] > 1 else ""), moment(s["began"], "%H:%M:%S"),
+         f"{s['planned_s']:g} s", f"{s['actual_s']:.0f} s")
+        for s in record["steps"]
+    ]  # fmt: skip
+    pages.rows((104, 26, 24, 24), [("Step", "began", "planned", "actual"), *times], {2, 3})
+    pages.heading("In the dentist's words")
+    pages.line_of(record["free_text"] or "Nothing added.")
+    pages.heading("Signed")
+    for seal in record["seals"]:
+        words = f"Amended: {seal.text} " if seal.kind == "amendment" else ""
+        pages.line_of(f"{words}{seal.signed_by}, {moment(seal.signed_at)}")
+        pages.line_of(f"seal {seal.sequence}: {seal.hash}", 8, colour=SOFT)
+    if not record["seals"]:
+        pages.line_of("Not signed yet.", style="B")
+    return bytes(pages.output())
+
+
+def _draw(pages: _Pages, section: dict[str, Any], orientation: dict[str, Any]) -> None:
+    """Draw the section at the right of the head, from the cheek, crown as it stands in the mouth."""
+    own = [s for s in section["shapes"] if s["role"] != "neighbour"]
+    points = [p for shape in own for ring in shape["rings"] for p in ring]
+    x0, x1 = (f(p[0] for p in points) for f in (min, max))
+    y0, y1 = (f(p[1] for p in points) for f in (min, max))
+    scale = min(WIDE_MM / (x1 - x0), TALL_MM / (y1 - y0))
+    across = (1 if orientation["upper"] else -1) * (-1 if orientation["mirrored"] else 1)
+    up = 1 if orientation["upper"] else -1
+    top = pages.get_y() + 3
+    middle = LEFT_MM + WIDE_MM / 2
+
+    def place(p: Sequence[float]) -> tuple[float, float]:
+        return (
+            middle + across * scale * (p[0] - (x0 + x1) / 2),
+            top + TALL_MM / 2 + up * scale * (p[1] - (y0 + y1) / 2),
+        )
+
+    pages.set_draw_color(*INK)
+    pages.set_line_width(0.25)
+    for shape in own:
+        fill = (
+            FILLED[shape["order"] % 2] if shape["role"] == "increment" else FILLS.get(shape["material"], INK)
+        )
+        pages.set_fill_color(*fill)
+        for ring in shape["rings"]:
+            pages.polygon([place(p) for p in ring], style="DF")
+    pages.write_as(8)
+    for shape in (s for s in own if s["role"] == "increment" and s["rings"]):
+        ring = max(shape["rings"], key=len)
+        x, y = place([sum(p[i] for p in ring) / len(ring) for i in (0, 1)])
+        pages.text(x - 1, y + 1, str(shape["order"]))
+    pages.line(LEFT_MM, top + TALL_MM + 3, LEFT_MM + 5 * scale, top + TALL_MM + 3)
+    pages.text(LEFT_MM + 5 * scale + 2, top + TALL_MM + 4, "5 mm")
+    pages.set_y(top + TALL_MM + 6)

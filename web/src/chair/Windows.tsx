@@ -1,0 +1,40 @@
+import Box from "@mui/material/Box";
+import type { Step } from "../api/client";
+import { night, numerals } from "../theme/tokens";
+import { useServerTime, workedSeconds } from "./clock";
+import type { RunState } from "./fold";
+
+interface Props {
+  step: Step;
+  steps: Step[];
+  state: RunState;
+}
+
+/** What must be used while it is fresh, and for how long it still is. */
+export function Windows({ step, steps, state }: Props) {
+  const worked = workedSeconds(state, useServerTime());
+  return (step.within ?? []).map((window) => {
+    const ready = steps.find((s) => s.id === window.step);
+    // What was made ready ahead of this step has lain open since.
+    const ahead = Math.max(0, (step.start_s ?? 0) - (ready?.end_s ?? step.start_s ?? 0));
+    const left = Math.ceil(window.seconds - ahead - worked);
+    const isOver = left < 0;
+    const colour = isOver ? night.stop : left < 15 ? night.warn : night.go;
+    return (
+      <Box key={window.step} data-window={window.step} sx={{ my: 2 }}>
+        <Box sx={{ display: "flex", justifyContent: "space-between", gap: 2, ...numerals }}>
+          <span>{isOver ? "Lay open too long: take it fresh" : "Open to the light for"}</span>
+          <strong style={{ whiteSpace: "nowrap", color: colour }}>
+            {isOver ? `${-left} s over` : `${left} s more`}
+          </strong>
+        </Box>
+        <Box sx={{ height: 8, border: `1px solid ${night.line}` }}>
+          <Box
+            sx={{ height: "100%", bgcolor: colour }}
+            style={{ width: `${(100 * Math.max(left, 0)) / window.seconds}%` }}
+          />
+        </Box>
+      </Box>
+    );
+  });
+}
