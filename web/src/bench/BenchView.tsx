@@ -75,15 +75,15 @@ function Bench({ restoration }: { restoration: Restoration }) {
   return (
     <Box
       sx={{
-        flex: { xs: 1, lg: "none" },
+        flex: { xs: 1, md: "none" },
         display: "grid",
         gridTemplateColumns: {
           xs: "minmax(0, 1fr)",
           md: "minmax(0, 1fr) 326px",
           lg: "200px 1fr 326px",
         },
-        gridTemplateRows: { lg: "minmax(0, 1fr) 160px" },
-        height: { lg: "calc(100dvh - 50px)" },
+        gridTemplateRows: { md: "minmax(0, 1fr) 160px" },
+        height: { md: "calc(100dvh - 50px)" },
         minHeight: 0,
       }}
     >

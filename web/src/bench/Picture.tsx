@@ -55,7 +55,7 @@ export function Picture({
       sx={{
         position: "relative",
         flex: 1,
-        minHeight: { xs: 340, md: 400, lg: 200 },
+        minHeight: { xs: 340, md: 200 },
         overflow: "hidden",
       }}
     >
@@ -95,7 +95,7 @@ export function Picture({
                   lines={light.filter(
                     (line) =>
                       line.view === pane.sheet.view &&
-                      (increment === null ? drawn.panes.length === 1 : line.order === increment),
+                      (increment === null ? view !== BOTH : line.order === increment),
                   )}
                   frame={frameFor(placed)}
                 />
@@ -137,7 +137,7 @@ export function Picture({
           position: "absolute",
           right: 16,
           bottom: { xs: 36, md: 6 },
-          left: { xs: 16, md: 190 },
+          left: { xs: 16, md: 236 },
         }}
       >
         <Portion plan={plan} selected={increment} onSelect={onIncrement} />

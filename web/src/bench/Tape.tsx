@@ -23,7 +23,7 @@ export const Tape = memo(function Tape({ steps, stage, increment, onPick }: Prop
   const last = Math.max(...shown.map((s) => s.end_s ?? 0));
   const unit = Math.max((width - LEFT - 16) / Math.max(last - first, 60), 0.2);
   const x = (seconds: number) => LEFT + (seconds - first) * unit;
-  const every = unit * 60 > 26 ? 1 : 5;
+  const every = unit * 60 > 56 ? 1 : unit * 60 > 28 ? 2 : 5;
   const minutes = [];
   for (let m = Math.ceil(first / 60); m * 60 <= last; m++) if (m % every === 0) minutes.push(m);
   return (

@@ -29,7 +29,7 @@ const VIEW_NAMES: Record<string, string> = {
 /** What is looked at, and by which school. */
 export function Toolbar({ views, view, onView, draft, actions, onSchool, onBeside }: ToolbarProps) {
   return (
-    <Box sx={{ px: 2, py: 0.75, display: "flex", flexWrap: "wrap", gap: 1.25 }}>
+    <Box sx={{ px: 2, py: 0.75, display: "flex", flexWrap: "wrap", columnGap: 1, rowGap: 1 }}>
       <Choice
         label="View"
         value={view}
@@ -45,11 +45,11 @@ export function Toolbar({ views, view, onView, draft, actions, onSchool, onBesid
           actions.set("school.layering", value);
         }}
       />
-      <Box sx={{ ml: "auto", display: "flex", gap: 1 }}>
-        <Button variant="outlined" onClick={() => onBeside("versions")} sx={{ px: 1.25 }}>
+      <Box sx={{ ml: "auto", display: "flex", gap: 0.75 }}>
+        <Button variant="outlined" onClick={() => onBeside("versions")} sx={{ px: 1 }}>
           Versions
         </Button>
-        <Button variant="outlined" onClick={() => onBeside("compare")} sx={{ px: 1.25 }}>
+        <Button variant="outlined" onClick={() => onBeside("compare")} sx={{ px: 1 }}>
           Compare
         </Button>
       </Box>

@@ -1,5 +1,5 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { act, cleanup, fireEvent, renderHook, waitFor } from "@testing-library/react";
+import { act, cleanup, fireEvent, render, renderHook, waitFor } from "@testing-library/react";
 import type { ReactNode } from "react";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { Step } from "../api/client";
@@ -17,6 +17,7 @@ import {
   uuid,
 } from "./outbox";
 import { type Kind, useRun } from "./useRun";
+import { Windows } from "./Windows";
 
 beforeEach(() => localStorage.clear());
 afterEach(() => {
@@ -307,5 +308,27 @@ describe("useRun", () => {
     expect(unsentOf(1)).toEqual([]);
     expect(server.seen).toEqual([]);
     expect(result.current.run?.state.step_id).toBe("step.1");
+  });
+});
+
+describe("windows", () => {
+  const ready = { id: "ready", start_s: 80, end_s: 90 } as Step;
+  const place = {
+    id: "place",
+    start_s: 100,
+    within: [{ step: "ready", seconds: 60 }],
+  } as unknown as Step;
+
+  function shown(secondsIn: number) {
+    const began = new Date(serverTime() - secondsIn * 1000).toISOString();
+    const state = { step_began: began, paused_s: 0, paused_at: null } as RunState;
+    return render(<Windows step={place} steps={[ready, place]} state={state} />).container
+      .textContent;
+  }
+
+  it("count down from when it was made ready, and say when it is too late", () => {
+    expect(shown(20)).toContain("30 s more");
+    expect(shown(55)).toContain("5 s over");
+    expect(shown(55)).toContain("take it fresh");
   });
 });
