@@ -171,6 +171,27 @@ def test_section_and_view_from_above_share_one_scale(page: Page, server: Server)
     assert page.get_by_test_id("inset").locator("[data-increment]").count() == len(picture(page))
 
 
+def test_a_step_pointed_at_lights_up_its_portion_and_says_what_it_is(page: Page, server: Server) -> None:
+    open_bench(page, server)
+    tape = page.get_by_role("group", name="Steps over time")
+    portion = page.get_by_text("step through, or click one")
+    expect(portion).to_be_visible()
+    tape.get_by_role("button", name=re.compile("^Place the mesial wall, lift 1")).hover()
+    expect(page.get_by_test_id("pointed-step")).to_contain_text("Press it to the band")
+    expect(page.get_by_text(re.compile("^2 mesial wall, lift 1"))).to_be_visible()
+    section = page.get_by_role("group", name=re.compile("^Light and dimensions: mesiodistal"))
+    expect(section.get_by_test_id("light-lines").locator("path").first).to_be_attached(timeout=15000)
+    page.mouse.move(600, 60)
+    expect(portion).to_be_visible()
+    expect(section.get_by_test_id("light-lines").locator("path")).to_have_count(0)
+    tape.get_by_role("button").first.focus()
+    for _ in range(2):
+        page.keyboard.press("ArrowRight")
+    expect(page.get_by_test_id("pointed-step")).to_contain_text("Verify the preparation")
+    page.keyboard.press("ArrowLeft")
+    expect(page.get_by_test_id("pointed-step")).to_contain_text("Rubber dam on")
+
+
 def test_compare_puts_the_schools_beside_each_other(page: Page, server: Server) -> None:
     open_bench(page, server)
     by_hand = {}

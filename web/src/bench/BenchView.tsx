@@ -43,6 +43,7 @@ function Bench({ restoration }: { restoration: Restoration }) {
   const preview = usePreview(draft.data);
   const [stage, setStage] = useState<string | null>(null);
   const [increment, setIncrement] = useState<number | null>(null);
+  const [pointed, setPointed] = useState<number | null>(null);
   const [view, setView] = useState(BOTH);
   const [beside, setBeside] = useState<Beside | null>(null);
   const [helping, setHelping] = useState(false);
@@ -62,6 +63,7 @@ function Bench({ restoration }: { restoration: Restoration }) {
     (order: number) => setIncrement((now) => (now === order ? null : order)),
     [],
   );
+  const pointAt = useCallback((step: Step | null) => setPointed(step?.increment ?? null), []);
   const pickStep = useCallback((step: Step) => setIncrement(step.increment ?? null), []);
   const others = preview.problems.filter((p) => !p.path.startsWith("preparation."));
   if (!made?.plan || !made.drawing)
@@ -122,7 +124,7 @@ function Bench({ restoration }: { restoration: Restoration }) {
               draft={draft}
               actions={actions}
               can={can}
-              increment={increment}
+              increment={pointed ?? increment}
               onIncrement={setIncrement}
               onToggle={toggleIncrement}
             />
@@ -164,8 +166,9 @@ function Bench({ restoration }: { restoration: Restoration }) {
         <Tape
           steps={(later ?? made.plan).steps}
           stage={stage}
-          increment={increment}
+          increment={pointed ?? increment}
           onPick={pickStep}
+          onPoint={pointAt}
         />
       </Box>
     </Box>

@@ -1,5 +1,5 @@
 import Box from "@mui/material/Box";
-import { memo } from "react";
+import { type KeyboardEvent, memo, useState } from "react";
 import type { Step } from "../api/client";
 import { useWidth } from "../shell/useWidth";
 import { paper } from "../theme/tokens";
@@ -13,11 +13,19 @@ interface Props {
   stage: string | null;
   increment: number | null;
   onPick: (step: Step) => void;
+  /** Tells which step is pointed at or has the focus, and null once none is. */
+  onPoint: (step: Step | null) => void;
 }
 
-/** The steps to scale in time, one lane for each pair of hands. */
-export const Tape = memo(function Tape({ steps, stage, increment, onPick }: Props) {
+/** The steps to scale in time, one lane for each pair of hands. A step that is pointed at says what it is;
+ * with the arrow keys one goes from step to step. */
+export const Tape = memo(function Tape({ steps, stage, increment, onPick, onPoint }: Props) {
   const [ref, width] = useWidth<HTMLDivElement>();
+  const [pointed, setPointed] = useState<Step | null>(null);
+  const point = (step: Step | null) => {
+    setPointed(step);
+    onPoint(step);
+  };
   const shown = steps.filter((s) => (stage ? s.stage === stage : true));
   const first = Math.min(...shown.map((s) => s.start_s ?? 0));
   const last = Math.max(...shown.map((s) => s.end_s ?? 0));
@@ -42,6 +50,9 @@ export const Tape = memo(function Tape({ steps, stage, increment, onPick }: Prop
         role="group"
         aria-label="Steps over time"
         style={{ display: "block" }}
+        onKeyDown={walk}
+        onPointerLeave={() => point(null)}
+        onBlur={() => point(null)}
       >
         <g fontSize="14" fontWeight="700" fill={paper.ink}>
           <text x="14" y={LANES.dentist + 23}>
@@ -65,8 +76,10 @@ export const Tape = memo(function Tape({ steps, stage, increment, onPick }: Prop
                 x={x(step.start_s ?? 0)}
                 width={step.seconds * unit}
                 y={LANES[lane]}
-                isOn={increment !== null && step.increment === increment}
+                isFirst={step === shown[0]}
+                isOn={step === pointed || (increment !== null && step.increment === increment)}
                 onPick={onPick}
+                onPoint={point}
               />
             )),
         )}
@@ -81,6 +94,15 @@ export const Tape = memo(function Tape({ steps, stage, increment, onPick }: Prop
           ))}
         </g>
         <DryBracket steps={shown} x={x} />
+        {pointed && (
+          <g>
+            <rect x="6" y="1" width={width - 12} height="24" fill={paper.sheet} />
+            <text x="14" y="18" fontSize="15" fill={paper.ink} data-testid="pointed-step">
+              <tspan fontWeight="700">{pointed.title}</tspan> · {pointed.seconds} s ·{" "}
+              {pointed.detail}
+            </text>
+          </g>
+        )}
       </svg>
     </Box>
   );
@@ -91,16 +113,39 @@ interface BlockProps {
   x: number;
   y: number;
   width: number;
+  isFirst: boolean;
   isOn: boolean;
   onPick: (step: Step) => void;
+  onPoint: (step: Step) => void;
 }
 
-function Block({ step, x, y, width, isOn, onPick }: BlockProps) {
+/** Moves the focus to the step before or after, in the order of their beginnings. */
+function walk(event: KeyboardEvent<SVGSVGElement>) {
+  const by = { ArrowRight: 1, ArrowLeft: -1 }[event.key];
+  if (!by) return;
+  const blocks = [...event.currentTarget.querySelectorAll<SVGElement>("[data-step]")];
+  const here = blocks.findIndex((block) => block === document.activeElement);
+  event.preventDefault();
+  blocks[Math.min(Math.max(here + by, 0), blocks.length - 1)]?.focus();
+}
+
+function Block({ step, x, y, width, isFirst, isOn, onPick, onPoint }: BlockProps) {
   const fits = width > step.title.length * 7.2 + 8;
   const short = step.light ? `${step.seconds}` : (step.increment ?? "");
   return (
-    <g onClick={() => onPick(step)} style={{ cursor: "pointer" }} data-step={step.id}>
-      <title>{`${step.title}, ${step.seconds} s`}</title>
+    <g
+      role="button"
+      tabIndex={isFirst ? 0 : -1}
+      aria-label={`${step.title}, ${step.seconds} s`}
+      onClick={() => onPick(step)}
+      onKeyDown={(event) => {
+        if (event.key === "Enter") onPick(step);
+      }}
+      onFocus={() => onPoint(step)}
+      onPointerEnter={() => onPoint(step)}
+      style={{ cursor: "pointer" }}
+      data-step={step.id}
+    >
       <rect
         x={x}
         y={y}

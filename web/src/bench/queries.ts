@@ -9,6 +9,11 @@ import { type Case, type Schemas, client, unwrap } from "../api/client";
 
 export type Preview = Schemas["PreviewOut"];
 
+/** The API takes a case as it is typed, sound or not. */
+function bodyOf(data: Case) {
+  return { case: data as unknown as Record<string, unknown> };
+}
+
 export function useRestoration(id: number) {
   return useQuery({
     queryKey: ["restoration", id],
@@ -38,7 +43,7 @@ export function previewOf(data: Case) {
     queryFn: () =>
       unwrap(
         client.POST("/api/preview", {
-          body: { case: data as unknown as Record<string, unknown> },
+          body: bodyOf(data),
         }),
       ),
   });
@@ -55,7 +60,7 @@ export function useMeasureFirst(draft: Case, isSettled: boolean) {
     queryFn: () =>
       unwrap(
         client.POST("/api/measure-first", {
-          body: { case: draft as unknown as Record<string, unknown> },
+          body: bodyOf(draft),
         }),
       ),
   });
@@ -71,7 +76,7 @@ export function useLightLines(draft: Case, isSettled: boolean) {
     queryFn: () =>
       unwrap(
         client.POST("/api/light-lines", {
-          body: { case: draft as unknown as Record<string, unknown> },
+          body: bodyOf(draft),
         }),
       ),
   });
@@ -100,7 +105,7 @@ export function useSavePlan(id: number) {
       unwrap(
         client.POST("/api/restorations/{restoration_id}/plans", {
           params: { path: { restoration_id: id } },
-          body: { case: draft as unknown as Record<string, unknown> },
+          body: bodyOf(draft),
         }),
       ),
     onSuccess: () => queries.invalidateQueries({ queryKey: ["restoration", id] }),
