@@ -2,9 +2,11 @@
 
 import gzip
 import re
+from io import BytesIO
 
 import pytest
 from playwright.sync_api import Browser, Locator, Page, expect
+from pypdf import PdfReader
 
 from tests.views.conftest import sign_in
 from tests.views.test_journey import HEIGHT, field, figure, open_bench, picture, row
@@ -238,6 +240,19 @@ def test_what_to_measure_first_and_its_key(page: Page, server: Server) -> None:
 def test_the_bench_fits_a_chairside_screen_without_scrolling(page: Page, server: Server) -> None:
     page.set_viewport_size({"width": 1280, "height": 800})
     open_bench(page, server)
+    assert page.evaluate("document.documentElement.scrollHeight") == 800
+
+
+def test_the_bench_prints_on_one_page(page: Page, server: Server) -> None:
+    page.set_viewport_size({"width": 1280, "height": 800})
+    open_bench(page, server)
+    printed = PdfReader(BytesIO(page.pdf(prefer_css_page_size=True))).pages
+    assert len(printed) == 1
+    assert printed[0].mediabox.width > printed[0].mediabox.height
+    text = " ".join(printed[0].extract_text().split())
+    for words in ("36 MO", "Chair time", "Dose at the weakest point", "dentist", "Polish"):
+        assert words in text
+    assert "Start chairside" not in text
     assert page.evaluate("document.documentElement.scrollHeight") == 800
 
 

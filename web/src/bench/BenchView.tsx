@@ -23,6 +23,7 @@ import { Versions } from "./Versions";
 import { useBenchKeys } from "./useBenchKeys";
 import { useDraft } from "./useDraft";
 import { usePreview } from "./usePreview";
+import { useOnePage } from "./useOnePage";
 import { useUndoKeys } from "./useUndoKeys";
 
 type Restoration = Schemas["RestorationOut"];
@@ -40,6 +41,7 @@ export default function BenchView() {
 function Bench({ restoration }: { restoration: Restoration }) {
   const [draft, actions, can] = useDraft(restoration.case);
   useUndoKeys(actions);
+  const page = useOnePage<HTMLDivElement>();
   const preview = usePreview(draft.data);
   const [stage, setStage] = useState<string | null>(null);
   const [increment, setIncrement] = useState<number | null>(null);
@@ -76,7 +78,13 @@ function Bench({ restoration }: { restoration: Restoration }) {
     );
   return (
     <Box
+      ref={page}
       sx={{
+        "@media print": {
+          page: "bench",
+          gridTemplateColumns: "minmax(0, 1fr) 326px !important",
+          gridTemplateRows: "minmax(0, 1fr) 160px !important",
+        },
         flex: { xs: 1, md: "none" },
         display: "grid",
         gridTemplateColumns: {
@@ -162,7 +170,13 @@ function Bench({ restoration }: { restoration: Restoration }) {
           </Box>
         </>
       )}
-      <Box sx={{ gridColumn: { md: "1 / -1" }, minWidth: 0 }}>
+      <Box
+        sx={{
+          gridColumn: { md: "1 / -1" },
+          "@media print": { gridColumn: "1 / -1" },
+          minWidth: 0,
+        }}
+      >
         <Tape
           steps={(later ?? made.plan).steps}
           stage={stage}
@@ -215,7 +229,10 @@ function TitleLine({ restoration, ready, draft }: TitleProps) {
           {alert}
         </Box>
       ))}
-      <Box sx={{ ml: "auto", display: "flex", flexWrap: "wrap", gap: 1, alignItems: "center" }}>
+      <Box
+        className="no-print"
+        sx={{ ml: "auto", display: "flex", flexWrap: "wrap", gap: 1, alignItems: "center" }}
+      >
         <Box sx={{ fontSize: 14, color: "text.secondary" }} role="status">
           {saved
             ? changed

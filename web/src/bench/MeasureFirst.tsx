@@ -25,7 +25,7 @@ export function MeasureFirst({ data, isSettled, onMeasured }: Props) {
       sx={{ border: `1.5px solid ${paper.ink}`, p: 1, mt: 1, fontSize: 15, ...numerals }}
     >
       <strong>Measure first:</strong> {words}. {swayInWords(first)}
-      <Box sx={{ display: "flex", justifyContent: "space-between", mt: 0.5 }}>
+      <Box className="no-print" sx={{ display: "flex", justifyContent: "space-between", mt: 0.5 }}>
         <Button size="small" variant="outlined" onClick={() => onMeasured(first.path)}>
           M&ensp;it is measured
         </Button>

@@ -118,7 +118,7 @@ export function Picture({
           );
         })}
       </Box>
-      <Box sx={{ position: "absolute", right: 12, top: 4, display: "flex" }}>
+      <Box className="no-print" sx={{ position: "absolute", right: 12, top: 4, display: "flex" }}>
         <HistoryButton
           name="Undo"
           d="M3 8h9a4 4 0 010 8H7M7 4L3 8l4 4"
@@ -133,6 +133,7 @@ export function Picture({
         />
       </Box>
       <Box
+        className="no-print"
         sx={{
           position: "absolute",
           right: 16,

@@ -29,7 +29,10 @@ const VIEW_NAMES: Record<string, string> = {
 /** What is looked at, and by which school. */
 export function Toolbar({ views, view, onView, draft, actions, onSchool, onBeside }: ToolbarProps) {
   return (
-    <Box sx={{ px: 2, py: 0.75, display: "flex", flexWrap: "wrap", columnGap: 1, rowGap: 1 }}>
+    <Box
+      className="no-print"
+      sx={{ px: 2, py: 0.75, display: "flex", flexWrap: "wrap", columnGap: 1, rowGap: 1 }}
+    >
       <Choice
         label="View"
         value={view}

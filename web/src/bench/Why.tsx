@@ -28,6 +28,7 @@ export function Why(props: Props) {
       <Box
         component="button"
         type="button"
+        className="no-print"
         aria-label={`Why: ${props.title}`}
         aria-expanded={anchor !== null}
         onClick={(e) => setAnchor(e.currentTarget)}

@@ -27,6 +27,7 @@ export const theme = createTheme({
     MuiCssBaseline: {
       styleOverrides: {
         "*:focus-visible": { outline: `3px solid ${paper.beam}`, outlineOffset: 1 },
+        "@page bench": { size: "A4 landscape", margin: "8mm" },
         "@media print": { "header, .no-print": { display: "none !important" } },
       },
     },
