@@ -136,7 +136,7 @@ function Block({ step, x, y, width, isFirst, isOn, onPick, onPoint }: BlockProps
     <g
       role="button"
       tabIndex={isFirst ? 0 : -1}
-      aria-label={`${step.title}, ${step.seconds} s`}
+      aria-label={`${step.title}, ${step.increment ? `increment ${step.increment}, ` : ""}${step.seconds} s`}
       onClick={() => onPick(step)}
       onKeyDown={(event) => {
         if (event.key === "Enter") onPick(step);
