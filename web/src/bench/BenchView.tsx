@@ -80,11 +80,7 @@ function Bench({ restoration }: { restoration: Restoration }) {
     <Box
       ref={page}
       sx={{
-        "@media print": {
-          page: "bench",
-          gridTemplateColumns: "minmax(0, 1fr) 326px !important",
-          gridTemplateRows: "minmax(0, 1fr) 160px !important",
-        },
+        "@media print": { page: "bench" },
         flex: { xs: 1, md: "none" },
         display: "grid",
         gridTemplateColumns: {

@@ -44,7 +44,9 @@ export function Picture({
   onToggle,
 }: PictureProps) {
   const [ref, width, height] = useWidth<HTMLDivElement>();
-  const light = useLightLines(draft.data, preview.isCurrent).data ?? [];
+  // Reckoning them takes the server longer than a plan: only what is looked at is asked for.
+  const isLightShown = increment !== null || view !== BOTH;
+  const light = useLightLines(draft.data, isLightShown && preview.isCurrent).data ?? [];
   const drawn = useMemo(
     () => panesOf(drawing, view, width, height),
     [drawing, view, width, height],

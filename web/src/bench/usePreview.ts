@@ -38,22 +38,24 @@ export function usePreview(draft: Case): Previewed {
   const isAsking = useRef(false);
   useEffect(() => {
     async function keepUp() {
-      let asked: Case | null = null;
-      while (asked !== newest.current) {
-        asked = newest.current;
-        const got = await ask(queries, asked);
-        startTransition(() => {
-          setAnswer(got);
-          if (got.preview?.plan) setLast({ good: got.preview, data: got.asked });
-        });
+      isAsking.current = true;
+      try {
+        let asked: Case | null = null;
+        while (asked !== newest.current) {
+          asked = newest.current;
+          const got = await ask(queries, asked);
+          startTransition(() => {
+            setAnswer(got);
+            if (got.preview?.plan) setLast({ good: got.preview, data: got.asked });
+          });
+        }
+      } finally {
+        // At once with the last look at the newest draft: one that comes later must ask by itself.
+        isAsking.current = false;
       }
     }
     newest.current = draft;
-    if (isAsking.current) return;
-    isAsking.current = true;
-    void keepUp().finally(() => {
-      isAsking.current = false;
-    });
+    if (!isAsking.current) void keepUp();
   }, [draft, queries]);
   const isAnswered = answer?.asked === draft;
   return {

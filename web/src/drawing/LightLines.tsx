@@ -50,7 +50,9 @@ export function labels(lines: Line[], frame: Frame): { text: string; at: Xy }[] 
     const isFree = put.every(
       (other) => Math.abs(other.at[0] - at[0]) > ROOM[0] || Math.abs(other.at[1] - at[1]) > ROOM[1],
     );
-    if (isFree) put.push({ text: `${line.times_need}\u00d7`, at });
+    // The first one says what is counted.
+    const unit = put.length === 0 ? " need" : "";
+    if (isFree) put.push({ text: `${line.times_need}\u00d7${unit}`, at });
   }
   return put;
 }
