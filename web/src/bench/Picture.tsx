@@ -44,9 +44,8 @@ export function Picture({
   onToggle,
 }: PictureProps) {
   const [ref, width, height] = useWidth<HTMLDivElement>();
-  // Reckoning them takes the server longer than a plan: only what is looked at is asked for.
-  const isLightShown = increment !== null || view !== BOTH;
-  const light = useLightLines(draft.data, isLightShown && preview.isCurrent).data ?? [];
+  // Reckoning them takes the server longer than a plan: asked for with a portion in hand.
+  const light = useLightLines(draft.data, increment !== null && preview.isCurrent).data ?? [];
   const drawn = useMemo(
     () => panesOf(drawing, view, width, height),
     [drawing, view, width, height],
@@ -95,9 +94,7 @@ export function Picture({
               >
                 <LightLines
                   lines={light.filter(
-                    (line) =>
-                      line.view === pane.sheet.view &&
-                      (increment === null ? view !== BOTH : line.order === increment),
+                    (line) => line.view === pane.sheet.view && line.order === increment,
                   )}
                   frame={frameFor(placed)}
                 />
