@@ -12,6 +12,7 @@ from typing import Any
 from pydantic import TypeAdapter
 
 from mallet.light.beam import fit_beam, read_readings_csv
+from mallet.light.working_curve import fit_curve, read_depths_csv
 from mallet.plan import plan
 from mallet.rulebook import load_rulebook
 from mallet.terms.canonical import canonical_json
@@ -49,6 +50,9 @@ def _parser() -> argparse.ArgumentParser:
     light.add_argument("readings", type=Path, metavar="READINGS.csv")
     light.add_argument("--tip-diameter-mm", type=float, required=True)
     light.set_defaults(run=_light)
+    curve = commands.add_parser("curve", help="fit a mass's working curve to depths of cure")
+    curve.add_argument("depths", type=Path, metavar="DEPTHS.csv")
+    curve.set_defaults(run=_curve)
     return parser
 
 
@@ -90,6 +94,17 @@ def _light(arguments: argparse.Namespace) -> int:
             }
         )
     )
+    return OK
+
+
+def _curve(arguments: argparse.Namespace) -> int:
+    readings = read_depths_csv(_text(arguments.depths))
+    fit = fit_curve(readings)
+    rows = [
+        {"exposure_j_cm2": r.exposure_j_cm2, "depth_mm": r.depth_mm, "off_the_curve_mm": off}
+        for r, off in zip(readings, fit.residuals_mm, strict=True)
+    ]
+    print(canonical_json({**vars(fit.curve), "readings": rows}))
     return OK
 
 

@@ -310,7 +310,9 @@ def _worst(worked: Worked, axes: tuple[int, int]) -> list[Mark]:
 
 def _tip(worked: Worked) -> list[Mark]:
     worst = weakest_of(worked.build)
-    tip = worst.lit.aims[0].tip
+    tip = next((aim.tip for aim in worst.lit.aims if not aim.is_side), None)
+    if tip is None:
+        return []
     x, _, z = tip.centre
     r = tip.beam.radius_mm
     text = f"{tip.beam.contact_mw_cm2:.0f} mW/cm\u00b2"

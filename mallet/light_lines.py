@@ -14,8 +14,7 @@ from contourpy import contour_generator
 from numpy.typing import NDArray
 
 from mallet.cavity.preparation import box_middle_mm
-from mallet.cavity.rays import Scene
-from mallet.light.field import Filling, Grain, irradiance_mw_cm2
+from mallet.light.field import Filling, Grain
 from mallet.light.working_curve import curve_of
 from mallet.plan import Worked
 from mallet.rulebook import load_rulebook
@@ -45,11 +44,12 @@ def light_lines(worked: Worked) -> list[LightLine]:
     Doses are within about 5 %; a line ends up to a grid cell short of the portion's edge.
     """
     neighbours = [beside.solid for beside in worked.neighbours]
-    around = surroundings(worked.cavity, worked.bands, neighbours, worked.beam)
-    cap = load_rulebook().with_house(worked.case.house).value("light.irradiance_cap_mw_cm2")
+    rules = load_rulebook().with_house(worked.case.house)
+    around = surroundings(worked.cavity, worked.bands, neighbours, worked.beam, rules)
+    cap = rules.value("light.irradiance_cap_mw_cm2")
     placed: list[Filling] = []
     for cured in worked.build.cured:
-        placed.append(Filling(Scene(cured.portion.solid), curve_of(cured.mass).attenuation_per_mm))
+        placed.append(Filling(cured.inside, curve_of(cured.mass).attenuation_per_mm))
     planes = [_Plane("section", 1, 0.0)]
     for box in worked.cavity.boxes:
         side: Literal["across_mesial", "across_distal"] = (
@@ -88,10 +88,8 @@ def _over_need(
     points = np.full((grid[0].size, 3), plane.at_mm + BESIDE_MM)
     points[:, along], points[:, 2] = grid[0].ravel(), grid[1].ravel()
     inside = placed[-1].scene.contains(points)
-    aims = [
-        irradiance_mw_cm2(points[inside], aim.tip, around.blockers, placed, GRAIN) for aim in cured.lit.aims
-    ]
-    light = np.minimum(np.array(aims), cap).sum(axis=0)
+    aims = [around.field(points[inside], aim, placed, GRAIN) for aim in cured.lit.aims]
+    dose = np.array(cured.exposed.seconds) @ np.minimum(np.array(aims), cap) / 1000
     times = np.full(len(points), np.nan)
-    times[inside] = light * cured.seconds_each / 1000 / cured.need.dose_j_cm2
+    times[inside] = dose / cured.need.dose_j_cm2
     return across, up, times.reshape(grid[0].shape)

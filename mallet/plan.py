@@ -21,6 +21,7 @@ from mallet.stages.isolate import isolate
 from mallet.stages.lamp import judge_lamp
 from mallet.stages.matrix import Band, fit_matrix
 from mallet.stages.prepare import judge_preparation
+from mallet.stages.warmth import judge_warmth
 from mallet.terms.canonical import sha256_of
 from mallet.terms.case import Case, get_path
 from mallet.terms.errors import NotFeasible
@@ -91,10 +92,10 @@ def work(case: Case, book: Rulebook | None = None, with_points: bool = False) ->
         get_path(case, path)
     cavity = prepare_cavity(case, rules)
     beam = fit_beam(case.light.readings, case.light.tip_diameter_mm)
-    lamp = judge_lamp(beam, rules)
+    lamp = judge_lamp(beam, case.light.peak_nm, rules)
     neighbours, assumed = place_neighbours(case, cavity, rules)
     bands, matrix = fit_matrix(cavity, neighbours, rules)
-    around = surroundings(cavity, bands, [n.solid for n in neighbours], beam)
+    around = surroundings(cavity, bands, [n.solid for n in neighbours], beam, rules)
     build = build_composite(case, cavity, around, beam, rules)
 
     before_acid = [step.id for step in matrix.steps if step.id.endswith(".seal")] or ["prepare.verify"]
@@ -116,6 +117,7 @@ def work(case: Case, book: Rulebook | None = None, with_points: bool = False) ->
         finish(bands, last, case.light.time_steps_s, rules),
     ]
     steps = with_wet(schedule([step for stage in stages for step in stage.steps]))
+    stages.append(judge_warmth(case, cavity, build, around, steps, rules))
     settled = Settled(case, rules, cavity, beam, build, steps)
     made = Plan(
         engine=ENGINE,
@@ -237,6 +239,7 @@ def _geometry(cavity: Cavity, build: Build, case: Case) -> Geometry:
 
 def _increment(order: int, one: Cured, with_points: bool) -> Increment:
     names = [aim.name for aim in one.lit.aims]
+    exposed = zip(names, one.exposed.least_s, one.exposed.presses, strict=True)
     points = [
         LitPoint(x=x, y=y, z=z, irradiance_mw_cm2=dict(zip(names, row, strict=True)))
         for (x, y, z), row in zip(one.lit.points, one.lit.irradiance_mw_cm2, strict=True)
@@ -248,6 +251,7 @@ def _increment(order: int, one: Cured, with_points: bool) -> Increment:
         id=one.portion.id,
         name=one.portion.name,
         mass=one.mass.name,
+        lot=one.mass.lot,
         role=one.portion.role,
         volume_mm3=volume,
         mass_g=volume * one.mass.density_g_cm3 / 1000,
@@ -257,12 +261,12 @@ def _increment(order: int, one: Cured, with_points: bool) -> Increment:
         exposures=[
             Exposure(
                 source=name,
-                seconds=one.seconds_each,
-                presses=one.presses,
-                seconds_by_dose=one.need.seconds_by_dose,
+                seconds=sum(presses),
+                presses=list(presses),
+                seconds_by_dose=least_s,
                 seconds_by_maker=one.need.seconds_by_maker,
             )
-            for name in names
+            for name, least_s, presses in exposed
         ],
         dose_needed_j_cm2=one.need.dose_j_cm2,
         dose_at_worst_point_j_cm2=one.worst_dose_j_cm2,

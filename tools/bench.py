@@ -82,7 +82,7 @@ def shares(case: Case) -> dict[str, float]:
         fit_matrix(made, beside, rules)
         for portion in layer(case.school.layering, made, limit, rules).portions:
             portion.solid.num_tri()
-        composite.surroundings(made, bands, [n.solid for n in beside], beam)
+        composite.surroundings(made, bands, [n.solid for n in beside], beam, rules)
 
     whole = median_ms(lambda: preview(case))
     without_light = _without_light(lambda: median_ms(lambda: preview(case)))

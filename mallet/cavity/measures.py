@@ -9,13 +9,14 @@ import numpy as np
 from manifold3d import Manifold
 from numpy.typing import NDArray
 
-from mallet.cavity.rays import LIFT_MM, MOST_CROSSINGS, Scene
+from mallet.cavity.rays import Scene
 from mallet.cavity.solids import Skin, skin
 
 Floats = NDArray[np.float64]
 EDGE_MM = 1.0
 PROBE_MM = 0.02
 COLUMN_MM = 0.4
+BELOW_MM = 0.5
 
 
 @dataclass(frozen=True)
@@ -108,21 +109,9 @@ def vertical_spans_mm(solid: Manifold, scene: Scene | None = None) -> tuple[Floa
     corners = np.asarray(solid.to_mesh64().vert_properties)[:, :2]
     middle = np.array([(x0 + x1) / 2, (y0 + y1) / 2])
     columns = np.concatenate([grid, corners + 1e-3 * (middle - corners)])
-    start = np.column_stack([columns, np.full(len(columns), z0 - 0.5)])
-    up = np.tile([0.0, 0.0, 1.0], (len(start), 1))
-    entered = np.zeros(len(start), dtype=np.bool_)
-    lows, highs = [np.empty(0)], [np.empty(0)]
-    for _ in range(MOST_CROSSINGS):
-        distance, leaving = scene.first_hit(start, up)
-        hit = np.isfinite(distance)
-        if not hit.any():
-            break
-        ended = hit & leaving & entered
-        lows.append(start[ended, 2] - LIFT_MM)
-        highs.append(start[ended, 2] + distance[ended])
-        start = start[hit] + (distance[hit, None] + LIFT_MM) * up[hit]
-        up, entered = up[hit], ~leaving[hit]
-    return np.concatenate(lows), np.concatenate(highs)
+    start = np.column_stack([columns, np.full(len(columns), z0 - BELOW_MM)])
+    low, high = scene.stretches(start, np.array([0.0, 0.0, 1.0]))
+    return start[0, 2] + low, start[0, 2] + high
 
 
 def least_width_mm(solid: Manifold) -> float:

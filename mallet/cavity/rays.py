@@ -1,100 +1,75 @@
-"""Shooting rays at solids: what blocks, how far, how much of a way runs inside."""
+"""Solids that rays can be shot at: what blocks, how far, how much of a way runs inside."""
 
 from __future__ import annotations
 
-from typing import Any
+from functools import lru_cache
+from typing import TYPE_CHECKING
 
 import numpy as np
-from embreex.mesh_construction import TriangleMesh
-from embreex.rtcore_scene import EmbreeScene
 from manifold3d import Manifold
 from numpy.typing import ArrayLike, NDArray
 
 from mallet.cavity.solids import triangles_of
 
+if TYPE_CHECKING:
+    from mallet.tracer import Trees
+
 Floats = NDArray[np.float64]
-LIFT_MM = 1e-4
-MOST_CROSSINGS = 8
+Bools = NDArray[np.bool_]
 # The six axes, each leaned a little so that no ray runs within a face that follows an axis.
 SIX_WAYS = [sign * np.roll([0.9998, 0.0173, 0.0101], axis) for axis in range(3) for sign in (1.0, -1.0)]
 
 
 class Scene:
-    """Triangles that rays can be shot at. Keeps the arrays alive that the tracer reads."""
+    """Triangles of solids that rays can be shot at."""
 
     def __init__(self, *solids: Manifold, reach: tuple[ArrayLike, ArrayLike] | None = None) -> None:
         """Take the triangles of solids; where all rays keep within a box, given by its lowest and
         highest corner, those outside it are left out."""
-        self._scene: Any = EmbreeScene()
-        self._kept = []
-        self.low_mm, self.high_mm = np.full(3, np.inf), np.full(3, -np.inf)
-        for solid in solids:
-            vertices, triangles = triangles_of(solid)
-            if reach:
-                corners = vertices[triangles]
-                meets = (corners.max(axis=1) > reach[0]) & (corners.min(axis=1) < reach[1])
-                triangles = triangles[meets.all(axis=1)]
-            self._kept.append(TriangleMesh(self._scene, vertices, triangles))
-            self.low_mm = np.minimum(self.low_mm, vertices.min(axis=0, initial=np.inf))
-            self.high_mm = np.maximum(self.high_mm, vertices.max(axis=0, initial=-np.inf))
-        self.is_empty = not solids
+        # Loading a compiler takes a second that only tracing is worth.
+        from mallet import tracer
 
-    def blocked(self, origins: Floats, directions: Floats, lengths: Floats) -> NDArray[np.bool_]:
-        """Tell which rays (N, 3) meet a triangle within their length."""
-        if self.is_empty:
-            return np.zeros(len(origins), dtype=np.bool_)
-        hit = self._scene.run(_f32(origins), _f32(directions), dists=_f32(lengths), query="OCCLUDED")
-        return np.asarray(hit != -1)
+        self._loops = tracer
+        corners = np.concatenate([np.empty((0, 3, 3)), *(triangles_of(solid) for solid in solids)])
+        if reach:
+            meets = (corners.max(axis=1) > reach[0]) & (corners.min(axis=1) < reach[1])
+            corners = corners[meets.all(axis=1)]
+        self.trees: Trees = tracer.grown(corners)
 
-    def first_hit(self, origins: Floats, directions: Floats) -> tuple[Floats, NDArray[np.bool_]]:
-        """Return distances (inf for a miss) and whether the triangle hit is seen from behind."""
-        if self.is_empty:
-            return np.full(len(origins), np.inf), np.zeros(len(origins), dtype=np.bool_)
-        ways = _f32(directions)
-        out = self._scene.run(_f32(origins), ways, output=True)
-        hit = out["geomID"] >= 0
-        distance = out["tfar"].astype(np.float64)
-        distance[~hit] = np.inf
-        # The tracer's normals follow the winding: outward for our solids.
-        from_behind = np.einsum("ij,ij->i", out["Ng"], ways) > 0
-        return distance, from_behind & hit
+    def first_hit(self, origins: Floats, directions: Floats) -> Floats:
+        """Return the distance (N,) to the first face that each ray meets, inf where it meets none."""
+        return self._loops.first_each(self.trees, origins, directions)
 
-    def contains(self, points: Floats) -> NDArray[np.bool_]:
-        """Tell which points (N, 3) lie inside the one closed solid of the scene."""
-        inside = np.zeros(len(points), dtype=np.bool_)
-        near = np.flatnonzero(((points > self.low_mm) & (points < self.high_mm)).all(axis=1))
-        up = np.tile([0.0123, 0.0077, 0.99990], (len(near), 1))
-        inside[near] = self.first_hit(points[near], up)[1]
-        return inside
+    def contains(self, points: Floats) -> Bools:
+        """Tell which points (N, 3) lie inside the closed solids of the scene."""
+        return self._loops.contains_each(self.trees, points)
 
-    def clear_inside(self, points: Floats, clearance_mm: float) -> NDArray[np.bool_]:
-        """Tell which points (N, 3) lie inside with no face nearer than that in six directions.
-
-        A point on the very face passes for inside in one direction and for outside in another.
-        """
+    def clear_inside(self, points: Floats, clearance_mm: float) -> Bools:
+        """Tell which points (N, 3) lie inside with no face nearer than that in six directions."""
         ways = np.repeat(SIX_WAYS, len(points), axis=0)
-        distance, leaving = self.first_hit(np.tile(points, (len(SIX_WAYS), 1)), ways)
-        clear = leaving & (distance >= clearance_mm)
-        return np.asarray(clear.reshape(len(SIX_WAYS), -1).all(axis=0))
+        distance = self.first_hit(np.tile(points, (len(SIX_WAYS), 1)), ways)
+        clear = (distance >= clearance_mm).reshape(len(SIX_WAYS), -1).all(axis=0)
+        return np.asarray(clear & self.contains(points))
 
-    def length_inside(self, origins: Floats, directions: Floats, lengths: Floats) -> Floats:
-        """Return the length (mm) that each rising ray runs inside the one closed solid before its end."""
-        inside = np.zeros(len(origins))
-        # Above its top a solid is not met again: most rays leave there, and need no further look.
-        last = np.minimum(lengths, (self.high_mm[2] - origins[:, 2]) / directions[:, 2])
-        ray = np.flatnonzero(last > LIFT_MM)
-        at, last, start, way = np.zeros(len(ray)), last[ray], origins[ray], directions[ray]
-        for _ in range(MOST_CROSSINGS):
-            if not len(ray):
-                break
-            distance, leaving = self.first_hit(start + at[:, None] * way, way)
-            end = np.minimum(at + distance, lengths[ray])
-            inside[ray] += np.where(leaving, end - at, 0.0)
-            going = end + LIFT_MM < last
-            ray, last, start, way = ray[going], last[going], start[going], way[going]
-            at = end[going] + LIFT_MM
-        return inside
+    def stretches(self, origins: Floats, direction: Floats) -> tuple[Floats, Floats]:
+        """Return where rays of one direction, from outside, enter closed solids and where they leave
+        them again: distances (S,), each, in the order of the rays."""
+        return self._loops.stretches(self.trees, origins, direction)
 
 
-def _f32(values: Floats) -> NDArray[np.float32]:
-    return np.ascontiguousarray(values, dtype=np.float32)
+@lru_cache(maxsize=8)
+def grouped(scenes: tuple[Scene, ...]) -> Trees:
+    """Return the trees of several scenes side by side; root i is that of scene i. One portion is looked
+    at several times in a row, with the same ones."""
+    trees = [scene.trees for scene in scenes] or [Scene().trees]
+    boxes = np.cumsum([0, *(len(tree.boxes) for tree in trees[:-1])])
+    faces = np.cumsum([0, *(len(tree.corners) for tree in trees[:-1])])
+    starts = zip(trees, boxes, faces, strict=True)
+    moved = [np.where(t.held > 0, t.first + face, t.first + box) for t, box, face in starts]
+    return trees[0]._replace(
+        corners=np.concatenate([tree.corners for tree in trees]),
+        boxes=np.concatenate([tree.boxes for tree in trees]),
+        first=np.concatenate(moved),
+        held=np.concatenate([tree.held for tree in trees]),
+        roots=np.concatenate([tree.roots + box for tree, box in zip(trees, boxes, strict=True)]),
+    )

@@ -138,8 +138,8 @@ def skin(solid: Manifold) -> Skin:
     return Skin(corners[keep], normals, twice[keep] / 2, tags[keep])
 
 
-def triangles_of(solid: Manifold) -> tuple[NDArray[np.float32], NDArray[np.int32]]:
-    """Return vertices (N, 3) and triangles (T, 3) in the types the ray tracer takes."""
+def triangles_of(solid: Manifold) -> Floats:
+    """Return the corners of a solid's triangles (T, 3, 3)."""
     mesh = solid.to_mesh64()
-    vertices = np.asarray(mesh.vert_properties)[:, :3].astype(np.float32)
-    return vertices, np.asarray(mesh.tri_verts).astype(np.int32)
+    vertices = np.asarray(mesh.vert_properties)[:, :3]
+    return np.asarray(vertices[np.asarray(mesh.tri_verts).astype(np.int64)])

@@ -6,9 +6,7 @@ irradiance at contact, n the narrowness of the beam. Both are fitted to radiomet
 
 from __future__ import annotations
 
-import csv
 import datetime
-import io
 import itertools
 import math
 from collections.abc import Sequence
@@ -20,8 +18,10 @@ from scipy.optimize import minimize_scalar
 
 from mallet.terms.case import Reading
 from mallet.terms.errors import InputError, Problem
+from mallet.terms.table import read_table
 
 Floats = NDArray[np.float64]
+W_M2_PER_MW_CM2 = 10.0
 NARROWEST = 60.0
 WIDEST = 0.05
 
@@ -46,10 +46,10 @@ class Beam:
         """Return the irradiance on the axis, on a plane parallel to the tip."""
         return float(self.contact_mw_cm2 * _fall(np.array([distance_mm]), self.radius_mm, self.exponent)[0])
 
-    def radiance(self, cosine: Floats) -> Floats:
-        """Return radiance (mW/cm2/sr) towards directions given by their cosine to the axis."""
-        peak = self.contact_mw_cm2 * (self.exponent + 1) / (2 * math.pi)
-        return np.asarray(peak * cosine ** (self.exponent - 1))
+    @property
+    def peak_radiance(self) -> float:
+        """Return radiance (mW/cm2/sr) straight ahead."""
+        return self.contact_mw_cm2 * (self.exponent + 1) / (2 * math.pi)
 
 
 def fit_beam(readings: Sequence[Reading], tip_diameter_mm: float, path: str = "light.readings") -> Beam:
@@ -99,33 +99,16 @@ def read_readings_csv(text: str) -> list[Reading]:
 
     Raises InputError with one problem a bad row; the path is `line N, column`.
     """
-    rows = csv.DictReader(io.StringIO(text))
-    columns = [name.strip() for name in rows.fieldnames or []]
-    rows.fieldnames = columns
-    needed = ["distance_mm", "irradiance_mw_cm2"]
-    missing = [name for name in needed if name not in columns]
-    if missing:
-        got = ", ".join(columns) or "an empty file"
-        raise InputError.at("line 1", got, f"the columns {', '.join(needed)}, optional taken_at")
-    readings, problems = [], []
-    for row in rows:
-        values = {}
-        for name, least, most in (("distance_mm", 0.0, 30.0), ("irradiance_mw_cm2", 0.001, 10000.0)):
-            number = _number(row.get(name))
-            if number is None or not least <= number <= most:
-                where = f"line {rows.line_num}, {name}"
-                problems.append(Problem(where, repr(row.get(name)), f"a number from {least:g} to {most:g}"))
-            else:
-                values[name] = number
-        day = (row.get("taken_at") or "").strip() or None
-        if day and not _is_day(day):
-            allowed = "a date such as 2026-11-21, or nothing"
-            problems.append(Problem(f"line {rows.line_num}, taken_at", repr(day), allowed))
-        elif len(values) == len(needed):
-            readings.append(Reading(**values, taken_at=day))
+    columns = {"distance_mm": (0.0, 30.0), "irradiance_mw_cm2": (0.001, 10000.0)}
+    rows, problems = read_table(text, columns, ["taken_at"])
+    problems += [
+        row.problem("taken_at", "a date such as 2026-11-21, or nothing")
+        for row in rows
+        if row.texts["taken_at"] and not _is_day(row.texts["taken_at"])
+    ]
     if problems:
         raise InputError(*problems)
-    return readings
+    return [Reading(**row.numbers, taken_at=row.texts["taken_at"] or None) for row in rows]
 
 
 def _is_day(text: str) -> bool:
@@ -134,14 +117,6 @@ def _is_day(text: str) -> bool:
     except ValueError:
         return False
     return True
-
-
-def _number(text: str | None) -> float | None:
-    try:
-        number = float((text or "").strip())
-    except ValueError:
-        return None
-    return number if math.isfinite(number) else None
 
 
 def _newest(readings: Sequence[Reading]) -> list[Reading]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -12,7 +12,9 @@ from mallet.cavity.measures import Contacts
 from mallet.cavity.rays import Scene
 from mallet.cavity.solids import Skin, joined
 from mallet.light.beam import Beam
-from mallet.light.field import FINE, Filling, Grain, Tip, irradiance_mw_cm2
+from mallet.light.field import FINE, UP, Filling, Grain, Tip, Way, axes_of, irradiance_mw_cm2
+from mallet.light.presses import lengths_of
+from mallet.light.program import Program, least_presses, least_program
 from mallet.rulebook import Rulebook
 from mallet.terms.case import Mass
 
@@ -29,6 +31,8 @@ ROUGH, CLOSER = Grain(4, 10), Grain(8, 16, 2)
 CLOSER_POINTS, CLOSER_WITHIN = 12, 1.5
 FINE_POINTS, FINE_WITHIN = 3, 1.12
 GLIMMER_MW_CM2 = 2.0
+# Each grain with what it may err by, at most.
+FINER = ((ROUGH, CLOSER_WITHIN), (CLOSER, FINE_WITHIN), (FINE, 1.0))
 WIDE_SHARE = 0.85
 DECIMALS = 4
 
@@ -93,18 +97,21 @@ def _corners(contacts: Contacts, deep: Sequence[Skin]) -> tuple[Floats, NDArray[
     return corners[first] - INSET_MM * inward, np.linalg.det(spread) > SHARP
 
 
-def stand_tip(aim: Floats, skyline: Floats, beam: Beam, distance_mm: float | None) -> Tip:
-    """Return the tip over an aim (x, y): on the highest point below it, or a distance above that."""
-    away = np.hypot(skyline[:, 0] - aim[0], skyline[:, 1] - aim[1])
-    under = skyline[away <= beam.radius_mm, 2]
-    height = float(under.max()) if len(under) else float(skyline[:, 2].max())
-    return Tip((float(aim[0]), float(aim[1]), height + (distance_mm or 0.0)), beam)
+def stand_tip(aim: Floats, skyline: Floats, beam: Beam, distance_mm: float | None, towards: Way = UP) -> Tip:
+    """Return the tip that looks at an aim (x, y, z) against a direction: it rests on whatever stands
+    out farthest before it, or keeps a distance from that. It never enters what it rests on."""
+    frame = axes_of(towards)
+    across, out = (skyline - aim) @ frame[:2].T, (skyline - aim) @ frame[2]
+    under = out[np.hypot(across[:, 0], across[:, 1]) <= beam.radius_mm]
+    height = float(under.max()) if len(under) else float(out.max())
+    x, y, z = aim + frame[2] * (height + (distance_mm or 0.0))
+    return Tip((float(x), float(y), float(z)), beam, towards)
 
 
 @dataclass(frozen=True)
 class Lit:
-    """Points (N, 3) of a portion, dimmest first, and the irradiance (N, K) that counts there from
-    each of K aims. Every aim is lit for the same time, so a point's dose goes by the row's sum."""
+    """Points (N, 3) of a portion, the one with the least dose first, and the irradiance (N, K) that
+    counts there from each of K aims."""
 
     points: Floats
     aims: tuple[Aim, ...]
@@ -112,16 +119,17 @@ class Lit:
 
     @property
     def weakest_mw_cm2(self) -> float:
-        """Return what the dimmest point gets from all aims together."""
+        """Return what the first point gets from all aims together."""
         return float(self.irradiance_mw_cm2[0].sum())
 
 
 @dataclass(frozen=True)
 class Aim:
-    """An exposure's name and where the tip stands for it."""
+    """An exposure's name and where the tip stands for it; from the side it shines through tooth."""
 
     name: str
     tip: Tip
+    is_side: bool = False
 
 
 def aims_over(points: Floats, skyline: Floats, beam: Beam, distance_mm: float | None) -> list[list[Aim]]:
@@ -129,8 +137,7 @@ def aims_over(points: Floats, skyline: Floats, beam: Beam, distance_mm: float | 
     reach further than the tip, two, over the mesial and the distal half."""
 
     def aim(name: str, part: Floats) -> Aim:
-        middle = (part[:, :2].min(axis=0) + part[:, :2].max(axis=0)) / 2
-        return Aim(name, stand_tip(middle, skyline, beam, distance_mm))
+        return Aim(name, stand_tip(_middle(part), skyline, beam, distance_mm))
 
     ways = [[aim("occlusal", points)]]
     x = points[:, 0]
@@ -139,6 +146,61 @@ def aims_over(points: Floats, skyline: Floats, beam: Beam, distance_mm: float | 
         mesial, distal = points[x >= middle], points[x < middle]
         ways.append([aim("occlusal_mesial", mesial), aim("occlusal_distal", distal)])
     return ways
+
+
+def side_aims(points: Floats, skyline: Floats, beam: Beam, distance_mm: float | None) -> list[Aim]:
+    """Return the aims at points (N, 3) from facial and from lingual."""
+    sides: dict[str, Way] = {"facial": (0.0, 1.0, 0.0), "lingual": (0.0, -1.0, 0.0)}
+    middle = _middle(points)
+    return [
+        Aim(name, stand_tip(middle, skyline, beam, distance_mm, towards), is_side=True)
+        for name, towards in sides.items()
+    ]
+
+
+def _middle(points: Floats) -> Floats:
+    return np.asarray((points.min(axis=0) + points.max(axis=0)) / 2)
+
+
+def least_from_sides(
+    points: Floats,
+    aims: Sequence[Aim],
+    field: Callable[[Floats, Aim, Grain], Floats],
+    dose_j_cm2: float,
+    steps_s: Sequence[float],
+    rules: Rulebook,
+) -> tuple[Lit, Program] | None:
+    """Return the least exposures from several aims together and the points that decide it, or None
+    where no exposures suffice. `field` gives irradiance (N,) at points from an aim.
+
+    Points are measured roughly and taken for as dark as that may err; those that decide are measured
+    finer, until all of them are fine.
+    """
+    cap = rules.value("light.irradiance_cap_mw_cm2")
+    least_s, longest_s = rules.value("light.least_exposure_s"), rules.value("light.longest_exposure_s")
+
+    def measured(some: Floats, level: int) -> Floats:
+        grain, errs = FINER[level]
+        rows = np.column_stack([field(some, aim, grain) for aim in aims])
+        return np.asarray(np.round(np.minimum(rows, cap) / errs, DECIMALS))
+
+    light, levels = measured(points, 0), np.zeros(len(points), dtype=np.int64)
+    most_s = lengths_of(tuple(steps_s), least_s, longest_s)[-1]
+    while True:
+        presses = least_presses(light, dose_j_cm2, steps_s, least_s, longest_s)
+        seconds = [most_s] * len(aims) if presses is None else [sum(one) for one in presses]
+        doses = light @ np.array(seconds) / 1000
+        order = np.argsort(doses, kind="stable")
+        # Points that hold up a program are looked at first; of one that serves, the darkest.
+        deciding = order[:FINE_POINTS] if presses else order[doses[order] < dose_j_cm2]
+        level = int(levels[deciding].min())
+        if level == len(FINER) - 1:
+            break
+        todo = deciding[levels[deciding] == level]
+        light[todo], levels[todo] = measured(points[todo], level + 1), level + 1
+    program = least_program(light, dose_j_cm2, steps_s, least_s, longest_s)
+    first = order[:FINE_POINTS]
+    return (Lit(points[first], tuple(aims), light[first]), program) if program else None
 
 
 def dimmest(

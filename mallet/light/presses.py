@@ -4,6 +4,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from functools import lru_cache
+
+UNIT_S = 0.5
 
 
 def presses_for(seconds: float, steps_s: Sequence[float]) -> list[float]:
@@ -14,9 +17,8 @@ def presses_for(seconds: float, steps_s: Sequence[float]) -> list[float]:
     """
     if seconds <= 0:
         return []
-    unit = 0.5
-    sizes = sorted({max(1, round(s / unit)) for s in steps_s}, reverse=True)
-    need = math.ceil(round(seconds / unit, 6))
+    sizes = sorted({max(1, round(s / UNIT_S)) for s in steps_s}, reverse=True)
+    need = math.ceil(round(seconds / UNIT_S, 6))
     reach = need + sizes[-1]
     best: list[list[int] | None] = [[]] + [None] * reach
     for total in range(1, reach + 1):
@@ -28,4 +30,15 @@ def presses_for(seconds: float, steps_s: Sequence[float]) -> list[float]:
             shortest, size = min(known, key=lambda pair: len(pair[0]))
             best[total] = [*shortest, size]
     found = next(b for b in best[need:] if b is not None)
-    return [size * unit for size in sorted(found, reverse=True)]
+    return [size * UNIT_S for size in sorted(found, reverse=True)]
+
+
+@lru_cache(maxsize=32)
+def lengths_of(steps_s: tuple[float, ...], least_s: float, longest_s: float) -> tuple[float, ...]:
+    """Return nought and every sum of a lamp's steps that an exposure may last, in order."""
+    sizes = {max(1, round(s / UNIT_S)) for s in steps_s}
+    sums = {0}
+    for total in range(1, int(longest_s / UNIT_S) + 1):
+        if any(total - size in sums for size in sizes):
+            sums.add(total)
+    return tuple(n * UNIT_S for n in sorted(sums) if n == 0 or n * UNIT_S >= least_s)

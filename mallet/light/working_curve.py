@@ -3,10 +3,17 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
 from mallet.terms.case import Mass
-from mallet.terms.errors import InputError
+from mallet.terms.errors import InputError, Problem
+from mallet.terms.table import read_table
+
+# ISO 4049 counts half of the length that is left after scraping.
+SCRAPED_SHARE = 0.5
 
 
 @dataclass(frozen=True)
@@ -33,6 +40,68 @@ class WorkingCurve:
         return self.penetration_depth_mm * math.log(exposure_j_cm2 / self.critical_exposure_j_cm2)
 
 
+@dataclass(frozen=True)
+class DepthReading:
+    """A depth of cure (mm) under an exposure at the surface (J/cm2)."""
+
+    exposure_j_cm2: float
+    depth_mm: float
+
+
+@dataclass(frozen=True)
+class CurveFit:
+    """A fitted curve and how far each reading lies off it (mm), in the readings' order."""
+
+    curve: WorkingCurve
+    residuals_mm: tuple[float, ...]
+
+
 def curve_of(mass: Mass) -> WorkingCurve:
     """Return the working curve of a mass on the shelf."""
     return WorkingCurve(mass.penetration_depth_mm, mass.critical_exposure_j_cm2)
+
+
+def scraped(exposure_j_cm2: float, length_mm: float) -> DepthReading:
+    """Return the depth of cure that ISO 4049 makes of a scraped length: half of it."""
+    return DepthReading(exposure_j_cm2, SCRAPED_SHARE * length_mm)
+
+
+def fit_curve(readings: Sequence[DepthReading], path: str = "readings") -> CurveFit:
+    """Return the curve that meets depths of cure with the least squares of depth over ln exposure.
+
+    Raises InputError for fewer than two exposures, or depths that do not grow with exposure.
+    """
+    exposures = sorted({r.exposure_j_cm2 for r in readings})
+    if len(exposures) < 2:
+        raise InputError(Problem(path, f"{len(exposures)} exposure", "depths at two exposures or more"))
+    logs = np.log([r.exposure_j_cm2 for r in readings])
+    depths = np.array([r.depth_mm for r in readings])
+    dp, offset = np.polyfit(logs, depths, 1)
+    if dp <= 0:
+        raise InputError(Problem(path, f"a slope of {dp:.2f} mm", "depths that grow with exposure"))
+    curve = WorkingCurve(float(dp), math.exp(-offset / dp))
+    off = depths - (dp * logs + offset)
+    return CurveFit(curve, tuple(float(r) for r in off))
+
+
+def read_depths_csv(text: str) -> list[DepthReading]:
+    """Return depths of cure from CSV with columns exposure_j_cm2, depth_mm and maybe method.
+
+    `method` is `scraped` for lengths as ISO 4049 measures them, of which half counts; nothing or
+    `depth` for depths. Raises InputError with one problem a bad row.
+    """
+    columns = {"exposure_j_cm2": (0.01, 500.0), "depth_mm": (0.05, 20.0)}
+    rows, problems = read_table(text, columns, ["method"])
+    problems += [
+        row.problem("method", "scraped, depth, or nothing")
+        for row in rows
+        if row.texts["method"] not in ("scraped", "depth", "")
+    ]
+    if problems:
+        raise InputError(*problems)
+    return [
+        (scraped if row.texts["method"] == "scraped" else DepthReading)(
+            row.numbers["exposure_j_cm2"], row.numbers["depth_mm"]
+        )
+        for row in rows
+    ]

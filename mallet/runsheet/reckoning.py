@@ -22,6 +22,7 @@ SCHOOL_RULES = {
     "oblique": ("composite.gingival_lift_mm", "composite.enamel_layer_mm"),
     "horizontal": (),
 }
+THROUGH_TOOTH = ["light.enamel_attenuation_per_mm", "light.dentin_attenuation_per_mm"]
 
 
 @dataclass(frozen=True)
@@ -66,6 +67,8 @@ def _light(s: Settled, sums: Totals) -> Figure:
         acting.append("light.least_exposure_s")
     if s.build.limit_mm < s.build.asked_mm:
         acting.append("light.longest_exposure_s")
+    if any(aim.is_side for c in s.build.cured for aim in c.lit.aims):
+        acting += THROUGH_TOOTH
     return Figure(
         id="light_seconds",
         title="Under the light",
@@ -78,6 +81,7 @@ def _light(s: Settled, sums: Totals) -> Figure:
         ),
         rules=s.rules.uses(*acting),
         inputs=[*_box_inputs(s), *_light_inputs(s), *_mass_inputs(s)],
+        steps=[step.id for step in s.steps if step.light],
     )
 
 
@@ -88,24 +92,32 @@ def weakest_of(build: Build) -> Cured:
 
 def _weakest(s: Settled) -> Figure:
     worst = weakest_of(s.build)
+    order = 1 + next(i for i, cured in enumerate(s.build.cured) if cured is worst)
     _, y, z = worst.lit.points[0]
-    depth = worst.lit.aims[0].tip.centre[2] - z
+    above = [aim.tip.centre[2] for aim in worst.lit.aims if not aim.is_side]
+    where = f"{above[0] - z:.1f} mm below the tip" if above else "lit from the side"
+    sent = " and ".join(
+        f"{light:.0f} mW/cm\u00b2 for {seconds:g} s"
+        for light, seconds in zip(worst.lit.irradiance_mw_cm2[0], worst.exposed.seconds, strict=True)
+    )
     side = "facial" if y > 0 else "lingual"
+    through = THROUGH_TOOTH if any(aim.is_side for aim in worst.lit.aims) else []
     ratio = worst.worst_dose_j_cm2 / worst.need.dose_j_cm2
     return Figure(
         id="weakest_point",
         title="Weakest point",
         value=math.floor(ratio * 100) / 100,
         unit="\u00d7 need",
-        detail=f"{worst.portion.name}, {side}, {depth:.1f} mm below the tip",
+        detail=f"{worst.portion.name}, {side}, {where}",
         how=(
-            f"Planar irradiance of {worst.lit.weakest_mw_cm2:.0f} mW/cm\u00b2 for {worst.seconds_each:g} s is"
+            f"Planar irradiance of {sent} is"
             f" {worst.worst_dose_j_cm2:.2f} J/cm\u00b2; needed {worst.need.dose_j_cm2:.2f}. Rays from the tip,"
             " blocked by tooth, metal band and neighbours, weakened in the mass; walls reflect nothing,"
             " so this is a lower bound."
         ),
-        rules=s.rules.uses("light.conversion_factor"),
+        rules=s.rules.uses("light.conversion_factor", *through),
         inputs=[*_box_inputs(s), *_light_inputs(s), *_mass_inputs(s)],
+        steps=[step.id for step in s.steps if step.light and step.increment == order],
     )
 
 
@@ -131,6 +143,7 @@ def _increments(s: Settled) -> Figure:
             *[_input(s.case, f"masses[{i}].max_increment_mm", "mm") for i in range(len(s.case.masses))],
             _input(s.case, "school.layering", ""),
         ],
+        steps=[step.id for step in s.steps if step.increment and not step.light],
     )
 
 

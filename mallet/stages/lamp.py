@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from mallet.light.beam import Beam
+from mallet.light.eye import direct_seconds, reflected_seconds
 from mallet.rulebook import Rulebook
-from mallet.terms.plan import Check, StageResult
+from mallet.terms.plan import Caution, Check, StageResult
 from mallet.terms.reasons import refuse, warn
 
 
-def judge_lamp(beam: Beam, rules: Rulebook) -> StageResult:
-    """Return the checks of a lamp; raise NotFeasible for one under the minimum output."""
+def judge_lamp(beam: Beam, peak_nm: float | None, rules: Rulebook) -> StageResult:
+    """Return the checks of a lamp, strongest at a wavelength; raise NotFeasible for one under the
+    minimum output."""
     given = round(beam.contact_mw_cm2, 1)
     least = rules.value("light.minimum_output_mw_cm2")
     if given < least:
@@ -17,7 +19,7 @@ def judge_lamp(beam: Beam, rules: Rulebook) -> StageResult:
         raise refuse("light.too_weak", nearest, given=given, needed=least)
     adequate = rules.value("light.adequate_output_mw_cm2")
     use = rules.use("light.adequate_output_mw_cm2")
-    cautions = [warn("caution", "light.eye", "ICNIRP 2013 (from memory)")]
+    cautions = [_eye(beam, peak_nm or rules.value("light.peak_nm"), rules)]
     if given < adequate:
         cautions.append(warn("caution", "light.weak", use.citation, given=given))
     check = Check(
@@ -33,3 +35,17 @@ def judge_lamp(beam: Beam, rules: Rulebook) -> StageResult:
         rules=rules.uses("light.minimum_output_mw_cm2", "light.adequate_output_mw_cm2"),
     )
     return StageResult(checks=[check], cautions=cautions)
+
+
+def _eye(beam: Beam, peak_nm: float, rules: Rulebook) -> Caution:
+    dose = rules.use("light.eye_dose_j_m2_sr")
+    sent_back = 1 - rules.value("light.dentin_absorbed_share")
+    caution = warn(
+        "caution",
+        "light.eye",
+        dose.citation,
+        direct_s=direct_seconds(beam, peak_nm, dose.value),
+        reflected_s=reflected_seconds(beam, peak_nm, dose.value, 0.0, sent_back),
+    )
+    acting = rules.uses("light.eye_dose_j_m2_sr", "light.peak_nm", "light.dentin_absorbed_share")
+    return caution.model_copy(update={"rules": acting})

@@ -98,6 +98,7 @@ class Light(Strict):
     name: str | None = None
     tip_diameter_mm: Annotated[float, Field(ge=3, le=20)]
     tip_distance_mm: Annotated[float, Field(ge=0, le=20)] | None = None
+    peak_nm: Annotated[float, Field(ge=400, le=500)] | None = None
     time_steps_s: list[Annotated[float, Field(gt=0, le=120)]] = Field(min_length=1, max_length=12)
     readings: list[Reading] = Field(min_length=1, max_length=500)
 
@@ -119,6 +120,7 @@ class Mass(Strict):
     density_g_cm3: Annotated[float, Field(ge=1, le=4)]
     modulus_gpa: Annotated[float, Field(ge=0.5, le=40)]
     maker: Maker | None = None
+    lot: str | None = Field(default=None, max_length=40)
 
 
 class Case(Strict):

@@ -49,7 +49,7 @@ class InputUse(Piece):
 
 
 class Figure(Piece):
-    """A number for the user, with the rules and inputs that made it."""
+    """A number for the user, with the rules and inputs that made it, and the steps that it stands for."""
 
     id: str
     title: str
@@ -59,6 +59,7 @@ class Figure(Piece):
     how: str
     rules: list[RuleUse]
     inputs: list[InputUse]
+    steps: list[str] = []
 
 
 class Decision(Piece):
@@ -89,6 +90,7 @@ class Caution(Piece):
     params: dict[str, Any]
     text: str
     authority: str
+    rules: list[RuleUse] = []
 
 
 class Assumption(Piece):
@@ -112,6 +114,7 @@ class Within(Piece):
 
     step: str
     seconds: float
+    rule: RuleUse | None = None
 
 
 class Wet(Piece):
@@ -185,6 +188,7 @@ class Increment(Piece):
     id: str
     name: str
     mass: str
+    lot: str | None = None
     role: str
     volume_mm3: float
     mass_g: float

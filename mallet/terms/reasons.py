@@ -64,7 +64,11 @@ TEXTS: dict[str, str] = {
         "{given_mm:.1f} mm of dentin is said to be left over the pulp, but this cavity comes within"
         " {estimated_mm:.1f} mm of the handbook pulp: measure again."
     ),
-    "light.eye": "Orange shield for everyone who can see the tip; never look into the beam.",
+    "light.eye": (
+        "Orange shield for everyone who can see the tip; never look into the beam. Without one an eye has"
+        " had its day's share of blue light after {direct_s:.0f} s of the tip, or {reflected_s:.0f} s of a"
+        " tooth lit from close by."
+    ),
     "light.weak": "The lamp gives {given:.0f} mW/cm2 at contact: usable, but watch it.",
     "light.too_weak": (
         "The lamp gives {given:.0f} mW/cm2 at contact; a source under {needed:.0f} mW/cm2 is not to be used."

@@ -101,7 +101,7 @@ def levels_cured(
     neighbours, _ = place_neighbours(read, cavity, rules)
     bands, _ = fit_matrix(cavity, neighbours, rules)
     beam = Beam(4.5, 1150.0 * beam_scale, exponent)
-    around = surroundings(cavity, bands, [n.solid for n in neighbours], beam)
+    around = surroundings(cavity, bands, [n.solid for n in neighbours], beam, rules)
     rest, portions = cavity.filling, []
     for i, level in enumerate([*levels, None]):
         piece, rest = rest.split(below(level).solid) if level is not None else (rest, rest)
@@ -112,7 +112,7 @@ def levels_cured(
 def around_of(worked: Worked) -> Surroundings:
     """Return what stands around a worked case, as the plan saw it."""
     neighbours = [n.solid for n in worked.neighbours]
-    return surroundings(worked.cavity, worked.bands, neighbours, worked.beam)
+    return surroundings(worked.cavity, worked.bands, neighbours, worked.beam, load_rulebook())
 
 
 def upright_box(height_mm: float) -> dict[str, Any]:

@@ -2,25 +2,36 @@
 
 import itertools
 import math
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from manifold3d import Manifold
 from scipy.integrate import quad
 
+from mallet.cavity.preparation import shell_solid
 from mallet.cavity.rays import Scene
 from mallet.cavity.solids import skin
 from mallet.light.beam import Beam, fit_beam, read_readings_csv
-from mallet.light.field import Filling, Tip, irradiance_mw_cm2
+from mallet.light.field import Filling, Tip, axes_of, irradiance_mw_cm2
 from mallet.light.presses import presses_for
-from mallet.light.working_curve import WorkingCurve
-from mallet.plan import work
+from mallet.light.working_curve import (
+    DepthReading,
+    WorkingCurve,
+    fit_curve,
+    read_depths_csv,
+    scraped,
+)
+from mallet.plan import plan, work
+from mallet.rulebook import load_rulebook
+from mallet.stages.build.composite import cure_portions, surroundings
 from mallet.terms.case import Reading, read_case
 from mallet.terms.errors import InputError
-from tests.core.conftest import first_case
+from mallet.terms.plan import NoPlan
+from tests.core.conftest import first_case, with_values
 
 NOTHING = Scene()
 
@@ -70,6 +81,14 @@ def test_sampler_meets_the_slab_integral(n: int, value: float) -> None:
         0
     ]
     assert sampled == pytest.approx(exact, rel=1e-2)
+
+
+def test_a_wall_blocks_only_before_the_tip() -> None:
+    wall = Scene(Manifold.cube([40, 40, 0.1], True).translate([0, 0, 2]))
+    point, beam = np.zeros((1, 3)), Beam(4.5, 1000.0, 1.0)
+    before, behind = (irradiance_mw_cm2(point, Tip((0, 0, z), beam), wall)[0] for z in (1.5, 5.0))
+    assert before == pytest.approx(beam.on_axis_mw_cm2(1.5), rel=5e-3)
+    assert behind == 0
 
 
 @given(m=st.floats(300, 3000), n=st.floats(0.3, 12), diameter=st.floats(6, 13))
@@ -137,6 +156,59 @@ def test_working_curve_doubles_by_the_published_step() -> None:
         curve.cure_depth_mm(-1.0)
 
 
+@given(
+    dp=st.floats(0.5, 4),
+    ec=st.floats(0.05, 5),
+    times=st.lists(st.floats(1.5, 40), min_size=2, max_size=6, unique=True),
+)
+@settings(max_examples=60, deadline=None)
+def test_depths_of_cure_recover_a_working_curve(dp: float, ec: float, times: list[float]) -> None:
+    """Readings made by a known curve; scraped lengths are twice the depth (ISO 4049)."""
+    assume(max(times) > 1.05 * min(times))
+    true = WorkingCurve(dp, ec)
+    readings = [scraped(ec * t, 2 * true.cure_depth_mm(ec * t)) for t in times]
+    fit = fit_curve(readings)
+    assert fit.curve.penetration_depth_mm == pytest.approx(dp, rel=1e-6)
+    assert fit.curve.critical_exposure_j_cm2 == pytest.approx(ec, rel=1e-6)
+    assert max(map(abs, fit.residuals_mm)) < 1e-6
+
+
+def test_depths_that_tell_no_curve_are_refused() -> None:
+    with pytest.raises(InputError, match="readings: got 1 exposure, allowed depths at two exposures"):
+        fit_curve([DepthReading(8.0, 2.0), DepthReading(8.0, 2.1)])
+    with pytest.raises(InputError, match=r"got a slope of -0\.\d+ mm, allowed depths that grow"):
+        fit_curve([DepthReading(4.0, 2.5), DepthReading(16.0, 2.0)])
+    text = "exposure_j_cm2,depth_mm,method\n8,2.0,\n16,4.6,scraped\nnone,2,\n24,-1,\n24,3,guess\n"
+    with pytest.raises(InputError) as caught:
+        read_depths_csv(text)
+    assert [p.path for p in caught.value.problems] == [
+        "line 4, exposure_j_cm2",
+        "line 5, depth_mm",
+        "line 6, method",
+    ]
+    good = read_depths_csv(text.split("none")[0])
+    assert good == [DepthReading(8.0, 2.0), DepthReading(16.0, 2.3)]
+
+
+@pytest.mark.parametrize("towards", [(0.0, 1.0, 0.0), (0.0, -1.0, 0.0), (0.6, 0.0, 0.8), (-1.0, 0.0, 0.0)])
+def test_the_field_turns_with_the_lamp(towards: tuple[float, float, float]) -> None:
+    """Lamp, wall and mass turned alike light the same, up to how finely the disc is cut."""
+    turn = axes_of(towards).T
+    wall = Manifold.cube([6, 1.5, 3]).translate([-3, 0.8, 1])
+    mass = Manifold.cube([3, 3, 2], True).translate([0, 0, 0.9])
+    points = np.array([[0.0, 0.0, 0.0], [0.7, -0.4, 0.3], [-1.0, 0.6, 0.1]])
+    beam, centre = Beam(4.5, 1000.0, 2.3), np.array([0.5, 0.2, 5.0])
+    straight = irradiance_mw_cm2(points, Tip(tuple(centre), beam), Scene(wall), [Filling(Scene(mass), 0.7)])
+    affine = np.column_stack([turn, np.zeros(3)])
+    turned = irradiance_mw_cm2(
+        points @ turn.T,
+        Tip(tuple(turn @ centre), beam, towards),
+        Scene(wall.transform(affine)),
+        [Filling(Scene(mass.transform(affine)), 0.7)],
+    )
+    assert turned == pytest.approx(straight, rel=4e-3)
+
+
 def crossings(triangles: np.ndarray, origin: np.ndarray, ends: np.ndarray) -> np.ndarray:
     """Return, per segment, the crossing shares (0-1) with triangles, NaN for none (Moeller-Trumbore)."""
     edge1, edge2 = triangles[:, 1] - triangles[:, 0], triangles[:, 2] - triangles[:, 0]
@@ -153,42 +225,103 @@ def crossings(triangles: np.ndarray, origin: np.ndarray, ends: np.ndarray) -> np
     return np.where(hit, t, np.nan) * np.sign(det), hit
 
 
-def brute_force(worked: Any, order: int, index: int) -> float:
+def brute_force(worked: Any, order: int, index: int, name: str = "occlusal") -> float:
     """Return irradiance at a point by plain numpy: jittered tip points, every triangle tried."""
     cured = worked.build.cured[order]
-    point, tip = cured.lit.points[index], cured.lit.aims[0].tip
-    blockers = [worked.cavity.remaining_tooth, *(b.solid.solid for b in worked.bands)]
-    blockers += [n.solid for n in worked.neighbours]
+    point = cured.lit.points[index]
+    aim = next(aim for aim in cured.lit.aims if aim.name == name)
+    tip, beside = aim.tip, [n.solid for n in worked.neighbours]
+    metal = [b.solid.solid for b in worked.bands if b.is_metal]
+    tooth = worked.cavity.remaining_tooth
     placed = Manifold()
     for earlier in worked.build.cured[: order + 1]:
         placed = placed + earlier.portion.solid
+    media = [(skin(placed).corners, 1 / cured.mass.penetration_depth_mm)]
+    if aim.is_side:
+        rules = load_rulebook()
+        enamel = rules.value("light.enamel_attenuation_per_mm")
+        dentin = rules.value("light.dentin_attenuation_per_mm")
+        inner = shell_solid(worked.cavity.tooth, rules, "dentin").solid
+        media += [(skin(tooth - inner).corners, enamel), (skin(tooth ^ inner).corners, dentin)]
+    blockers = [*metal, *beside] if aim.is_side else [tooth, *metal, *beside]
     walls = np.concatenate([skin(s).corners for s in blockers])
-    r, centre = tip.beam.radius_mm, np.array(tip.centre)
-    rim = np.array([r, r, 0.0])
-    low, high = np.minimum(point, centre - rim), np.maximum(point, centre + rim)
+    r, centre, axis = tip.beam.radius_mm, np.array(tip.centre), np.array(tip.towards)
+    low, high = np.minimum(point, centre - r), np.maximum(point, centre + r)
     walls = walls[((walls.max(axis=1) > low) & (walls.min(axis=1) < high)).all(axis=1)]
-    mass = skin(placed).corners
     rings, around = 120, 180
     draw = np.random.default_rng(7)
     r2 = (np.arange(rings)[:, None] + draw.random((rings, around))) / rings
     angle = 2 * np.pi * (np.arange(around)[None] + draw.random((rings, around))) / around
-    out = r * np.sqrt(r2)
-    ends = np.stack([out * np.cos(angle), out * np.sin(angle), np.zeros_like(out)], -1).reshape(-1, 3)
-    ends = ends + centre
+    u = np.roll(axis, 1)
+    flat = (np.cos(angle)[..., None] * u + np.sin(angle)[..., None] * np.cross(axis, u)).reshape(-1, 3)
+    ends = centre + r * np.sqrt(r2).reshape(-1, 1) * flat
     total = 0.0
     for some in np.array_split(ends, 120):
         _, hit = crossings(walls, point, some)
         open_way = ~hit.any(axis=1)
-        signed, _ = crossings(mass, point, some)
         span = np.linalg.norm(some - point, axis=1)
-        # Leaving adds its distance, entering takes it away: what is left is the way inside.
-        inside = np.abs(np.nansum(signed, axis=1)) * span
-        cosine = (some[:, 2] - point[2]) / span
+        through = np.zeros(len(some))
+        for corners, attenuation in media:
+            signed, _ = crossings(corners, point, some)
+            # Leaving adds its distance, entering takes it away: what is left is the way inside.
+            through += attenuation * np.abs(np.nansum(signed, axis=1)) * span
+        cosine = (some - point) @ axis / span
         n, m = tip.beam.exponent, tip.beam.contact_mw_cm2
         radiance = m * (n + 1) / (2 * np.pi) * cosine ** (n - 1)
-        weight = radiance * cosine**2 / span**2 * np.exp(-inside / cured.mass.penetration_depth_mm)
+        weight = radiance * cosine**2 / span**2 * np.exp(-through)
         total += float(weight[open_way].sum())
     return total * np.pi * tip.beam.radius_mm**2 / (rings * around)
+
+
+def behind_a_clear_band() -> dict[str, Any]:
+    """Return a deep box filled in bulk, whose neighbour is rotated so that the band is clear."""
+    return with_values(
+        first_case(),
+        preparation__parts__1__height_mm=7.5,
+        school__layering="horizontal",
+        neighbours__mesial__rotated=True,
+        masses__0__max_increment_mm=5.0,
+        masses__0__penetration_depth_mm=2.0,
+    )
+
+
+@pytest.mark.parametrize("name", ["occlusal", "facial", "lingual"])
+def test_light_from_the_side_meets_an_independent_sampler(name: str) -> None:
+    worked = work(read_case(behind_a_clear_band()))
+    cured = worked.build.cured[0]
+    at = next(i for i, aim in enumerate(cured.lit.aims) if aim.name == name)
+    assert cured.lit.irradiance_mw_cm2[0, at] == pytest.approx(brute_force(worked, 0, 0, name), rel=0.02)
+
+
+@pytest.mark.parametrize("steps", [[60], [15], [7, 40]])
+def test_a_lamp_with_odd_steps_gets_a_plan_or_a_reason(steps: list[float]) -> None:
+    made = plan(read_case(with_values(behind_a_clear_band(), light__time_steps_s=steps)))
+    if isinstance(made, NoPlan):
+        assert made.requirement.text
+        return
+    for one in made.increments:
+        assert one.dose_at_worst_point_j_cm2 >= one.dose_needed_j_cm2
+        assert all(set(e.presses) <= set(steps) for e in one.exposures)
+
+
+def test_three_sides_are_shorter_than_one_in_a_deep_box_and_metal_shuts_them() -> None:
+    worked = work(read_case(behind_a_clear_band()))
+    cured = worked.build.cured[0]
+    assert [aim.name for aim in cured.lit.aims] == ["occlusal", "facial", "lingual"]
+    rules = load_rulebook()
+    beside = [n.solid for n in worked.neighbours]
+    around = surroundings(worked.cavity, worked.bands, beside, worked.beam, rules)
+    only_above = replace(around, tooth=())
+    portions = worked.build.layering.portions
+    alone = cure_portions(worked.case, worked.cavity, portions, only_above, worked.beam, rules)[0]
+    assert [aim.name for aim in alone.lit.aims] == ["occlusal"]
+    assert cured.seconds < alone.seconds
+    assert cured.worst_dose_j_cm2 >= cured.need.dose_j_cm2
+    cited = {use.rule for use in worked.plan.figures[0].rules}
+    assert {"light.enamel_attenuation_per_mm", "light.dentin_attenuation_per_mm"} <= cited
+    metal = with_values(behind_a_clear_band(), neighbours__mesial__rotated=False)
+    for one in work(read_case(metal)).build.cured:
+        assert [aim.name for aim in one.lit.aims] == ["occlusal"]
 
 
 @pytest.mark.parametrize("order", [0, 4, 5])

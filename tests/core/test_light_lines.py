@@ -8,6 +8,7 @@ from mallet.cavity.rays import Scene
 from mallet.light.field import Filling, irradiance_mw_cm2
 from mallet.light_lines import light_lines
 from mallet.plan import Worked, work
+from mallet.rulebook import load_rulebook
 from mallet.stages.build.composite import surroundings
 from mallet.terms.case import read_case
 from mallet.terms.plan import LightLine
@@ -27,7 +28,9 @@ def in_the_tooth(line: LightLine, worked: Worked) -> np.ndarray:
 @pytest.mark.parametrize("school", ["wall_first", "horizontal"])
 def test_the_dose_on_a_line_is_what_the_line_says(school: str) -> None:
     worked = work(read_case(with_values(first_case(), school__layering=school)))
-    around = surroundings(worked.cavity, worked.bands, [n.solid for n in worked.neighbours], worked.beam)
+    around = surroundings(
+        worked.cavity, worked.bands, [n.solid for n in worked.neighbours], worked.beam, load_rulebook()
+    )
     lines = light_lines(worked)
     assert {line.view for line in lines} == {"section", "across_mesial"}
     assert {line.order for line in lines} == set(range(1, len(worked.build.cured) + 1))
@@ -42,6 +45,6 @@ def test_the_dose_on_a_line_is_what_the_line_says(school: str) -> None:
             assert placed[-1].scene.contains(points[1:-1]).mean() > 0.9
             (aim,) = cured.lit.aims
             light = irradiance_mw_cm2(points, aim.tip, around.blockers, placed)
-            times = light * cured.seconds_each / 1000 / cured.need.dose_j_cm2
+            times = light * cured.exposed.seconds[0] / 1000 / cured.need.dose_j_cm2
             # Straight lines between the points of a grid, few rays: a tenth either way, most of them.
             assert np.mean(np.abs(times / line.times_need - 1) < 0.1) > 0.9, (line.view, order, times)

@@ -85,32 +85,28 @@ class TestScene:
         points = np.array([[1.5, 0, 0], [0, 0, 0], [3, 0, 0], [0, 0, -1.5], [0, 0, -3.0]])
         assert Scene(hollow).contains(points).tolist() == [True, False, False, True, False]
 
-    def test_length_inside_counts_every_stretch(self) -> None:
+    def test_every_stretch_of_a_hollow_block_is_told(self) -> None:
         hollow = Scene(Manifold.cube([4, 4, 4], True) - Manifold.cube([2, 2, 2], True))
-        starts = np.array([[0.1, 0.2, -5.0], [0.1, 0.2, -1.5], [0.1, 0.2, 0.0], [0.1, 0.2, 5.0]])
-        lengths = np.full(4, 20.0)
-        found = hollow.length_inside(starts, np.repeat(UP, 4, axis=0), lengths)
-        assert found == pytest.approx([2.0, 1.5, 1.0, 0.0], abs=1e-3)
+        enter, leave = hollow.stretches(np.array([[0.1, 0.2, -5.0], [1.5, 0.2, -5.0], [0, 3, -5]]), UP[0])
+        assert enter == pytest.approx([3, 6, 3])
+        assert leave == pytest.approx([4, 7, 7])
 
-    def test_length_inside_ends_with_the_ray(self) -> None:
+    def test_a_ray_along_edges_and_corners_enters_as_often_as_it_leaves(self) -> None:
+        """Both faces at an edge, or all at a corner, share one crossing: straight up through the
+        diagonals, edges and corners of a cube's faces the way inside is all or nothing."""
         cube = Scene(Manifold.cube([4, 4, 4], True))
-        starts = np.array([[0.1, 0.2, 0.0], [0.1, 0.2, -3.0]])
-        found = cube.length_inside(starts, np.repeat(UP, 2, axis=0), np.array([0.7, 2.2]))
-        assert found == pytest.approx([0.7, 1.2], abs=1e-3)
+        across = np.linspace(-2, 2, 9)
+        starts = np.array([[x, y, -5.0] for x in across for y in across])
+        for start in starts:
+            enter, leave = cube.stretches(start[None], UP[0])
+            assert (leave - enter).tolist() in ([], [4.0])
+            assert len(enter) == 1 or (np.abs(start[:2]) == 2).any()
 
-    def test_blocked_only_within_its_length(self) -> None:
-        wall = Scene(Manifold.cube([4, 4, 0.1], True).translate([0, 0, 2]))
-        starts = np.tile([0.1, 0.2, 0.0], (3, 1))
-        directions = np.vstack([UP, UP, -UP])
-        assert wall.blocked(starts, directions, np.array([1.0, 5.0, 5.0])).tolist() == [False, True, False]
-
-    def test_an_empty_scene_blocks_nothing(self) -> None:
+    def test_an_empty_scene_holds_nothing(self) -> None:
         nothing, starts = Scene(), np.zeros((2, 3))
-        directions = np.repeat(UP, 2, axis=0)
-        assert not nothing.blocked(starts, directions, np.ones(2)).any()
         assert not nothing.contains(starts).any()
-        assert nothing.length_inside(starts, directions, np.ones(2)).tolist() == [0, 0]
-        assert np.isinf(nothing.first_hit(starts, directions)[0]).all()
+        assert np.isinf(nothing.first_hit(starts, np.repeat(UP, 2, axis=0))).all()
+        assert len(nothing.stretches(starts, UP[0])[0]) == 0
 
 
 @given(a=st.floats(0.5, 5), b=st.floats(0.5, 5), c=st.floats(0.5, 5), turn=st.floats(0, 90))

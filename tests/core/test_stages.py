@@ -88,18 +88,18 @@ class TestPrepare:
 class TestLamp:
     def test_a_weak_lamp_warns_and_a_weaker_one_stops(self, book: Rulebook) -> None:
         """233 and 300 mW/cm2 (Rueggeberg 1994; Fan 2002, from memory)."""
-        fine, weak = (judge_lamp(Beam(4.5, m, 2.0), book) for m in (1000.0, 260.0))
+        fine, weak = (judge_lamp(Beam(4.5, m, 2.0), None, book) for m in (1000.0, 260.0))
         assert [c.verdict for c in fine.checks] == ["pass"]
         assert [c.verdict for c in weak.checks] == ["caution"]
         assert "light.weak" in {c.code for c in weak.cautions}
         assert "light.eye" in {c.code for c in fine.cautions}
         with pytest.raises(NotFeasible, match="under 233"):
-            judge_lamp(Beam(4.5, 232.0, 2.0), book)
+            judge_lamp(Beam(4.5, 232.0, 2.0), None, book)
 
     def test_the_house_may_be_stricter(self, book: Rulebook) -> None:
         strict = book.with_house({"light.minimum_output_mw_cm2": 500.0})
         with pytest.raises(NotFeasible, match="under 500"):
-            judge_lamp(Beam(4.5, 480.0, 2.0), strict)
+            judge_lamp(Beam(4.5, 480.0, 2.0), None, strict)
 
 
 class TestBond:

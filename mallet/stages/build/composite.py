@@ -3,20 +3,31 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from manifold3d import Manifold
 from numpy.typing import NDArray
 
 from mallet.cavity.measures import Contacts, contacts_of, least_width_mm, longest_vertical_mm
-from mallet.cavity.preparation import SIGN, Cavity
+from mallet.cavity.preparation import SIGN, Cavity, shell_solid
 from mallet.cavity.rays import Scene
 from mallet.cavity.solids import joined
 from mallet.light.beam import Beam
-from mallet.light.cure import Lit, Need, aims_over, deep_points, dimmest, need_of
-from mallet.light.field import Filling
+from mallet.light.cure import (
+    Aim,
+    Lit,
+    Need,
+    aims_over,
+    deep_points,
+    dimmest,
+    least_from_sides,
+    need_of,
+    side_aims,
+)
+from mallet.light.field import FINE, Filling, Grain, irradiance_mw_cm2
 from mallet.light.presses import presses_for
+from mallet.light.program import Program
 from mallet.light.working_curve import curve_of
 from mallet.rulebook import Rulebook
 from mallet.stages.bond import FilmCure
@@ -29,15 +40,26 @@ from mallet.terms.reasons import refuse, say
 Floats = NDArray[np.float64]
 THINNER = 0.82
 MARGIN = 1.03
+TOOTH_CONTRAST = 0.2
 
 
 @dataclass(frozen=True)
 class Surroundings:
-    """What stands around the filling: what blocks rays, and the heights a tip can rest on (N, 3)."""
+    """What stands around the filling: what blocks rays from occlusal, what a tip can rest on (N, 3), and
+    the bands. From the side the tooth lets some light through; there only metal and neighbours block."""
 
     blockers: Scene
     skyline: Floats
     banded: list[tuple[float, float]]
+    beside: Scene
+    tooth: tuple[Filling, ...]
+
+    def field(self, points: Floats, aim: Aim, placed: Sequence[Filling], grain: Grain = FINE) -> Floats:
+        """Return irradiance (N,) at points from an aim, through what is placed."""
+        if aim.is_side:
+            finer = replace(grain, contrast=TOOTH_CONTRAST)
+            return irradiance_mw_cm2(points, aim.tip, self.beside, [*placed, *self.tooth], finer)
+        return irradiance_mw_cm2(points, aim.tip, self.blockers, placed, grain)
 
 
 @dataclass(frozen=True)
@@ -45,26 +67,22 @@ class Cured:
     """One portion with everything that is known of its cure."""
 
     portion: Portion
+    inside: Scene
     mass: Mass
     contacts: Contacts
     thickness_mm: float
     least_width_mm: float
     lit: Lit
     need: Need
-    presses: list[float]
-
-    @property
-    def seconds_each(self) -> float:
-        """Return the seconds of one exposure; every aim gets as many."""
-        return sum(self.presses)
+    exposed: Program
 
     @property
     def seconds(self) -> float:
-        return self.seconds_each * len(self.lit.aims)
+        return sum(self.exposed.seconds)
 
     @property
     def worst_dose_j_cm2(self) -> float:
-        return self.lit.weakest_mw_cm2 * self.seconds_each / 1000
+        return float(self.lit.irradiance_mw_cm2[0] @ np.array(self.exposed.seconds)) / 1000
 
 
 @dataclass(frozen=True)
@@ -89,7 +107,9 @@ def build_composite(case: Case, cavity: Cavity, around: Surroundings, beam: Beam
     while True:
         layering = layer(case.school.layering, cavity, limit, rules)
         cured = cure_portions(case, cavity, layering.portions, around, beam, rules)
-        slow = [c for c in cured if c.need.seconds_by_dose > longest + 1e-9 or c.seconds_each > longest]
+        slow = [
+            c for c in cured if max(c.exposed.least_s) > longest + 1e-9 or max(c.exposed.seconds) > longest
+        ]
         if not slow:
             break
         worst = max(slow, key=lambda c: c.need.seconds)
@@ -124,17 +144,18 @@ def cure_portions(
         placed.append(Filling(inside, curve_of(mass).attenuation_per_mm))
         contacts = contacts_of(portion.solid, tags, cavity.outer.tag, around.banded, earlier)
         points = deep_points(contacts, inside)
-        lit, need, presses = _least_seconds(portion, mass, points, placed, case, around, beam, rules)
+        lit, need, exposed = _least_seconds(portion, mass, points, placed, case, around, beam, rules)
         cured.append(
             Cured(
                 portion=portion,
+                inside=inside,
                 mass=mass,
                 contacts=contacts,
                 thickness_mm=longest_vertical_mm(portion.solid, inside),
                 least_width_mm=least_width_mm(portion.solid),
                 lit=lit,
                 need=need,
-                presses=presses,
+                exposed=exposed,
             )
         )
     return cured
@@ -149,19 +170,54 @@ def _least_seconds(
     around: Surroundings,
     beam: Beam,
     rules: Rulebook,
-) -> tuple[Lit, Need, list[float]]:
+) -> tuple[Lit, Need, Program]:
     """Return the shortest way to light a portion at its points (N, 3), itself the last one placed."""
-    best = None
-    for aims in aims_over(points, around.skyline, beam, case.light.tip_distance_mm):
+    distance, steps_s = case.light.tip_distance_mm, case.light.time_steps_s
+    ways: list[tuple[Lit, Need, Program]] = []
+    longest = rules.value("light.longest_exposure_s")
+
+    def cost(way: tuple[Lit, Need, Program]) -> tuple[bool, float]:
+        return max(way[2].seconds) > longest, sum(way[2].seconds)
+
+    from_above = aims_over(points, around.skyline, beam, distance)
+    for aims in from_above:
         lit = dimmest(points, aims, around.blockers, placed, rules)
         need = need_of(mass, lit.weakest_mw_cm2, beam.contact_mw_cm2, rules)
-        presses = presses_for(need.seconds, case.light.time_steps_s) if np.isfinite(need.seconds) else []
-        total = sum(presses) * len(aims) if presses else np.inf
-        if best is None or total < best[0]:
-            best = (total, lit, need, presses)
-    if best is None or not best[3]:
+        if np.isfinite(need.seconds):
+            presses = tuple(presses_for(need.seconds, steps_s))
+            count = len(aims)
+            ways.append((lit, need, Program((need.seconds_by_dose,) * count, (presses,) * count)))
+    if around.tooth and portion.side:
+        aims = [from_above[0][0], *side_aims(points, around.skyline, beam, distance)]
+        dose = need_of(mass, 1.0, beam.contact_mw_cm2, rules).dose_j_cm2
+
+        def field(some: Floats, aim: Aim, grain: Grain) -> Floats:
+            return around.field(some, aim, placed, grain)
+
+        # What the darkest points alone want tells cheaply whether the sides can save any time.
+        few = least_from_sides(ways[0][0].points, aims, field, dose, steps_s, rules) if ways else None
+        if not ways or (few and (False, sum(few[1].seconds)) < min(cost(way) for way in ways)):
+            found = least_from_sides(points, aims, field, dose, steps_s, rules)
+            if found:
+                ways.append(_from_sides(*found, mass, beam, steps_s, rules))
+    if not ways:
         raise refuse("cure.dark", where=f"the {portion.name}")
-    return best[1:]
+    return min(ways, key=cost)
+
+
+def _from_sides(
+    lit: Lit, program: Program, mass: Mass, beam: Beam, steps_s: Sequence[float], rules: Rulebook
+) -> tuple[Lit, Need, Program]:
+    """Return a program without the sides that it leaves out, and never shorter than the maker's time."""
+    used = [i for i, seconds in enumerate(program.seconds) if seconds]
+    lit = Lit(lit.points, tuple(lit.aims[i] for i in used), lit.irradiance_mw_cm2[:, used])
+    presses = [program.presses[i] for i in used]
+    mean_mw_cm2 = float(lit.irradiance_mw_cm2[0] @ np.array([sum(p) for p in presses])) / sum(program.seconds)
+    by_maker = need_of(mass, mean_mw_cm2, beam.contact_mw_cm2, rules)
+    need = Need(by_maker.dose_j_cm2, sum(program.least_s), by_maker.seconds_by_maker)
+    rest = sum(sum(p) for p in presses[1:])
+    presses[0] = tuple(presses_for(max(sum(presses[0]), (need.seconds_by_maker or 0.0) - rest), steps_s))
+    return lit, need, Program(tuple(program.least_s[i] for i in used), tuple(presses))
 
 
 def mass_for(masses: Sequence[Mass], role: MassRole) -> Mass:
@@ -191,7 +247,7 @@ def _too_long(worst: Cured, limit: float, longest: float, beam: Beam) -> Excepti
 
 
 def surroundings(
-    cavity: Cavity, bands: Sequence[Band], neighbours: Sequence[Manifold], beam: Beam
+    cavity: Cavity, bands: Sequence[Band], neighbours: Sequence[Manifold], beam: Beam, rules: Rulebook
 ) -> Surroundings:
     """Return what blocks light and what a tip can stand on: tooth, metal bands and neighbours."""
     metal = [band.solid.solid for band in bands if band.is_metal]
@@ -200,9 +256,26 @@ def surroundings(
     r = beam.radius_mm
     reach = ((x0 - r, y0 - r, lowest), (x1 + r, y1 + r, np.inf))
     blockers = Scene(cavity.remaining_tooth, *metal, *neighbours, reach=reach)
+    clear = [band for band in bands if not band.is_metal]
     standing = [cavity.outer.solid, *(band.solid.solid for band in bands), *neighbours]
-    skyline = np.concatenate([np.asarray(s.to_mesh64().vert_properties)[:, :3] for s in standing])
-    return Surroundings(blockers, skyline, [(SIGN[b.side], b.top_mm) for b in bands])
+    corners = np.concatenate([np.asarray(s.to_mesh64().vert_properties)[:, :3] for s in standing])
+    # A tip rests on crowns, never on roots.
+    skyline = corners[corners[:, 2] > 0]
+    return Surroundings(
+        blockers,
+        skyline,
+        [(SIGN[b.side], b.top_mm) for b in bands],
+        beside=Scene(*metal, *neighbours) if clear else Scene(),
+        tooth=_as_medium(cavity, rules) if clear else (),
+    )
+
+
+def _as_medium(cavity: Cavity, rules: Rulebook) -> tuple[Filling, ...]:
+    """Return what is left of the tooth as it weakens light: enamel throughout, and what dentin adds."""
+    enamel = rules.value("light.enamel_attenuation_per_mm")
+    added = rules.value("light.dentin_attenuation_per_mm") - enamel
+    dentin = cavity.remaining_tooth ^ shell_solid(cavity.tooth, rules, "dentin").solid
+    return Filling(Scene(cavity.remaining_tooth), enamel), Filling(Scene(dentin), added)
 
 
 def film_cures(

@@ -55,8 +55,9 @@ class _Block:
     """What is still to be filled; every cut splits a solid once, along a plane or shell that lies on
     none of its faces, since cutting along a face would leave films without thickness."""
 
-    def __init__(self, filling: Manifold) -> None:
+    def __init__(self, filling: Manifold, limit_mm: float) -> None:
         self.rest = filling
+        self.limit_mm = limit_mm
         self.portions: list[Portion] = []
 
     def split_off(self, cutter: Manifold) -> Manifold:
@@ -70,7 +71,8 @@ class _Block:
             self.portions.append(Portion(id, name, piece, role, side, sculpt))
 
     def done(self) -> list[Portion]:
-        """Return the portions: parts that lie apart on their own, crumbs joined to what is near."""
+        """Return the portions: parts that lie apart on their own, crumbs joined to what is near unless
+        that grew too thick."""
         apart = [part for portion in self.portions for part in _apart(portion)]
         kept: list[Portion] = []
         loose: Manifold | None = None
@@ -79,10 +81,12 @@ class _Block:
             loose = None
             if solid.volume() >= CRUMB_MM3:
                 kept.append(replace(portion, solid=solid))
-            elif kept:
-                kept[-1] = replace(kept[-1], solid=kept[-1].solid + solid)
-            else:
+            elif not kept:
                 loose = solid
+            elif longest_vertical_mm(joined := kept[-1].solid + solid) <= self.limit_mm + SLACK_MM:
+                kept[-1] = replace(kept[-1], solid=joined)
+            else:
+                kept.append(replace(portion, solid=solid))
         return kept
 
 
@@ -135,7 +139,7 @@ def _no_wall(cavity: Cavity, rules: Rulebook) -> Reason | None:
 
 def _horizontal(cavity: Cavity, limit_mm: float, rules: Rulebook) -> list[Portion]:
     """Flat layers: each box up to the pulpal floor, then across."""
-    block = _Block(cavity.filling)
+    block = _Block(cavity.filling, limit_mm)
     for box in cavity.boxes:
         side = _side(box)
         for i, piece in enumerate(_lifts(_box_part(block, cavity, side), limit_mm), 1):
@@ -151,7 +155,7 @@ def _horizontal(cavity: Cavity, limit_mm: float, rules: Rulebook) -> list[Portio
 
 def _wall_first(cavity: Cavity, limit_mm: float, rules: Rulebook) -> list[Portion]:
     """Gingival portion, proximal wall up to the ridge, the box behind it, then a Class I."""
-    block = _Block(cavity.filling)
+    block = _Block(cavity.filling, limit_mm)
     barrel = shell_solid(cavity.tooth, rules, "barrel").solid
     thickness = rules.value("composite.wall_thickness_mm")
     hint = "Press it to the band and see it meet the floor; ridge level with the neighbour's."
@@ -175,7 +179,7 @@ def _wall_first(cavity: Cavity, limit_mm: float, rules: Rulebook) -> list[Portio
 
 def _oblique(cavity: Cavity, limit_mm: float, rules: Rulebook) -> list[Portion]:
     """Sloping portions, each against as few walls as possible: facial, then lingual."""
-    block = _Block(cavity.filling)
+    block = _Block(cavity.filling, limit_mm)
     for box in cavity.boxes:
         _gingival(block, box, limit_mm, rules)
     surface = _surface(block, cavity, limit_mm, rules)

@@ -49,16 +49,20 @@ def _of_one(order: int, one: Cured, last: str, before_last: str, rules: Rulebook
         seconds_rule=rules.use("chair.place_s_per_mm3"),
         tray=[f"{one.mass.name}, {grams:.2f} g", "placing instrument"],
         after=[ready.id, last],
-        within=[Within(step=ready.id, seconds=rules.value("chair.open_mass_s"))],
+        within=[
+            Within(
+                step=ready.id,
+                seconds=rules.value("chair.open_mass_s"),
+                rule=rules.use("chair.open_mass_s"),
+            )
+        ],
         increment=order,
     )
-    presses = " + ".join(f"{p:g}" for p in one.presses)
-    twice = " over the mesial half, then as long over the distal half" if len(one.lit.aims) > 1 else ""
     light = Step(
         id=f"{base}.light",
         stage="build",
         title=f"Light on the {portion.name}",
-        detail=f"Tip flat over it, as close as the cusps allow. Press {presses} s{twice}. Do not lean.",
+        detail=f"Tip flat, as close as it goes. Press {_presses(one)}. Do not lean.",
         actor="both",
         seconds=one.seconds,
         seconds_rule=rules.use("light.conversion_factor"),
@@ -70,6 +74,27 @@ def _of_one(order: int, one: Cured, last: str, before_last: str, rules: Rulebook
         check=_seen(portion.id),
     )
     return ready, place, light
+
+
+FROM = {
+    "occlusal": "",
+    "occlusal_mesial": " over the mesial half",
+    "occlusal_distal": " over the distal half",
+    "facial": " from facial",
+    "lingual": " from lingual",
+}
+
+
+def _presses(one: Cured) -> str:
+    """Return what to press, and from where when it is not from occlusal alone."""
+    exposed = zip(one.lit.aims, one.exposed.presses, strict=True)
+    several = len(one.lit.aims) > 1
+    return ", then ".join(
+        " + ".join(f"{p:g}" for p in presses)
+        + " s"
+        + (" from occlusal" if several and aim.name == "occlusal" else FROM[aim.name])
+        for aim, presses in exposed
+    )
 
 
 def _seen(portion_id: str) -> StepCheck | None:

@@ -1,0 +1,147 @@
+"""Heat at the pulp and light in the eye, against tables, a finite-difference run and plain sums."""
+
+import math
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy.integrate import quad
+
+from mallet.light.beam import Beam
+from mallet.light.eye import direct_seconds, hazard_at, reflected_seconds
+from mallet.light.heat import Pulse, Tissue, rise_behind_slab, rise_under_disc, warmth
+from mallet.plan import plan
+from mallet.rulebook import load_rulebook
+from mallet.terms.case import read_case
+from mallet.terms.errors import InputError
+from mallet.terms.plan import Check, Plan
+from tests.core.conftest import first_case, with_values
+
+# Brown, Dewey, Jacobs 1970, J Dent Res 49:752 (the diffusivity as printed in other tables).
+DENTIN = Tissue(0.57, 1.87e-7)
+RADIUS_MM = 2.0
+TABLE = {
+    1e-6: (8.561, 27.071, 54.142),
+    0.5: (2.500, 19.199, 45.821),
+    1.0: (0.459, 13.067, 38.397),
+    2.0: (0.003, 5.295, 26.135),
+}
+
+
+@pytest.mark.parametrize("depth", TABLE)
+def test_half_space_meets_the_table(depth: float) -> None:
+    """Carslaw and Jaeger 1959, 2.9: 1e4 W/m2, after 1, 10 and 40 s."""
+    found = rise_under_disc(1e4, math.inf, depth, [1.0, 10.0, 40.0], DENTIN)
+    assert found == pytest.approx(TABLE[depth], abs=2e-3)
+
+
+def finite_differences(length_m: float, seconds: float, flux: float, tissue: Tissue) -> float:
+    """Return the rise at the far, insulated face of a slab by explicit steps."""
+    cells = 60
+    dx = length_m / cells
+    dt = 0.4 * dx * dx / tissue.diffusivity_m2_s
+    steps = math.ceil(seconds / dt)
+    dt = seconds / steps
+    r = tissue.diffusivity_m2_s * dt / dx**2
+    t = np.zeros(cells)
+    for _ in range(steps):
+        left = np.concatenate([[t[0] + flux * dx / tissue.conductivity_w_mk], t[:-1]])
+        right = np.concatenate([t[1:], [t[-1]]])
+        t = t + r * (left - 2 * t + right)
+    return float(t[-1])
+
+
+@pytest.mark.parametrize(("thickness", "seconds"), [(0.5, 5), (1.0, 10), (1.5, 20), (2.0, 40)])
+def test_slab_meets_finite_differences(thickness: float, seconds: float) -> None:
+    found = float(rise_behind_slab(3000.0, thickness, seconds, DENTIN))
+    assert found == pytest.approx(finite_differences(thickness / 1000, seconds, 3000.0, DENTIN), rel=0.02)
+
+
+def test_an_insulated_back_is_two_to_three_times_hotter_at_a_millimetre() -> None:
+    """As the two models are usually told apart (own quadrature at 10 s)."""
+    half, slab = rise_under_disc(1e4, math.inf, 1.0, 10.0, DENTIN), rise_behind_slab(1e4, 1.0, 10.0, DENTIN)
+    assert 2.0 < float(slab / half) < 3.0
+
+
+@pytest.mark.parametrize("depth", [0.5, 1.5])
+def test_disc_meets_a_sum_of_point_sources(depth: float) -> None:
+    """An instant source at a point spreads as a Gauss bell; summed over the disc and over time."""
+    seconds, flux, rho_c = 20.0, 3000.0, DENTIN.conductivity_w_mk / DENTIN.diffusivity_m2_s
+
+    def instant(t: float) -> float:
+        spread = 4 * DENTIN.diffusivity_m2_s * t
+        beside = 1 - math.exp(-((RADIUS_MM / 1000) ** 2) / spread)
+        return math.exp(-((depth / 1000) ** 2) / spread) / math.sqrt(math.pi * spread) * beside
+
+    summed = 2 * flux / rho_c * quad(instant, 0, seconds, points=[0.5, 2])[0]
+    found = float(rise_under_disc(flux, RADIUS_MM, depth, seconds, DENTIN))
+    assert found == pytest.approx(summed, rel=1e-4)
+
+
+@given(
+    dentin=st.floats(0.3, 3),
+    seconds=st.floats(1, 40),
+    flux=st.floats(50, 1500),
+    pause=st.floats(0, 60),
+)
+@settings(max_examples=60, deadline=None)
+def test_pauses_cool_and_halves_without_a_pause_are_the_whole(
+    dentin: float, seconds: float, flux: float, pause: float
+) -> None:
+    def rise(*pulses: Pulse, dentin_mm: float = dentin) -> tuple[float, float]:
+        return warmth(pulses, RADIUS_MM, dentin_mm, DENTIN)
+
+    first = Pulse(0.0, seconds / 2, flux)
+    whole = rise(Pulse(0.0, seconds, flux))
+    joined = rise(first, Pulse(seconds / 2, seconds / 2, flux))
+    apart = rise(first, Pulse(seconds / 2 + pause, seconds / 2, flux))
+    # The peak is looked for at times that differ.
+    assert joined[0] == pytest.approx(whole[0], rel=1e-2, abs=1e-9)
+    assert apart[0] <= whole[0] * 1.01 + 1e-9
+    assert rise(Pulse(0.0, seconds, flux), dentin_mm=dentin + 0.3)[0] < whole[0] + 1e-9
+    assert rise(first, Pulse(seconds, seconds / 2, 2 * flux))[1] > whole[1] / 2
+
+
+def test_no_dentin_is_refused_and_no_light_warms_nothing() -> None:
+    pulse = [Pulse(0, 10, 500)]
+    with pytest.raises(InputError, match="remaining_dentin_mm: got 0"):
+        warmth(pulse, RADIUS_MM, 0.0, DENTIN)
+    assert warmth([], RADIUS_MM, 1.0, DENTIN) == (0.0, 0.0)
+
+
+def warmth_of(case: dict[str, Any], **house: float) -> Check:
+    made = plan(read_case({**case, "house": {f"light.{name}": value for name, value in house.items()}}))
+    assert isinstance(made, Plan)
+    return next(check for check in made.checks if check.topic == "pulp.warmth")
+
+
+def test_a_plan_tells_how_warm_the_pulp_may_get() -> None:
+    usual = warmth_of(first_case())
+    thin = warmth_of(with_values(first_case(), preparation__remaining_dentin_mm=0.4))
+    thick = warmth_of(with_values(first_case(), preparation__remaining_dentin_mm=3.0))
+    assert thick.measured < usual.measured < thin.measured
+    assert (thin.verdict, thick.verdict) == ("caution", "pass")
+    assert "split" in thin.remedy
+    dead = plan(read_case(with_values(first_case(), tooth__vitality="root_filled")))
+    assert isinstance(dead, Plan)
+    assert "pulp.warmth" not in {check.topic for check in dead.checks}
+    for use in usual.rules:
+        rule = load_rulebook().rules[use.rule]
+        changed = [
+            warmth_of(first_case(), **{rule.id.removeprefix("light."): v}) for v in (rule.low, rule.high)
+        ]
+        assert any((c.measured, c.needed) != (usual.measured, usual.needed) for c in changed), use.rule
+
+
+def test_eye_seconds_follow_radiance_and_spectrum() -> None:
+    """1e6 J/(m2 sr) a day; B 0.62 at 470 nm (ICNIRP 2013, from memory). A Lambertian tip of 1000
+    mW/cm2 has 1e4/pi W/(m2 sr)."""
+    lamp = Beam(4.5, 1000.0, 1.0)
+    assert direct_seconds(lamp, 470, 1e6) == pytest.approx(1e6 / (1e4 / math.pi * 0.62))
+    assert hazard_at(437) == 1.0
+    assert reflected_seconds(lamp, 470, 1e6, 0.0, 0.5) == pytest.approx(2 * direct_seconds(lamp, 470, 1e6))
+    assert reflected_seconds(lamp, 470, 1e6, 8.0, 0.5) > reflected_seconds(lamp, 470, 1e6, 0.0, 0.5)
+    with pytest.raises(InputError, match=r"light.peak_nm: got 530"):
+        hazard_at(530)
