@@ -96,9 +96,9 @@ VISITS = (
     ),
 )  # fmt: skip
 MASSES = (
-    ("Skarv body", "body", 1.25, 0.40, 2.0, 2.2, 2.0, 9.0),
-    ("Skarv enamel", "enamel", 1.60, 0.35, 2.0, 2.3, 2.0, 10.0),
-    ("Skarv dentin, opaque", "dentin", 0.85, 0.45, 2.0, 2.1, 2.1, 11.0),
+    ("Skarv body", "SB 4417", "body", 1.25, 0.40, 2.0, 2.2, 2.0, 9.0),
+    ("Skarv enamel", "SE 2093", "enamel", 1.60, 0.35, 2.0, 2.3, 2.0, 10.0),
+    ("Skarv dentin, opaque", "SD 1150", "dentin", 0.85, 0.45, 2.0, 2.1, 2.1, 11.0),
 )
 LAMPS = (
     ("Lamp A", 8.0, [10, 20], ((0, 1010), (4, 640), (8, 260)), 47),
@@ -143,7 +143,7 @@ def _lamp(practice: Practice, name: str, tip: float, steps: list[int],
     return light
 
 
-def _mass(practice: Practice, name: str, role: str, dp: float, ec: float, most: float, shrinkage: float,
+def _mass(practice: Practice, name: str, lot: str, role: str, dp: float, ec: float, most: float, shrinkage: float,
           density: float, modulus: float) -> Material:  # fmt: skip
     properties = {
         "penetration_depth_mm": dp,
@@ -153,7 +153,7 @@ def _mass(practice: Practice, name: str, role: str, dp: float, ec: float, most: 
         "density_g_cm3": density,
         "modulus_gpa": modulus,
     }
-    return Material.objects.create(practice=practice, name=name, role=role, properties=properties)
+    return Material.objects.create(practice=practice, name=name, lot=lot, role=role, properties=properties)
 
 
 def _visit(practice: Practice, v: Visit, dentist: User, light: Light, masses: list[Material]) -> None:

@@ -54,6 +54,7 @@ class MassRow(Schema):
     order: int
     name: str
     mass: str
+    lot: str | None = None
     mass_g: float
     thickness_mm: float
     planned_light_s: float

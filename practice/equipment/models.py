@@ -48,10 +48,12 @@ class Material(Owned):
     name = models.CharField(max_length=80)
     role = models.CharField(max_length=20)
     properties = models.JSONField()
+    lot = models.CharField(max_length=40, blank=True)
     in_stock = models.BooleanField(default=True)
 
     class Meta:
         ordering: ClassVar[list[str]] = ["id"]
 
     def case_part(self) -> dict[str, Any]:
-        return {"name": self.name, "role": self.role, **self.properties}
+        lot = {"lot": self.lot} if self.lot else {}
+        return {"name": self.name, "role": self.role, **self.properties, **lot}

@@ -87,6 +87,7 @@ def masses_placed(plan: dict[str, Any]) -> list[dict[str, Any]]:
             "order": i["order"],
             "name": i["name"],
             "mass": i["mass"],
+            "lot": i.get("lot"),
             "mass_g": round(i["mass_g"], 3),
             "thickness_mm": i["thickness_mm"],
             "planned_light_s": sum(e["seconds"] for e in i["exposures"]),

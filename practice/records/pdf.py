@@ -113,13 +113,13 @@ def record_pdf(record: dict[str, Any], zone: ZoneInfo) -> bytes:
     for deviation in record["deviations"] or [{"text": "Nothing: as planned."}]:
         pages.line_of(deviation["text"])
     pages.heading("What was placed")
-    head = ("No.", "Increment", "Mass", "mm", "g", "light, s", "× need")
+    head = ("No.", "Increment", "Mass, lot", "mm", "g", "light, s", "× need")
     placed = [
-        (str(m["order"]), m["name"], m["mass"], f"{m['thickness_mm']:.2f}", f"{m['mass_g']:.3f}",
+        (str(m["order"]), m["name"], ", ".join(filter(None, (m["mass"], m["lot"]))), f"{m['thickness_mm']:.2f}", f"{m['mass_g']:.3f}",
          f"{m['planned_light_s']:g}", f"{m['dose_over_need']:.2f}")
         for m in record["masses"]
     ]  # fmt: skip
-    pages.rows((12, 62, 42, 14, 16, 16, 16), [head, *placed], {3, 4, 5, 6})
+    pages.rows((10, 52, 58, 12, 14, 16, 16), [head, *placed], {3, 4, 5, 6})
     pages.heading("Times, planned and actual")
     times = [
         (s["title"] + (f" ({s['visits']} times)" if s["visits"] > 1 else ""), moment(s["began"], "%H:%M:%S"),

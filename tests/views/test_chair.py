@@ -24,6 +24,30 @@ def press(page: Page, key: str) -> None:
     page.wait_for_timeout(DEBOUNCE_MS)
 
 
+def test_a_simulated_pedal_goes_on_and_back_and_sound_waits_to_be_started(page: Page, server: Server) -> None:
+    start(page, server)
+    sound = page.get_by_role("button", name="sound off")
+    expect(sound).to_have_attribute("aria-pressed", "false")
+    page.get_by_role("button", name="pedal off").click()
+    plates = page.get_by_role("group", name="Simulated pedal")
+    # A pedal never passes a check.
+    plates.get_by_role("button", name="on").click()
+    assert step(page) == "Rubber dam on"
+    while page.get_by_role("button", name=re.compile("passed")).is_visible():
+        go_on(page)
+    here = step(page)
+    page.wait_for_timeout(DEBOUNCE_MS)
+    plates.get_by_role("button", name="on").click()
+    expect(page.get_by_test_id("step-title")).not_to_have_text(here)
+    page.wait_for_timeout(DEBOUNCE_MS)
+    plates.get_by_role("button", name="back").click()
+    expect(page.get_by_test_id("step-title")).to_have_text(here)
+    sound.click()
+    expect(page.get_by_role("button", name="sound on")).to_be_visible()
+    page.get_by_role("button", name="pedal on").click()
+    expect(plates).to_have_count(0)
+
+
 def test_deeper_wet_and_pause_are_taken_and_told(page: Page, server: Server) -> None:
     start(page, server)
     go_on(page)

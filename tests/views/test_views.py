@@ -124,13 +124,7 @@ def test_drag_keys_and_typing_give_the_same_plan(page: Page, server: Server) -> 
     box = grip(page).bounding_box()
     assert box
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
-    bar = page.get_by_text("5 mm", exact=True).bounding_box()
-    assert bar
-    scale = (
-        bar["x"]
-        - page.get_by_role("group", name=re.compile("^Drawing: mesiodistal")).bounding_box()["x"]
-        - 24
-    ) / 5  # type: ignore[index]
+    scale = scale_of(page, "mesiodistal section")
     page.mouse.move(x, y)
     page.mouse.down()
     for i in range(1, 21):
@@ -148,29 +142,73 @@ def test_drag_keys_and_typing_give_the_same_plan(page: Page, server: Server) -> 
     expect_drawn(page, "4.5")
 
 
-def test_the_three_pictures_show_the_same_increments(page: Page, server: Server) -> None:
+def scale_of(page: Page, title: str) -> float:
+    """Return the pixels a millimetre of a picture."""
+    drawn = page.get_by_role("img", name=re.compile(f"^Drawing: {title}"))
+    return float(drawn.get_attribute("data-scale") or 0)
+
+
+def test_a_portion_is_picked_in_any_picture(page: Page, server: Server) -> None:
     open_bench(page, server)
-    count = int(figure(page, "increments"))
+    invitation = page.get_by_text("step through, or click one")
+    seen = set()
     for view in ("above", "mesial box", "section"):
         page.get_by_role("radio", name=view).click()
-        expect(page.get_by_role("group", name=re.compile("^Drawing"))).to_be_visible()
-        assert len(picture(page)) == count
-        assert page.get_by_text("5 mm", exact=True).count() == 1
+        whole = picture(page)
+        drawn = page.get_by_role("img", name=re.compile("^Drawing"))
+        box = drawn.bounding_box()
+        assert box
+        places = [{"x": box["width"] * i / 20, "y": box["height"] * 0.36} for i in range(4, 17)]
+        for place in places:
+            drawn.click(position=place)  # type: ignore[arg-type]
+            page.wait_for_timeout(60)
+            if not invitation.is_visible():
+                break
+        expect(invitation).to_be_hidden()
+        expect(drawn).to_have_attribute("data-painted", re.compile(r"[2-9]|\d\d"))
+        seen |= {whole, picture(page)}
+        drawn.click(position=place)  # type: ignore[arg-type]
+        expect(invitation).to_be_visible()
+    assert len(seen) == 6
 
 
 def test_section_and_view_from_above_share_one_scale(page: Page, server: Server) -> None:
     open_bench(page, server)
-    section = page.get_by_role("group", name=re.compile("^Drawing: mesiodistal section"))
-    above = page.get_by_role("group", name=re.compile("^Drawing: from occlusal"))
-    outlines = [
-        section.locator('> path[stroke-width="2.2"]'),
-        above.locator('> g > path[stroke-width="1.6"]'),
-    ]
-    widths = [outline.bounding_box()["width"] for outline in outlines]  # type: ignore[index]
-    # The crown's greatest mesiodistal width is seen from both sides; the pens differ in width.
-    assert abs(widths[0] - widths[1]) < 4
-    expect(page.get_by_test_id("inset")).to_be_visible()
-    assert page.get_by_test_id("inset").locator("[data-increment]").count() == len(picture(page))
+    assert scale_of(page, "mesiodistal section") == scale_of(page, "from occlusal") > 15
+
+
+def test_the_tape_comes_nearer_and_a_figure_and_its_steps_light_each_other(
+    page: Page, server: Server
+) -> None:
+    open_bench(page, server)
+    tape = page.get_by_role("group", name="Steps over time")
+
+    def wide() -> float:
+        return float(tape.get_attribute("width") or 0)
+
+    whole = wide()
+    page.get_by_role("button", name="Tape nearer").click()
+    assert wide() == pytest.approx(2 * whole, abs=1)
+    tape.get_by_role("button").first.focus()
+    page.keyboard.press("+")
+    assert wide() == pytest.approx(4 * whole, abs=1)
+    for _ in range(2):
+        page.get_by_role("button", name="Tape farther").click()
+    assert wide() == pytest.approx(whole, abs=1)
+    expect(page.get_by_role("button", name="Tape farther")).to_be_disabled()
+
+    page.mouse.move(5, 5)
+    lit = tape.locator('rect[stroke-width="3"]')
+    expect(lit).to_have_count(0)
+    page.locator("[data-figure=light_seconds]").hover()
+    exposures = int(
+        re.search(r"(\d+) exposures", page.locator("[data-figure=light_seconds]").inner_text()).group(1)
+    )  # type: ignore[union-attr]
+    # Both pairs of hands hold the light.
+    expect(lit).to_have_count(2 * exposures)
+    tape.get_by_role("button", name=re.compile("^Light on the occlusal body 1")).first.hover()
+    for name, is_lit in (("light_seconds", "true"), ("filling", "false")):
+        expect(page.locator(f"[data-figure={name}]")).to_have_attribute("data-lit", is_lit)
 
 
 def test_a_step_pointed_at_lights_up_its_portion_and_says_what_it_is(page: Page, server: Server) -> None:

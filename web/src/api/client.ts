@@ -7,6 +7,7 @@ export type Plan = Schemas["Plan"];
 export type Drawing = Schemas["Drawing"];
 export type Problem = Schemas["ProblemOut"];
 export type Step = Schemas["Step"];
+export type Figure = Schemas["Figure"];
 
 /** What the server refused, with its stable code and the fields it is about. */
 export class ApiError extends Error {

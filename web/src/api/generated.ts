@@ -432,6 +432,11 @@ export interface components {
       params: {
         [key: string]: unknown;
       };
+      /**
+       * Rules
+       * @default []
+       */
+      rules: components["schemas"]["RuleUse"][];
       /** Text */
       text: string;
     };
@@ -660,7 +665,7 @@ export interface components {
     };
     /**
      * Figure
-     * @description A number for the user, with the rules and inputs that made it.
+     * @description A number for the user, with the rules and inputs that made it, and the steps that it stands for.
      */
     Figure: {
       /** Detail */
@@ -673,6 +678,11 @@ export interface components {
       inputs: components["schemas"]["InputUse"][];
       /** Rules */
       rules: components["schemas"]["RuleUse"][];
+      /**
+       * Steps
+       * @default []
+       */
+      steps: string[];
       /** Title */
       title: string;
       /** Unit */
@@ -736,6 +746,8 @@ export interface components {
       id: string;
       /** Least Thickness Mm */
       least_thickness_mm: number;
+      /** Lot */
+      lot?: string | null;
       /** Mass */
       mass: string;
       /** Mass G */
@@ -781,6 +793,8 @@ export interface components {
     Light: {
       /** Name */
       name?: string | null;
+      /** Peak Nm */
+      peak_nm?: number | null;
       /** Readings */
       readings: components["schemas"]["Reading"][];
       /** Time Steps S */
@@ -859,6 +873,8 @@ export interface components {
       critical_exposure_j_cm2: number;
       /** Density G Cm3 */
       density_g_cm3: number;
+      /** Lot */
+      lot?: string | null;
       maker?: components["schemas"]["Maker"] | null;
       /** Max Increment Mm */
       max_increment_mm: number;
@@ -896,6 +912,8 @@ export interface components {
     MassRow: {
       /** Dose Over Need */
       dose_over_need: number;
+      /** Lot */
+      lot?: string | null;
       /** Mass */
       mass: string;
       /** Mass G */
@@ -1728,6 +1746,7 @@ export interface components {
      * @description A step must start at most so many seconds after another one ends.
      */
     Within: {
+      rule?: components["schemas"]["RuleUse"] | null;
       /** Seconds */
       seconds: number;
       /** Step */

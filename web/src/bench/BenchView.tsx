@@ -1,8 +1,8 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
-import { useCallback, useDeferredValue, useState } from "react";
+import { useCallback, useState } from "react";
 import { useNavigate, useParams } from "react-router";
-import type { Case, Schemas, Step } from "../api/client";
+import type { Case, Figure, Plan, Schemas, Step } from "../api/client";
 import { useSession } from "../session/queries";
 import { Trouble } from "../shell/Trouble";
 import { Waiting } from "../shell/Waiting";
@@ -23,6 +23,7 @@ import { Versions } from "./Versions";
 import { useBenchKeys } from "./useBenchKeys";
 import { useDraft } from "./useDraft";
 import { usePreview } from "./usePreview";
+import { useLater, useSettled } from "./useLater";
 import { useOnePage } from "./useOnePage";
 import { useUndoKeys } from "./useUndoKeys";
 
@@ -45,13 +46,18 @@ function Bench({ restoration }: { restoration: Restoration }) {
   const preview = usePreview(draft.data);
   const [stage, setStage] = useState<string | null>(null);
   const [increment, setIncrement] = useState<number | null>(null);
-  const [pointed, setPointed] = useState<number | null>(null);
+  const [pointed, setPointed] = useState<Step | null>(null);
+  const [figure, setFigure] = useState<Figure | null>(null);
   const [view, setView] = useState(BOTH);
   const [beside, setBeside] = useState<Beside | null>(null);
   const [helping, setHelping] = useState(false);
   const made = preview.good;
-  // Drawing and reckoning go first; the order of work and the tape follow in a frame of their own.
-  const later = useDeferredValue(made?.plan);
+  // The drawing goes first, its view from above a frame later; then the reckoning; tape and rail once a
+  // drag rests.
+  const third = useLater(useLater(made));
+  const settled = useSettled(third, preview.isWaiting);
+  const told = third?.plan ?? made?.plan;
+  const later = settled?.plan ?? told;
   const count = made?.plan?.increments.length ?? 0;
   useBenchKeys({
     onIncrement: (by) => setIncrement((order) => stepIncrement(order, by, count)),
@@ -65,8 +71,8 @@ function Bench({ restoration }: { restoration: Restoration }) {
     (order: number) => setIncrement((now) => (now === order ? null : order)),
     [],
   );
-  const pointAt = useCallback((step: Step | null) => setPointed(step?.increment ?? null), []);
   const pickStep = useCallback((step: Step) => setIncrement(step.increment ?? null), []);
+  const shown = pointed?.increment ?? onlyIncrement(made?.plan, figure) ?? increment;
   const others = preview.problems.filter((p) => !p.path.startsWith("preparation."));
   if (!made?.plan || !made.drawing)
     return preview.error ? (
@@ -108,7 +114,7 @@ function Bench({ restoration }: { restoration: Restoration }) {
           <Box sx={{ minWidth: 0, display: "flex", flexDirection: "column", minHeight: 0 }}>
             <TitleLine
               restoration={restoration}
-              ready={preview.isCurrent && preview.good?.plan != null}
+              ready={preview.isCurrent || preview.isWaiting}
               draft={draft.data}
             />
             <Toolbar
@@ -128,7 +134,7 @@ function Bench({ restoration }: { restoration: Restoration }) {
               draft={draft}
               actions={actions}
               can={can}
-              increment={pointed ?? increment}
+              increment={shown}
               onIncrement={setIncrement}
               onToggle={toggleIncrement}
             />
@@ -144,6 +150,7 @@ function Bench({ restoration }: { restoration: Restoration }) {
           <Box
             component="aside"
             aria-label="Reckoning"
+            aria-busy={preview.isWaiting || told !== made.plan}
             sx={{
               borderLeft: { md: `1px solid ${paper.rule}` },
               bgcolor: paper.sheet,
@@ -151,17 +158,23 @@ function Bench({ restoration }: { restoration: Restoration }) {
               py: 1,
               overflow: "auto",
               contain: "content",
+              willChange: "transform",
             }}
           >
             {stage && <StageNotes plan={made.plan} stage={stage} onClose={() => setStage(null)} />}
             <Box sx={{ opacity: preview.isCurrent || preview.isWaiting ? 1 : 0.5 }}>
-              <Reckoning plan={made.plan} data={preview.data} />
+              <Reckoning
+                plan={told ?? made.plan}
+                data={preview.data}
+                step={pointed}
+                onPoint={setFigure}
+              />
               <MeasureFirst
                 data={draft.data}
                 isSettled={preview.isCurrent && !preview.isWaiting}
                 onMeasured={actions.markMeasured}
               />
-              <Checks plan={made.plan} data={preview.data} />
+              <Checks plan={told ?? made.plan} data={preview.data} />
             </Box>
           </Box>
         </>
@@ -176,13 +189,23 @@ function Bench({ restoration }: { restoration: Restoration }) {
         <Tape
           steps={(later ?? made.plan).steps}
           stage={stage}
-          increment={pointed ?? increment}
+          increment={shown}
+          lit={figure?.steps ?? NONE}
           onPick={pickStep}
-          onPoint={pointAt}
+          onPoint={setPointed}
         />
       </Box>
     </Box>
   );
+}
+
+const NONE: readonly string[] = [];
+
+/** Returns the increment that a figure is about, if it is about one. */
+function onlyIncrement(plan: Plan | null | undefined, figure: Figure | null): number | null {
+  const of = plan?.steps.filter((step) => figure?.steps?.includes(step.id)) ?? [];
+  const [first, ...rest] = new Set(of.map((step) => step.increment ?? null));
+  return rest.length === 0 ? (first ?? null) : null;
 }
 
 interface TitleProps {

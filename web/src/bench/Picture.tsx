@@ -4,7 +4,8 @@ import { useMemo } from "react";
 import type { Drawing, Plan } from "../api/client";
 import { Dimensions } from "../drawing/Dimensions";
 import { LightLines } from "../drawing/LightLines";
-import { MARGIN, SheetDrawing, boxOf, frameFor } from "../drawing/SheetDrawing";
+import { SheetDrawing } from "../drawing/SheetDrawing";
+import { MARGIN, boxOf, frameFor } from "../drawing/placing";
 import { type Sheet, scaleFor } from "../drawing/geometry";
 import { useWidth } from "../shell/useWidth";
 import { paper } from "../theme/tokens";
@@ -12,6 +13,7 @@ import { Portion } from "./Portion";
 import { valueAt } from "./paths";
 import { useLightLines } from "./queries";
 import type { Draft, DraftActions, Reach } from "./useDraft";
+import { useLater, useSettled } from "./useLater";
 import type { Previewed } from "./usePreview";
 
 const LEAST_FOR_BOTH = 560;
@@ -46,9 +48,11 @@ export function Picture({
   const [ref, width, height] = useWidth<HTMLDivElement>();
   // Reckoning them takes the server longer than a plan: asked for with a portion in hand.
   const light = useLightLines(draft.data, increment !== null && preview.isCurrent).data ?? [];
+  const second = useLater(drawing);
+  const inset = useSettled(drawing, preview.isWaiting).sheets.find((s) => s.view === "section");
   const drawn = useMemo(
-    () => panesOf(drawing, view, width, height),
-    [drawing, view, width, height],
+    () => panesOf(drawing, second, view, width, height),
+    [drawing, second, view, width, height],
   );
   return (
     <Box
@@ -75,7 +79,7 @@ export function Picture({
               <SheetDrawing
                 {...placed}
                 hasScaleBar={pane === drawn.panes[0]}
-                hasInset={pane.sheet.view === "section" && width > 520}
+                inset={pane.sheet.view === "section" && width > 520 ? inset : undefined}
                 selected={increment}
                 onSelect={onToggle}
               />
@@ -140,7 +144,7 @@ export function Picture({
           left: { xs: 16, md: 236 },
         }}
       >
-        <Portion plan={plan} selected={increment} onSelect={onIncrement} />
+        <Portion plan={plan} data={preview.data} selected={increment} onSelect={onIncrement} />
       </Box>
       <StalePicture preview={preview} />
     </Box>
@@ -155,16 +159,17 @@ interface Pane {
 }
 
 /** Returns what stands side by side, and the scale that it shares: the section and the view from above
- * together, or one sheet alone. */
+ * together, which follows a frame later, or one sheet alone. */
 function panesOf(
   drawing: Drawing,
+  second: Drawing,
   view: string,
   width: number,
   height: number,
 ): { panes: Pane[]; scale: number | undefined } {
   const find = (name: string) => drawing.sheets.find((s) => s.view === name);
   const section = find("section");
-  const above = find("above");
+  const above = second.sheets.find((s) => s.view === "above");
   if (view === BOTH && section && above && width > LEAST_FOR_BOTH) {
     const boxes = [boxOf(section), boxOf(above)] as const;
     const wide = boxes[0].x1 - boxes[0].x0 + boxes[1].x1 - boxes[1].x0;

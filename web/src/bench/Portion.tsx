@@ -1,18 +1,33 @@
 import Box from "@mui/material/Box";
 import IconButton from "@mui/material/IconButton";
 import { memo } from "react";
-import type { Plan } from "../api/client";
+import type { Case, Plan } from "../api/client";
 import { numerals, paper } from "../theme/tokens";
+import { Why } from "./Why";
 import { stepIncrement } from "./increments";
 
 interface Props {
   plan: Plan;
+  data: Case;
   selected: number | null;
   onSelect: (order: number | null) => void;
 }
 
+const LINES =
+  "A line in the drawing joins the places where all exposures of this increment bring so many times the" +
+  " dose that it needs: its critical exposure times the rule below. What is placed and banded by then" +
+  " weakens or blocks the light; walls reflect nothing.";
+
+/** Returns the presses of an increment, and from where when it is not from occlusal alone. */
+function lightOf({ exposures }: Plan["increments"][number]): string {
+  const isPlain = exposures.length === 1 && exposures[0]?.from === "occlusal";
+  return exposures
+    .map((e) => `${e.presses.join(" + ")} s${isPlain ? "" : ` ${e.from.replace("_", " ")}`}`)
+    .join(", ");
+}
+
 /** Steps through the increments: what each is, and what its light gives it. */
-export const Portion = memo(function Portion({ plan, selected, onSelect }: Props) {
+export const Portion = memo(function Portion({ plan, data, selected, onSelect }: Props) {
   const count = plan.increments.length;
   const one = plan.increments.find((i) => i.order === selected);
   const move = (by: number) => onSelect(stepIncrement(selected, by, count));
@@ -44,15 +59,20 @@ export const Portion = memo(function Portion({ plan, selected, onSelect }: Props
               {one.order} {one.name}
             </strong>{" "}
             · {one.mass} · {one.thickness_mm.toFixed(2)} mm, {one.volume_mm3.toFixed(1)} mm³ ·{" "}
-            {one.exposures.map((e) => `${e.presses.join(" + ")} s`).join(" and ")} ·{" "}
-            {(one.dose_at_worst_point_j_cm2 / one.dose_needed_j_cm2).toFixed(2)} × need · C{" "}
-            {one.c_factor.toFixed(1)}
+            {lightOf(one)} · {(one.dose_at_worst_point_j_cm2 / one.dose_needed_j_cm2).toFixed(2)} ×
+            need · C {one.c_factor.toFixed(1)}
             {one.sculpt && (
               <Box component="span" sx={{ color: paper.soft }}>
                 {" "}
                 · {one.sculpt}
               </Box>
             )}
+            <Why
+              title={`Light on the ${one.name}`}
+              how={LINES}
+              rules={plan.figures.find((f) => f.id === "weakest_point")?.rules ?? []}
+              data={data}
+            />
           </>
         ) : (
           <Box component="span" sx={{ color: "text.secondary" }}>

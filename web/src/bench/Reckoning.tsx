@@ -1,6 +1,6 @@
 import Box from "@mui/material/Box";
 import { memo } from "react";
-import type { Case, Plan } from "../api/client";
+import type { Case, Figure, Plan, Step } from "../api/client";
 import { Verdict } from "../shell/Verdict";
 import { numerals, paper } from "../theme/tokens";
 import { Why } from "./Why";
@@ -10,15 +10,28 @@ interface Props {
   data: Case;
 }
 
+interface ReckoningProps extends Props {
+  /** The step pointed at on the tape: the figures that it is part of are marked. */
+  step: Step | null;
+  /** Tells which figure is pointed at, and null once none is. */
+  onPoint: (figure: Figure | null) => void;
+}
+
 /** The few big numbers, each with its why. */
-export const Reckoning = memo(function Reckoning({ plan, data }: Props) {
+export const Reckoning = memo(function Reckoning({ plan, data, step, onPoint }: ReckoningProps) {
   return (
     <>
       {plan.figures.map((figure) => (
         <Box
           key={figure.id}
           data-figure={figure.id}
+          data-lit={step ? figure.steps?.includes(step.id) : undefined}
+          onPointerEnter={() => onPoint(figure)}
+          onPointerLeave={() => onPoint(null)}
+          onFocus={() => onPoint(figure)}
+          onBlur={() => onPoint(null)}
           sx={{
+            "&[data-lit=true]": { boxShadow: `-8px 0 0 ${paper.sheet}, -12px 0 0 ${paper.beam}` },
             display: "grid",
             gridTemplateColumns: "1fr auto",
             alignItems: "baseline",
@@ -61,6 +74,8 @@ export const Reckoning = memo(function Reckoning({ plan, data }: Props) {
   );
 });
 
+const TITLES = { note: "Note", caution: "Caution", stop: "Stop" };
+
 /** What was checked, the worst first. */
 export const Checks = memo(function Checks({ plan, data }: Props) {
   const order = { fail: 0, caution: 1, pass: 2 };
@@ -68,12 +83,19 @@ export const Checks = memo(function Checks({ plan, data }: Props) {
   const cautions = plan.cautions.filter((c) => c.code !== "advice");
   return (
     <Box component="ul" aria-label="Checks" sx={{ listStyle: "none", m: 0, mt: 1, p: 0 }}>
-      {cautions.map((c) => (
+      {cautions.map((c, i) => (
         <Verdict
-          key={c.code + c.text}
+          key={`${c.code} ${i}`}
           verdict={c.level === "stop" ? "fail" : "caution"}
           text={c.text}
-        />
+        >
+          <Why
+            title={TITLES[c.level]}
+            how={`${c.text} Authority: ${c.authority}.`}
+            rules={c.rules ?? []}
+            data={data}
+          />
+        </Verdict>
       ))}
       {checks.map((check) => (
         <Verdict

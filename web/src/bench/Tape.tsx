@@ -1,27 +1,43 @@
 import Box from "@mui/material/Box";
-import { type KeyboardEvent, memo, useState } from "react";
+import {
+  type KeyboardEvent,
+  type PointerEvent,
+  memo,
+  useLayoutEffect,
+  useRef,
+  useState,
+} from "react";
 import type { Step } from "../api/client";
 import { useWidth } from "../shell/useWidth";
 import { paper } from "../theme/tokens";
 
-const LANES = { dentist: 34, assistant: 84 };
+const LANES = { dentist: 32, assistant: 78 };
 const LEFT = 92;
-const TALL = 36;
+const TALL = 34;
+const CLOSEST = 8;
+const DRAG_PX = 4;
 
 interface Props {
   steps: Step[];
   stage: string | null;
   increment: number | null;
+  /** The steps that a figure pointed at stands for. */
+  lit: readonly string[];
   onPick: (step: Step) => void;
   /** Tells which step is pointed at or has the focus, and null once none is. */
   onPoint: (step: Step | null) => void;
 }
 
 /** The steps to scale in time, one lane for each pair of hands. A step that is pointed at says what it is;
- * with the arrow keys one goes from step to step. */
-export const Tape = memo(function Tape({ steps, stage, increment, onPick, onPoint }: Props) {
-  const [ref, width] = useWidth<HTMLDivElement>();
+ * with the arrow keys one goes from step to step, with plus and minus nearer and farther. */
+export const Tape = memo(function Tape({ steps, stage, increment, lit, onPick, onPoint }: Props) {
+  const [ref, outer] = useWidth<HTMLDivElement>();
   const [pointed, setPointed] = useState<Step | null>(null);
+  const [zoom, setZoom] = useState(1);
+  const roll = useRoll(zoom);
+  const room = Math.max(outer - LEFT, 1);
+  const width = room * zoom;
+  const nearer = (times: number) => setZoom((now) => Math.min(Math.max(now * times, 1), CLOSEST));
   const point = (step: Step | null) => {
     setPointed(step);
     onPoint(step);
@@ -29,84 +45,191 @@ export const Tape = memo(function Tape({ steps, stage, increment, onPick, onPoin
   const shown = steps.filter((s) => (stage ? s.stage === stage : true));
   const first = Math.min(...shown.map((s) => s.start_s ?? 0));
   const last = Math.max(...shown.map((s) => s.end_s ?? 0));
-  const unit = Math.max((width - LEFT - 16) / Math.max(last - first, 60), 0.2);
-  const x = (seconds: number) => LEFT + (seconds - first) * unit;
+  const unit = Math.max((width - 16) / Math.max(last - first, 60), 0.2);
+  const x = (seconds: number) => (seconds - first) * unit;
   const every = unit * 60 > 56 ? 1 : unit * 60 > 28 ? 2 : 5;
   const minutes = [];
   for (let m = Math.ceil(first / 60); m * 60 <= last; m++) if (m % every === 0) minutes.push(m);
   return (
     <Box
       ref={ref}
+      onKeyDown={(event) => {
+        const times = { "+": 2, "-": 0.5 }[event.key];
+        if (times) nearer(times);
+      }}
       sx={{
+        position: "relative",
+        height: 158,
         bgcolor: paper.sheet,
         borderTop: `2px solid ${paper.ink}`,
         overflow: "hidden",
         contain: "content",
       }}
     >
-      <svg
-        width={width}
-        height="158"
-        role="group"
-        aria-label="Steps over time"
-        style={{ display: "block" }}
-        onKeyDown={walk}
-        onPointerLeave={() => point(null)}
-        onBlur={() => point(null)}
+      <Box sx={{ position: "absolute", left: 14, top: 0, fontSize: 14, fontWeight: 700 }}>
+        {(["dentist", "assistant"] as const).map((lane) => (
+          <Box key={lane} sx={{ position: "absolute", top: LANES[lane] + 7 }}>
+            {lane}
+          </Box>
+        ))}
+      </Box>
+      <Box className="no-print" sx={{ position: "absolute", left: 8, bottom: 2, display: "flex" }}>
+        <Nearer name="Tape farther" sign="−" can={zoom > 1} onClick={() => nearer(0.5)} />
+        <Nearer name="Tape nearer" sign="+" can={zoom < CLOSEST} onClick={() => nearer(2)} />
+      </Box>
+      <Box
+        {...roll}
+        sx={{
+          position: "absolute",
+          left: LEFT,
+          right: 0,
+          top: 0,
+          bottom: 0,
+          overflowX: "auto",
+          overflowY: "hidden",
+          scrollbarWidth: "thin",
+          cursor: zoom > 1 ? "grab" : undefined,
+        }}
       >
-        <g fontSize="14" fontWeight="700" fill={paper.ink}>
-          <text x="14" y={LANES.dentist + 23}>
-            dentist
-          </text>
-          <text x="14" y={LANES.assistant + 23}>
-            assistant
-          </text>
-        </g>
-        <path
-          d={`M${LEFT - 4} 14V128M${LEFT - 4} 77H${width}M${LEFT - 4} 127H${width}`}
-          stroke={paper.rule}
-        />
-        {shown.flatMap((step) =>
-          (["dentist", "assistant"] as const)
-            .filter((lane) => step.actor === lane || step.actor === "both")
-            .map((lane) => (
-              <Block
-                key={step.id + lane}
-                step={step}
-                x={x(step.start_s ?? 0)}
-                width={step.seconds * unit}
-                y={LANES[lane]}
-                isFirst={step === shown[0]}
-                isOn={step === pointed || (increment !== null && step.increment === increment)}
-                onPick={onPick}
-                onPoint={point}
-              />
-            )),
-        )}
-        <g stroke={paper.ink} fill={paper.soft} fontSize="14">
-          {minutes.map((m) => (
-            <g key={m}>
-              <path d={`M${x(m * 60)} 130v7`} />
-              <text x={x(m * 60) + 3} y="152" stroke="none">
-                {m} min
-              </text>
-            </g>
-          ))}
-        </g>
-        <DryBracket steps={shown} x={x} />
-        {pointed && (
-          <g>
-            <rect x="6" y="1" width={width - 12} height="24" fill={paper.sheet} />
-            <text x="14" y="18" fontSize="15" fill={paper.ink} data-testid="pointed-step">
-              <tspan fontWeight="700">{pointed.title}</tspan> · {pointed.seconds} s ·{" "}
-              {pointed.detail}
-            </text>
+        <svg
+          width={width}
+          height="144"
+          role="group"
+          aria-label="Steps over time"
+          style={{ display: "block" }}
+          onKeyDown={walk}
+          onPointerLeave={() => point(null)}
+          onBlur={() => point(null)}
+        >
+          <path d={`M0 73H${width}M0 119H${width}`} stroke={paper.rule} />
+          {shown.flatMap((step) =>
+            (["dentist", "assistant"] as const)
+              .filter((lane) => step.actor === lane || step.actor === "both")
+              .map((lane) => (
+                <Block
+                  key={step.id + lane}
+                  step={step}
+                  x={x(step.start_s ?? 0)}
+                  width={step.seconds * unit}
+                  y={LANES[lane]}
+                  isFirst={step === shown[0]}
+                  isOn={
+                    step === pointed ||
+                    lit.includes(step.id) ||
+                    (increment !== null && step.increment === increment)
+                  }
+                  onPick={onPick}
+                  onPoint={point}
+                />
+              )),
+          )}
+          <g stroke={paper.ink} fill={paper.soft} fontSize="14">
+            {minutes.map((m) => (
+              <g key={m}>
+                <path d={`M${x(m * 60)} 121v7`} />
+                <text x={x(m * 60) + 3} y="140" stroke="none">
+                  {m} min
+                </text>
+              </g>
+            ))}
           </g>
-        )}
-      </svg>
+          <DryBracket steps={shown} x={x} />
+        </svg>
+      </Box>
+      {pointed && (
+        <Box
+          data-testid="pointed-step"
+          sx={{
+            position: "absolute",
+            left: 6,
+            right: 6,
+            top: 1,
+            px: 1,
+            fontSize: 15,
+            lineHeight: "24px",
+            bgcolor: paper.sheet,
+            whiteSpace: "nowrap",
+            overflow: "hidden",
+            textOverflow: "ellipsis",
+            pointerEvents: "none",
+          }}
+        >
+          <strong>{pointed.title}</strong> · {pointed.seconds} s · {pointed.detail}
+        </Box>
+      )}
     </Box>
   );
 });
+
+interface NearerProps {
+  name: string;
+  sign: string;
+  can: boolean;
+  onClick: () => void;
+}
+
+function Nearer({ name, sign, can, onClick }: NearerProps) {
+  return (
+    <Box
+      component="button"
+      type="button"
+      aria-label={name}
+      disabled={!can}
+      onClick={onClick}
+      sx={{
+        width: 40,
+        height: 36,
+        border: `1.5px solid ${paper.ink}`,
+        marginRight: "-1.5px",
+        bgcolor: paper.sheet,
+        color: paper.ink,
+        font: "inherit",
+        fontSize: 20,
+        lineHeight: 1,
+        cursor: "pointer",
+        "&:disabled": { color: paper.rule, borderColor: paper.rule, cursor: "default" },
+      }}
+    >
+      {sign}
+    </Box>
+  );
+}
+
+/** Pans what is wider than its frame: a mouse drags it, wheel and fingers scroll it. The middle stays where
+ * it is when the zoom changes. */
+function useRoll(zoom: number) {
+  const frame = useRef<HTMLDivElement>(null);
+  const before = useRef(zoom);
+  const grab = useRef<{ x: number; left: number; moved: boolean } | null>(null);
+  useLayoutEffect(() => {
+    const roll = frame.current;
+    if (!roll) return;
+    const half = roll.clientWidth / 2;
+    roll.scrollLeft = ((roll.scrollLeft + half) * zoom) / before.current - half;
+    before.current = zoom;
+  }, [zoom]);
+  return {
+    ref: frame,
+    onWheel: (event: { deltaX: number; deltaY: number }) => {
+      if (frame.current && event.deltaX === 0) frame.current.scrollLeft += event.deltaY;
+    },
+    onPointerDown: (event: PointerEvent) => {
+      if (event.pointerType !== "mouse" || !frame.current) return;
+      grab.current = { x: event.clientX, left: frame.current.scrollLeft, moved: false };
+    },
+    onPointerMove: (event: PointerEvent) => {
+      if (!grab.current || !frame.current || event.buttons === 0) return;
+      const by = event.clientX - grab.current.x;
+      if (Math.abs(by) > DRAG_PX) grab.current.moved = true;
+      if (grab.current.moved) frame.current.scrollLeft = grab.current.left - by;
+    },
+    // A drag that ends over a step does not pick it.
+    onClickCapture: (event: { stopPropagation: () => void }) => {
+      if (grab.current?.moved) event.stopPropagation();
+      grab.current = null;
+    },
+  };
+}
 
 interface BlockProps {
   step: Step;
@@ -156,7 +279,7 @@ function Block({ step, x, y, width, isFirst, isOn, onPick, onPoint }: BlockProps
         strokeWidth={isOn ? 3 : 1.2}
       />
       {(fits || width > 24) && (
-        <text x={x + 4} y={y + 23} fontSize="14" fill={paper.ink}>
+        <text x={x + 4} y={y + 22} fontSize="14" fill={paper.ink}>
           {fits ? step.title : short}
         </text>
       )}
@@ -173,8 +296,8 @@ function DryBracket({ steps, x }: { steps: Step[]; x: (s: number) => number }) {
   const x1 = x(to.end_s ?? 0);
   return (
     <g>
-      <path d={`M${x0} 30v-7H${x1}v7`} fill="none" stroke={paper.brick} strokeWidth="1.6" />
-      <text x={x0} y="17" fontSize="14" fill={paper.brick}>
+      <path d={`M${x0} 29v-7H${x1}v7`} fill="none" stroke={paper.brick} strokeWidth="1.6" />
+      <text x={x0} y="16" fontSize="14" fill={paper.brick}>
         keep dry: wet here starts again at the etch
       </text>
     </g>

@@ -1,5 +1,5 @@
 import Box from "@mui/material/Box";
-import { useEffect } from "react";
+import { type ReactNode, useEffect, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import type { Step } from "../api/client";
 import { useClock } from "../session/time";
@@ -13,8 +13,11 @@ import { MiniSection } from "./MiniSection";
 import { Progress } from "./Progress";
 import { Timer } from "./Timer";
 import { HandOver } from "./HandOver";
+import { PedalPlates } from "./PedalPlates";
 import { serverTime } from "./clock";
 import { useChairKeys } from "./keys";
+import { SimulatedPedal, keyboardPedal } from "./pedal";
+import { useSound } from "./sound";
 import { type Run, type RunControls, useRun } from "./useRun";
 import { useWakeLock } from "./useWakeLock";
 
@@ -37,7 +40,11 @@ function Chair({ run, controls }: { run: Run; controls: RunControls }) {
   const { state } = run;
   const step = run.steps.find((s) => s.id === state.step_id);
   const isLast = state.index === state.count - 1 && state.detour.length === 0;
-  useChairKeys(Boolean(step?.check), isLast, controls.happen);
+  const [simulated] = useState(() => new SimulatedPedal());
+  const [pedals] = useState(() => [keyboardPedal, simulated]);
+  const [hasPlates, setHasPlates] = useState(false);
+  const sound = useSound();
+  useChairKeys(Boolean(step?.check), isLast, pedals, controls.happen);
   // Between a new plan's number and its steps there is a moment without.
   if (!step) return <Waiting text="Fetching the new plan" />;
   return (
@@ -55,7 +62,10 @@ function Chair({ run, controls }: { run: Run; controls: RunControls }) {
         },
       }}
     >
-      <Header run={run} controls={controls} />
+      <Header run={run} controls={controls}>
+        <Switch name="sound" isOn={sound.isOn} onPress={sound.toggle} />
+        <Switch name="pedal" isOn={hasPlates} onPress={() => setHasPlates(!hasPlates)} />
+      </Header>
       <Box sx={{ p: { xs: 2, md: 4 }, pt: { xs: 2, md: 3 }, minWidth: 0 }}>
         <StepWords run={run} step={step} said={controls.said} />
         <Box
@@ -67,19 +77,26 @@ function Chair({ run, controls }: { run: Run; controls: RunControls }) {
             mt: 2,
           }}
         >
-          <Timer step={step} state={state} />
+          <Timer step={step} state={state} sound={sound} />
           <MiniSection run={run} step={step} />
         </Box>
       </Box>
-      <HandOver run={run} step={step} />
+      <HandOver run={run} step={step} sound={sound} />
       <Actions run={run} step={step} isLast={isLast} controls={controls} />
       <Progress run={run} />
       <Paused run={run} onResume={() => controls.happen("resumed")} />
+      {hasPlates && <PedalPlates pedal={simulated} />}
     </Box>
   );
 }
 
-function Header({ run, controls }: { run: Run; controls: RunControls }) {
+interface HeaderProps {
+  run: Run;
+  controls: RunControls;
+  children: ReactNode;
+}
+
+function Header({ run, controls, children }: HeaderProps) {
   const clock = useClock();
   return (
     <Box
@@ -113,11 +130,42 @@ function Header({ run, controls }: { run: Run; controls: RunControls }) {
             unsent: {controls.unsent}, trying again
           </Box>
         )}
+        {children}
         <span>{run.chair}</span>
         <Link to="/" style={{ color: night.soft }}>
           Today
         </Link>
       </Box>
+    </Box>
+  );
+}
+
+interface SwitchProps {
+  name: string;
+  isOn: boolean;
+  onPress: () => void;
+}
+
+function Switch({ name, isOn, onPress }: SwitchProps) {
+  return (
+    <Box
+      component="button"
+      type="button"
+      aria-pressed={isOn}
+      onClick={onPress}
+      sx={{
+        minHeight: 56,
+        px: 2,
+        whiteSpace: "nowrap",
+        font: "inherit",
+        color: isOn ? night.go : night.soft,
+        bgcolor: "transparent",
+        border: `2px solid ${isOn ? night.go : night.line}`,
+        cursor: "pointer",
+        "&:focus-visible": { outline: `3px solid ${night.beam}` },
+      }}
+    >
+      {name} {isOn ? "on" : "off"}
     </Box>
   );
 }
@@ -185,7 +233,7 @@ function StepWords({ run, step, said }: { run: Run; step: Step; said: string }) 
   );
 }
 
-function Notice({ colour, children }: { colour: string; children: React.ReactNode }) {
+function Notice({ colour, children }: { colour: string; children: ReactNode }) {
   return (
     <Box
       role="status"

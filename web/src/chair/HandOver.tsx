@@ -1,11 +1,12 @@
 import Box from "@mui/material/Box";
 import type { Step } from "../api/client";
 import { night } from "../theme/tokens";
+import type { Sound } from "./sound";
 import type { Run } from "./useRun";
 import { Windows } from "./Windows";
 
 /** The assistant's side: what to hand over next, and what to make ready meanwhile. */
-export function HandOver({ run, step }: { run: Run; step: Step }) {
+export function HandOver({ run, step, sound }: { run: Run; step: Step; sound: Sound }) {
   const next = run.steps.find((s) => s.id === nextOf(run));
   const meanwhile = run.steps.filter(
     (s) =>
@@ -25,7 +26,7 @@ export function HandOver({ run, step }: { run: Run; step: Step }) {
     >
       <Heading>On the tray now</Heading>
       <List items={step.tray ?? []} />
-      <Windows step={step} steps={run.steps} state={run.state} />
+      <Windows step={step} steps={run.steps} state={run.state} sound={sound} />
       {meanwhile.map((s) => (
         <Box
           key={s.id}

@@ -3,17 +3,25 @@ import type { Step } from "../api/client";
 import { night, numerals } from "../theme/tokens";
 import { minutesSeconds, useServerTime, workedSeconds } from "./clock";
 import type { RunState } from "./fold";
+import { type Sound, useTone } from "./sound";
 
 const SIZE = 260;
 const WIDTH = "clamp(220px, 20vw, 440px)";
 const R = 112;
 
-/** Counts a timed step down, any other up; turns when its time is over. */
-export function Timer({ step, state }: { step: Step; state: RunState }) {
+interface Props {
+  step: Step;
+  state: RunState;
+  sound: Sound;
+}
+
+/** Counts a timed step down, any other up; turns, and sounds, when its time is over. */
+export function Timer({ step, state, sound }: Props) {
   const now = Math.max(useServerTime(), Date.parse(state.step_began));
   const elapsed = workedSeconds(state, now);
   const left = step.seconds - elapsed;
   const over = left < 0;
+  useTone(sound, "over", Boolean(step.timed) && left <= 0, step.id);
   const share = Math.min(elapsed / Math.max(step.seconds, 1), 1);
   const around = 2 * Math.PI * R;
   const colour = over ? (step.timed ? night.warn : night.soft) : step.light ? night.beam : night.go;

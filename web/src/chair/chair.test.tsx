@@ -16,8 +16,14 @@ import {
   unsentOf,
   uuid,
 } from "./outbox";
+import { SimulatedPedal, keyboardPedal } from "./pedal";
+import { type Tone, useSound, useTone } from "./sound";
 import { type Kind, useRun } from "./useRun";
 import { Windows } from "./Windows";
+
+const simulated = new SimulatedPedal();
+const PEDALS = [keyboardPedal, simulated];
+const SILENT = { isOn: false, toggle: () => undefined, play: () => undefined };
 
 beforeEach(() => localStorage.clear());
 afterEach(() => {
@@ -46,7 +52,7 @@ describe("keys", () => {
 
   function listening() {
     const heard: Kind[] = [];
-    renderHook(() => useChairKeys(false, false, (kind) => heard.push(kind)));
+    renderHook(() => useChairKeys(false, false, PEDALS, (kind) => heard.push(kind)));
     return heard;
   }
 
@@ -71,6 +77,57 @@ describe("keys", () => {
     expect(heard).toEqual([]);
     expect(fireEvent.keyUp(window, { key: " " })).toBe(false);
     input.remove();
+  });
+});
+
+describe("pedals", () => {
+  it("that are plugged in and simulated ones do the same, one press at a time", () => {
+    vi.useFakeTimers({ toFake: ["performance"] });
+    vi.advanceTimersByTime(1000);
+    const heard: Kind[] = [];
+    renderHook(() => useChairKeys(false, false, PEDALS, (kind) => heard.push(kind)));
+    fireEvent.keyDown(window, { key: "PageDown", ctrlKey: true });
+    expect(heard).toEqual([]);
+    simulated.press("on");
+    fireEvent.keyDown(window, { key: "PageDown" });
+    expect(heard).toEqual(["step_done"]);
+    vi.advanceTimersByTime(401);
+    fireEvent.keyDown(window, { key: "PageUp" });
+    vi.advanceTimersByTime(401);
+    simulated.press("back");
+    expect(heard).toEqual(["step_done", "step_back", "step_back"]);
+  });
+
+  it("never pass a check, and are let go of with the view", () => {
+    const heard: Kind[] = [];
+    const view = renderHook(() => useChairKeys(true, false, PEDALS, (kind) => heard.push(kind)));
+    simulated.press("on");
+    view.unmount();
+    simulated.press("back");
+    expect(heard).toEqual([]);
+  });
+});
+
+describe("sound", () => {
+  it("tells once that a time is over, not where it was so before", () => {
+    const played: Tone[] = [];
+    const sound = { isOn: true, toggle: () => undefined, play: (t: Tone) => played.push(t) };
+    const view = renderHook(({ isSo, about }) => useTone(sound, "over", isSo, about), {
+      initialProps: { isSo: false, about: "one" },
+    });
+    view.rerender({ isSo: true, about: "one" });
+    view.rerender({ isSo: true, about: "one" });
+    view.rerender({ isSo: true, about: "two" });
+    expect(played).toEqual(["over"]);
+  });
+
+  it("is silent until started", () => {
+    const made = vi.fn();
+    vi.stubGlobal("AudioContext", made);
+    const { result } = renderHook(() => useSound());
+    result.current.play("over");
+    expect(result.current.isOn).toBe(false);
+    expect(made).not.toHaveBeenCalled();
   });
 });
 
@@ -322,8 +379,8 @@ describe("windows", () => {
   function shown(secondsIn: number) {
     const began = new Date(serverTime() - secondsIn * 1000).toISOString();
     const state = { step_began: began, paused_s: 0, paused_at: null } as RunState;
-    return render(<Windows step={place} steps={[ready, place]} state={state} />).container
-      .textContent;
+    return render(<Windows step={place} steps={[ready, place]} state={state} sound={SILENT} />)
+      .container.textContent;
   }
 
   it("count down from when it was made ready, and say when it is too late", () => {

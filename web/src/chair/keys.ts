@@ -1,4 +1,5 @@
 import { useEffect, useRef } from "react";
+import type { Pedal, Plate } from "./pedal";
 import type { Kind } from "./useRun";
 
 const DEBOUNCE_MS = 400;
@@ -26,10 +27,23 @@ export function eventOf(key: string, hasCheck: boolean, isLast: boolean): Kind |
   }
 }
 
-/** Listens to keys and pedal; repeats are ignored and Space never also presses a focused button. */
-export function useChairKeys(hasCheck: boolean, isLast: boolean, happen: (kind: Kind) => void) {
+/** What a pedal's plates stand for. */
+const KEY_OF: Record<Plate, string> = { on: "PageDown", back: "PageUp" };
+
+/** Listens to keys and pedals; repeats are ignored and Space never also presses a focused button. */
+export function useChairKeys(
+  hasCheck: boolean,
+  isLast: boolean,
+  pedals: readonly Pedal[],
+  happen: (kind: Kind) => void,
+) {
   const last = useRef(0);
   useEffect(() => {
+    function press(kind: Kind | null) {
+      if (!kind || performance.now() - last.current < DEBOUNCE_MS) return;
+      last.current = performance.now();
+      happen(kind);
+    }
     function pressed(event: KeyboardEvent) {
       if (
         event.target instanceof HTMLInputElement ||
@@ -41,20 +55,22 @@ export function useChairKeys(hasCheck: boolean, isLast: boolean, happen: (kind: 
         return;
       if (event.key === " ") event.preventDefault();
       const kind = eventOf(event.key, hasCheck, isLast);
-      if (!kind) return;
+      if (!kind || Object.values(KEY_OF).includes(event.key)) return;
       event.preventDefault();
-      if (event.repeat || performance.now() - last.current < DEBOUNCE_MS) return;
-      last.current = performance.now();
-      happen(kind);
+      if (!event.repeat) press(kind);
     }
     function released(event: KeyboardEvent) {
       if (event.key === " ") event.preventDefault();
     }
+    const letGo = pedals.map((pedal) =>
+      pedal.listen((plate) => press(eventOf(KEY_OF[plate], hasCheck, isLast))),
+    );
     window.addEventListener("keydown", pressed);
     window.addEventListener("keyup", released);
     return () => {
+      for (const stop of letGo) stop();
       window.removeEventListener("keydown", pressed);
       window.removeEventListener("keyup", released);
     };
-  }, [hasCheck, isLast, happen]);
+  }, [hasCheck, isLast, pedals, happen]);
 }

@@ -1,6 +1,7 @@
 import {
   type KeyboardEvent,
   type PointerEvent,
+  startTransition,
   useEffect,
   useRef,
   useState,
@@ -127,7 +128,7 @@ function Length({
         }}
         onPointerDown={(event) => {
           event.currentTarget.setPointerCapture(event.pointerId);
-          onBegin();
+          startTransition(onBegin);
           told.current = value;
           setGrab({ from: [event.clientX, event.clientY], value, now: value });
         }}
@@ -138,13 +139,14 @@ function Length({
       />
       <g
         role="button"
+        transform={`translate(${cx} ${cy})`}
         aria-label={`${d.title}: ${text} mm, ${d.state}. Change it`}
         onClick={() => onPick(d.case_path)}
         style={{ cursor: "pointer", pointerEvents: "all" }}
       >
         <rect
-          x={cx - wide / 2}
-          y={cy - 13}
+          x={-wide / 2}
+          y="-13"
           width={wide}
           height="26"
           fill={paper.sheet}
@@ -152,8 +154,7 @@ function Length({
           strokeDasharray={look.dash}
         />
         <text
-          x={cx}
-          y={cy + 5}
+          y="5"
           fontSize="15"
           fontWeight="700"
           fontStyle={look.style}

@@ -3,6 +3,8 @@ import { paper } from "../theme/tokens";
 import { type Frame, type Xy, pathOf } from "./geometry";
 
 const ROOM: Xy = [30, 17];
+// On a narrower portion the words would cover it.
+const LEAST_WIDE_PX = 60;
 
 type Line = Schemas["LightLine"];
 
@@ -45,6 +47,8 @@ export function LightLines({ lines, frame }: Props) {
 /** Returns what stands a quarter along each line, the dimmest first, where there is room for it. */
 export function labels(lines: Line[], frame: Frame): { text: string; at: Xy }[] {
   const put: { text: string; at: Xy }[] = [];
+  const xs = lines.flatMap((line) => line.points.map((p) => frame.place(p)[0]));
+  if (Math.max(...xs) - Math.min(...xs) < LEAST_WIDE_PX) return put;
   for (const line of [...lines].sort((a, b) => a.times_need - b.times_need)) {
     const at = frame.place(line.points[Math.floor(line.points.length / 4)] ?? [0, 0]);
     const isFree = put.every(

@@ -1,8 +1,10 @@
-import { cleanup, fireEvent, render } from "@testing-library/react";
-import { afterEach, describe, expect, it } from "vitest";
+import { cleanup, fireEvent, render, waitFor } from "@testing-library/react";
+import { afterEach, describe, expect, it, vi } from "vitest";
 import { Dimensions } from "./Dimensions";
 import { SheetDrawing } from "./SheetDrawing";
-import { hatchOf } from "./Hatches";
+import { hatchOf } from "./hatching";
+import { paint } from "./paint";
+import { boxOf, frameFor } from "./placing";
 import { type Dimension, type Shape, type Sheet, fit } from "./geometry";
 
 afterEach(cleanup);
@@ -41,68 +43,142 @@ const SHEET: Sheet = {
   ],
 };
 
-function draw(sheet: Sheet, selected: number | null = null) {
-  const picked: number[] = [];
-  const { container, getByText, queryByText } = render(
-    <SheetDrawing
-      sheet={sheet}
-      orientation={{ mirrored: false, upper: false }}
-      width={600}
-      height={400}
-      selected={selected}
-      onSelect={(order) => picked.push(order)}
-    />,
-  );
-  return { container, getByText, queryByText, picked };
+interface Mark {
+  does: string;
+  args: unknown[];
+  alpha: number;
+  colour: unknown;
 }
 
-describe("SheetDrawing", () => {
-  it("draws every polygon of the server and numbers the increments", () => {
-    const { container, getByText } = draw(SHEET);
-    expect(container.querySelectorAll("path[data-increment]")).toHaveLength(2);
-    expect(getByText("1")).toBeDefined();
-    expect(getByText("2")).toBeDefined();
-    expect(getByText("36")).toBeDefined();
-    expect(getByText(/lamp, 1148/)).toBeDefined();
+/** A pen that notes down what it is told to do. */
+function notingPen() {
+  const marks: Mark[] = [];
+  const kept: number[] = [];
+  const look: Record<string, unknown> = { globalAlpha: 1 };
+  const pen = new Proxy(look, {
+    get: (target, name: string) => {
+      if (name in target) return target[name];
+      return (...args: unknown[]) => {
+        if (name === "save") kept.push(look.globalAlpha as number);
+        if (name === "restore") look.globalAlpha = kept.pop();
+        const colour = name === "stroke" ? look.strokeStyle : look.fillStyle;
+        marks.push({ does: name, args, alpha: look.globalAlpha as number, colour });
+        return { addColorStop: () => undefined };
+      };
+    },
+  });
+  return { pen: pen as unknown as CanvasRenderingContext2D, marks };
+}
+
+const PLACED = { orientation: { mirrored: false, upper: false }, width: 600, height: 400 };
+
+function draw(sheet: Sheet, selected: number | null = null) {
+  const { pen, marks } = notingPen();
+  const frame = frameFor({ sheet, ...PLACED });
+  paint(pen, { sheet, ...PLACED, selected, hasScaleBar: true, sharpness: 1 });
+  const texts = marks.filter((m) => m.does === "fillText").map((m) => m.args[0]);
+  const filled = (colour: string) => marks.filter((m) => m.does === "fill" && m.colour === colour);
+  return { marks, texts, filled, frame };
+}
+
+const ODD = "#d3e1dc";
+const EVEN = "#e6ece6";
+
+describe("paint", () => {
+  it("fills every increment and numbers it, names the tooth and the lamp, shows the scale", () => {
+    const { texts, filled } = draw(SHEET);
+    expect([filled(ODD).length, filled(EVEN).length]).toEqual([1, 1]);
+    expect(texts).toEqual(expect.arrayContaining(["1", "2", "36", "lamp, 1148 mW/cm²", "5 mm"]));
   });
 
-  it("keeps every point of the tooth within the picture", () => {
-    const { container } = draw(SHEET);
-    for (const path of container.querySelectorAll("path[data-increment]")) {
-      const numbers = (path.getAttribute("d")?.match(/-?[\d.]+/g) ?? []).map(Number);
-      numbers.forEach((n, i) => {
-        expect(n).toBeGreaterThanOrEqual(0);
-        expect(n).toBeLessThanOrEqual(i % 2 ? 400 : 600);
-      });
-    }
+  it("traces the server's points where the frame puts them, all within the picture", () => {
+    const { marks, frame } = draw(SHEET);
+    const traced = marks
+      .filter((m) => m.does === "lineTo" || m.does === "moveTo")
+      .map((m) => m.args.join());
+    for (const shape of SHEET.shapes.filter((s) => s.role === "increment"))
+      for (const point of shape.rings.flat()) {
+        const [x, y] = frame.place(point);
+        expect(traced).toContain([x, y].join());
+        expect([x > 0 && x < 600, y > 0 && y < 400]).toEqual([true, true]);
+      }
   });
 
-  it("selects an increment by its area or its number", () => {
-    const { container, getByText, picked } = draw(SHEET);
-    fireEvent.click(container.querySelector('path[data-increment="2"]') as Element);
-    fireEvent.click(getByText("1"));
-    expect(picked).toEqual([2, 1]);
+  it("shows the gingival margin eight times larger in a corner, clipped to it", () => {
+    const end = { case_path: "p.axial_depth_mm", p0: [4, 0.5], p1: [3, 0.5] };
+    const ridge = { case_path: "p.height_mm", p0: [3, 4], p1: [3, 0.5] };
+    const dimensions = [end, ridge] as Dimension[];
+    const { pen, marks } = notingPen();
+    const inset = { ...SHEET, dimensions };
+    paint(pen, {
+      sheet: SHEET,
+      inset,
+      ...PLACED,
+      selected: null,
+      hasScaleBar: false,
+      sharpness: 1,
+    });
+    expect(marks.filter((m) => m.does === "fillText").at(-1)?.args[0]).toBe("8 ×");
+    expect(marks.filter((m) => m.does === "fill" && m.colour === ODD)).toHaveLength(2);
   });
 
   it("dims all but the selected one", () => {
-    const { container } = draw(SHEET, 1);
-    const opacity = (order: number) =>
-      container
-        .querySelector(`path[data-increment="${order}"]`)
-        ?.parentElement?.getAttribute("opacity");
-    expect([opacity(1), opacity(2)]).toEqual(["1", "0.4"]);
+    const { filled } = draw(SHEET, 1);
+    expect([filled(ODD)[0]?.alpha, filled(EVEN)[0]?.alpha]).toEqual([1, 0.4]);
   });
 
   it("shows from above only the selected number, since portions lie on each other there", () => {
     const above: Sheet = { ...SHEET, view: "above" };
-    expect(draw(above).queryByText("1")).toBeNull();
-    cleanup();
-    expect(draw(above, 1).queryByText("1")).not.toBeNull();
+    expect(draw(above).texts).not.toContain("1");
+    expect(draw(above, 1).texts).toContain("1");
   });
 
   it("hatches neighbours in order differently and the last one upright", () => {
-    expect(hatchOf(1, 5)).not.toBe(hatchOf(2, 5));
-    expect(hatchOf(5, 5)).toBe("url(#hatch-last)");
+    expect(hatchOf(1, 5)).not.toEqual(hatchOf(2, 5));
+    expect(hatchOf(5, 5).angle).toBe(0);
+  });
+
+  it("keeps its frame when only the cavity changes, so that a drag does not move the tooth", () => {
+    const wider = {
+      ...SHEET,
+      shapes: [...SHEET.shapes, block("three", "increment", "body", 3, -9)],
+    };
+    expect(boxOf(wider)).toEqual(boxOf(SHEET));
+  });
+});
+
+describe("SheetDrawing", () => {
+  it("paints on the page where nothing can be painted beside it", async () => {
+    const { pen, marks } = notingPen();
+    vi.spyOn(HTMLCanvasElement.prototype, "getContext").mockReturnValue(pen as never);
+    const { getByRole } = render(<SheetDrawing sheet={SHEET} {...PLACED} selected={null} />);
+    await waitFor(() => expect(getByRole("img").dataset.painted).toBe("1"));
+    expect(marks.some((m) => m.args[0] === "5 mm")).toBe(true);
+    vi.restoreAllMocks();
+  });
+
+  it("picks the increment that is clicked, and nothing beside it", () => {
+    vi.spyOn(HTMLCanvasElement.prototype, "getContext").mockReturnValue(null);
+    const picked: number[] = [];
+    const { getByRole } = render(
+      <SheetDrawing
+        sheet={SHEET}
+        {...PLACED}
+        selected={null}
+        onSelect={(order) => picked.push(order)}
+      />,
+    );
+    const frame = frameFor({ sheet: SHEET, ...PLACED });
+    for (const point of [
+      [3, 1],
+      [1, 1],
+      [-3, 1],
+    ]) {
+      const [clientX, clientY] = frame.place(point);
+      fireEvent.click(getByRole("img"), { clientX, clientY });
+    }
+    expect(picked).toEqual([2, 1]);
+    vi.restoreAllMocks();
   });
 });
 

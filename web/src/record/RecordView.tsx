@@ -156,6 +156,7 @@ function Masses({ rows }: { rows: Record["masses"] }) {
             <th style={CELL}>No.</th>
             <th style={CELL}>Increment</th>
             <th style={CELL}>Mass</th>
+            <th style={CELL}>Lot</th>
             <th style={NUMBER}>mm</th>
             <th style={NUMBER}>g</th>
             <th style={NUMBER}>light, s</th>
@@ -168,6 +169,7 @@ function Masses({ rows }: { rows: Record["masses"] }) {
               <td style={NUMBER}>{m.order}</td>
               <td style={CELL}>{m.name}</td>
               <td style={CELL}>{m.mass}</td>
+              <td style={CELL}>{m.lot ?? "not recorded"}</td>
               <td style={NUMBER}>{m.thickness_mm.toFixed(2)}</td>
               <td style={NUMBER}>{m.mass_g.toFixed(3)}</td>
               <td style={NUMBER}>{m.planned_light_s}</td>

@@ -3,7 +3,7 @@ import "@fontsource/atkinson-hyperlegible-next/latin-700.css";
 import { createTheme } from "@mui/material/styles";
 import { paper } from "./tokens";
 
-/** Ink on warm paper: square corners, no shadows, no ripple. */
+/** Ink on warm paper: square corners, no shadows, no ripple, no fading. */
 export const theme = createTheme({
   palette: {
     mode: "light",
@@ -15,6 +15,8 @@ export const theme = createTheme({
     divider: paper.rule,
   },
   shape: { borderRadius: 2 },
+  // Nothing fades: a colour on its way would paint the page anew at every frame of a drag.
+  transitions: { create: () => "none" },
   typography: {
     fontFamily: '"Atkinson Hyperlegible Next", "DejaVu Sans", sans-serif',
     fontSize: 15,

@@ -1,0 +1,329 @@
+import { paper } from "../theme/tokens";
+import {
+  type Box,
+  type Frame,
+  type Shape,
+  type Sheet,
+  type Xy,
+  bounds,
+  frameOf,
+  middleOf,
+  signs,
+} from "./geometry";
+import { type Extent, type Pen, dots, hatch, hatchOf } from "./hatching";
+import { type Placed, frameFor } from "./placing";
+
+const NUMBERS_FROM_SCALE = 14;
+const BANDS_FROM_SCALE = 80;
+const INSET = { width: 136, height: 96, edge: 10, foot: 40, head: 52, times: 8 };
+const FAMILY = '"Atkinson Hyperlegible Next", "DejaVu Sans", sans-serif';
+
+/** A placed sheet as it is to be seen: what is picked, what stands beside it, and how many dots a pixel has. */
+export interface Look extends Placed {
+  selected: number | null;
+  /** What shows the gingival margin much larger in a corner. */
+  inset?: Sheet | undefined;
+  hasScaleBar: boolean;
+  sharpness: number;
+}
+
+/** Paints one view of a plan, to scale, in ink: the server's polygons and nothing that is not in them. */
+export function paint(pen: Pen, look: Look) {
+  const { sheet, width, height, selected } = look;
+  const frame = frameFor(look);
+  pen.clearRect(0, 0, width, height);
+  grid(pen, frame, width, height);
+  if (sheet.view === "section") lamp(pen, sheet, frame);
+  shapes(pen, sheet, frame, selected);
+  for (const line of sheet.lines) {
+    const { dash, colour, weight } = LINES[line.material] ?? PLAIN;
+    trace(pen, line.rings, frame, line.material !== "cervical");
+    stroke(pen, colour, weight, dash);
+  }
+  for (const shape of numbered(sheet, frame, selected))
+    number(pen, shape, frame, shape.order === selected);
+  marks(pen, sheet, frame);
+  if (look.inset) inset(pen, look, frame, look.inset);
+  if (look.hasScaleBar) scaleBar(pen, frame, height);
+}
+
+/** Returns the increments that bear their number: from above they lie on each other, so only the one that is
+ * picked does. */
+export function numbered(sheet: Sheet, frame: Frame, selected: number | null): Shape[] {
+  const increments = sheet.shapes.filter((s) => s.role === "increment");
+  const fewer = sheet.view === "above" || frame.scale < NUMBERS_FROM_SCALE;
+  return fewer ? increments.filter((s) => s.order === selected) : increments;
+}
+
+/** Returns the order of the topmost increment at a place in pixels. */
+export function incrementAt(sheet: Sheet, frame: Frame, at: Xy): number | null {
+  const found = sheet.shapes.filter((s) => s.role === "increment" && isInside(s, frame, at));
+  return found.at(-1)?.order ?? null;
+}
+
+function isInside(shape: Shape, frame: Frame, [x, y]: Xy): boolean {
+  let crossings = 0;
+  for (const ring of shape.rings) {
+    const placed = ring.map(frame.place);
+    placed.forEach(([x0, y0], i) => {
+      const [x1, y1] = placed[(i + 1) % placed.length] ?? [x0, y0];
+      if (y0 > y !== y1 > y && x < x0 + ((y - y0) * (x1 - x0)) / (y1 - y0)) crossings++;
+    });
+  }
+  return crossings % 2 === 1;
+}
+
+function trace(pen: Pen, rings: Shape["rings"], frame: Frame, isClosed = true) {
+  pen.beginPath();
+  for (const ring of rings) {
+    ring.forEach((p, i) => {
+      const [x, y] = frame.place(p);
+      if (i) pen.lineTo(x, y);
+      else pen.moveTo(x, y);
+    });
+    if (isClosed) pen.closePath();
+  }
+}
+
+function stroke(pen: Pen, colour: string, weight: number, dash: readonly number[] = []) {
+  pen.strokeStyle = colour;
+  pen.lineWidth = weight;
+  pen.setLineDash([...dash]);
+  pen.stroke();
+  pen.setLineDash([]);
+}
+
+function write(pen: Pen, text: string, [x, y]: Xy, size: number, colour: string, isBold = false) {
+  pen.font = `${isBold ? 700 : 400} ${size}px ${FAMILY}`;
+  pen.fillStyle = colour;
+  pen.fillText(text, x, y);
+}
+
+function grid(pen: Pen, frame: Frame, width: number, height: number) {
+  const [ox, oy] = frame.place([0, 0]);
+  for (const isHeavy of [false, true]) {
+    pen.beginPath();
+    for (let i = -24; i <= 24; i++) {
+      if ((i % 5 === 0) !== isHeavy) continue;
+      pen.moveTo(ox + i * frame.scale, 0);
+      pen.lineTo(ox + i * frame.scale, height);
+      pen.moveTo(0, oy + i * frame.scale);
+      pen.lineTo(width, oy + i * frame.scale);
+    }
+    stroke(pen, "#e6decb", isHeavy ? 1 : 0.5);
+  }
+}
+
+/** The filled outlines, from back to front. */
+function shapes(pen: Pen, sheet: Sheet, frame: Frame, selected: number | null) {
+  const count = sheet.shapes.filter((s) => s.role === "increment").length;
+  for (const shape of sheet.shapes) {
+    pen.save();
+    if (shape.role === "increment") {
+      if (selected !== null && selected !== shape.order) pen.globalAlpha = 0.4;
+      increment(pen, shape, frame, count);
+    } else if (shape.role === "band") band(pen, shape, frame);
+    else part(pen, shape, frame);
+    pen.restore();
+  }
+}
+
+function extentOf(shape: Shape, frame: Frame): Extent {
+  const box = bounds([shape]);
+  const [ax, ay] = frame.place([box.x0, box.y0]);
+  const [bx, by] = frame.place([box.x1, box.y1]);
+  return {
+    x0: Math.min(ax, bx),
+    x1: Math.max(ax, bx),
+    y0: Math.min(ay, by),
+    y1: Math.max(ay, by),
+  };
+}
+
+function increment(pen: Pen, shape: Shape, frame: Frame, count: number) {
+  trace(pen, shape.rings, frame);
+  pen.fillStyle = shape.order % 2 ? "#d3e1dc" : "#e6ece6";
+  pen.fill();
+  stroke(pen, paper.ink, 1.4);
+  pen.clip();
+  hatch(pen, extentOf(shape, frame), hatchOf(shape.order, count));
+}
+
+function band(pen: Pen, shape: Shape, frame: Frame) {
+  const isClear = shape.material === "clear";
+  // Thinner than a pixel on the tooth, a band is drawn with a line of its own there.
+  const line = frame.scale > BANDS_FROM_SCALE ? 0.5 : 2.4;
+  trace(pen, shape.rings, frame);
+  pen.fillStyle = isClear ? paper.sheet : paper.ink;
+  pen.fill();
+  stroke(pen, paper.ink, isClear ? 1 : line, isClear ? [3, 2] : []);
+}
+
+const FILLS: Record<string, string> = {
+  enamel: paper.enamel,
+  dentin: paper.dentin,
+  pulp: paper.pulp,
+  wedge: paper.wedge,
+  air: paper.sheet,
+};
+const EDGES: Record<string, string> = {
+  wedge: paper.wedgeLine,
+  pulp: "#b98d80",
+  dentin: paper.dentinDot,
+};
+
+function part(pen: Pen, shape: Shape, frame: Frame) {
+  const isNeighbour = shape.role === "neighbour";
+  if (isNeighbour) pen.globalAlpha = 0.6;
+  trace(pen, shape.rings, frame);
+  const fill = FILLS[shape.material];
+  if (fill) {
+    pen.fillStyle = fill;
+    pen.fill("evenodd");
+  }
+  const edge = EDGES[shape.material] ?? (isNeighbour ? paper.faint : paper.ink);
+  stroke(pen, edge, shape.material === "enamel" && !isNeighbour ? 1.6 : 1.1);
+  if (shape.material !== "dentin") return;
+  pen.clip("evenodd");
+  dots(pen, extentOf(shape, frame));
+}
+
+interface LineLook {
+  colour: string;
+  weight: number;
+  dash?: readonly number[];
+}
+
+const PLAIN: LineLook = { colour: paper.ink, weight: 1.1 };
+const LINES: Record<string, LineLook> = {
+  outline: { colour: paper.ink, weight: 2.2 },
+  cervical: { colour: paper.faint, weight: 1.2, dash: [6, 4] },
+  floor: { colour: paper.ink, weight: 1.1, dash: [6, 4] },
+  contour: { colour: paper.dentinDot, weight: 1 },
+};
+
+function number(pen: Pen, shape: Shape, frame: Frame, isOn: boolean) {
+  const middle = middleOf(shape);
+  if (!middle) return;
+  const [x, y] = frame.place(middle);
+  const r = Math.min(11, Math.max(7.5, 0.42 * frame.scale));
+  pen.beginPath();
+  pen.arc(x, y, r, 0, 2 * Math.PI);
+  pen.fillStyle = isOn ? paper.ink : paper.sheet;
+  pen.fill();
+  stroke(pen, paper.ink, 1.4);
+  pen.textAlign = "center";
+  const size = Math.max(11, 1.28 * r);
+  write(pen, `${shape.order}`, [x, y + 0.45 * r], size, isOn ? paper.sheet : paper.ink, true);
+}
+
+function lamp(pen: Pen, sheet: Sheet, frame: Frame) {
+  const [left, right, worst] = ["tip.left", "tip.right", "worst"].map((id) =>
+    sheet.marks.find((m) => m.id === id),
+  );
+  if (!left || !right || !worst) return;
+  const [x0, y] = frame.place(left.at);
+  const [x1] = frame.place(right.at);
+  const [, below] = frame.place(worst.at);
+  const isUp = y <= below;
+  const low = Math.min(x0, x1);
+  const wide = Math.abs(x1 - x0);
+  const fade = pen.createLinearGradient(0, y, 0, below);
+  fade.addColorStop(0, `${paper.beam}38`);
+  fade.addColorStop(1, `${paper.beam}05`);
+  pen.beginPath();
+  pen.moveTo(low, y);
+  pen.lineTo(low + wide, y);
+  pen.lineTo(low + wide - 14, below);
+  pen.lineTo(low + 14, below);
+  pen.closePath();
+  pen.fillStyle = fade;
+  pen.fill();
+  pen.fillStyle = paper.ink;
+  pen.fillRect(low, isUp ? y - 34 : y + 4, wide, 30);
+  pen.fillStyle = paper.beam;
+  pen.fillRect(low, isUp ? y - 4 : y, wide, 4);
+  pen.textAlign = "center";
+  write(pen, `lamp, ${right.text}`, [low + wide / 2, isUp ? y - 14 : y + 24], 14, paper.sheet);
+}
+
+function marks(pen: Pen, sheet: Sheet, frame: Frame) {
+  pen.textAlign = "center";
+  for (const mark of sheet.marks) {
+    const [x, y] = frame.place(mark.at);
+    if (mark.id === "worst") {
+      pen.beginPath();
+      pen.arc(x, y, 6, 0, 2 * Math.PI);
+      pen.fillStyle = paper.beam;
+      pen.fill();
+      stroke(pen, paper.sheet, 1.5);
+    } else if (!mark.id.startsWith("tip")) write(pen, mark.text, [x, y], 20, "#7d745c");
+  }
+}
+
+/** Returns the gingival margin of the first box: the outer end of its floor. */
+function marginOf(sheet: Sheet): Xy | null {
+  const depth = sheet.dimensions.find((d) => d.case_path.endsWith(".axial_depth_mm"));
+  const box = depth?.case_path.replace("axial_depth_mm", "height_mm");
+  const height = sheet.dimensions.find((d) => d.case_path === box);
+  const x = depth?.p0[0];
+  const y = height?.p1[1];
+  return x === undefined || y === undefined ? null : [x, y];
+}
+
+/** The gingival margin at eight times the scale: what the band's thickness and the wedge do there. It
+ * stands in the corner beside the lamp, over the neighbour. */
+function inset(pen: Pen, look: Look, frame: Frame, sheet: Sheet) {
+  const { width, height } = look;
+  const way = signs(look.sheet.view, look.orientation);
+  const margin = marginOf(sheet);
+  if (!margin) return;
+  const [x, y] = margin;
+  const around: Box = { x0: x, x1: x, y0: y, y1: y };
+  const near = frameOf(around, way, INSET.width, INSET.height, frame.scale * INSET.times);
+  const [mx, my] = frame.place(margin);
+  const isLeft = mx < width / 2;
+  const isTop = way[1] < 0;
+  const left = isLeft ? INSET.edge : width - INSET.width - INSET.edge;
+  const top = !isTop ? height - INSET.foot - INSET.height : isLeft ? INSET.edge : INSET.head;
+  const half = INSET.width / (2 * INSET.times);
+  const tall = INSET.height / (2 * INSET.times);
+  pen.beginPath();
+  pen.moveTo(mx, my + (isTop ? -tall : tall));
+  pen.lineTo(left + INSET.width / 2, isTop ? top + INSET.height : top);
+  stroke(pen, paper.faint, 1);
+  pen.beginPath();
+  pen.rect(mx - half, my - tall, 2 * half, 2 * tall);
+  stroke(pen, paper.ink, 1);
+  pen.save();
+  pen.translate(left, top);
+  pen.beginPath();
+  pen.rect(0, 0, INSET.width, INSET.height);
+  pen.fillStyle = paper.desk;
+  pen.fill();
+  pen.save();
+  pen.clip();
+  shapes(pen, sheet, near, null);
+  pen.restore();
+  pen.beginPath();
+  pen.rect(0, 0, INSET.width, INSET.height);
+  stroke(pen, paper.ink, 1);
+  pen.fillStyle = paper.sheet;
+  pen.fillRect(1, 1, 44, 22);
+  pen.textAlign = "left";
+  write(pen, `${INSET.times} ×`, [8, 17], 14, paper.ink);
+  pen.restore();
+}
+
+function scaleBar(pen: Pen, frame: Frame, height: number) {
+  pen.beginPath();
+  pen.moveTo(16, height - 14);
+  pen.lineTo(16 + 5 * frame.scale, height - 14);
+  for (let i = 0; i <= 5; i++) {
+    pen.moveTo(16 + i * frame.scale, height - 18);
+    pen.lineTo(16 + i * frame.scale, height - 18 + (i % 5 ? 5 : 9));
+  }
+  stroke(pen, paper.ink, 1.5);
+  pen.textAlign = "left";
+  write(pen, "5 mm", [24 + 5 * frame.scale, height - 9], 14, paper.ink);
+}

@@ -1,0 +1,53 @@
+import {
+  type Box,
+  type Frame,
+  type Orientation,
+  type Sheet,
+  bounds,
+  frameOf,
+  scaleFor,
+  signs,
+} from "./geometry";
+
+const FOOT = 48;
+export const MARGIN = 22;
+
+/** Which sheet is drawn, how large, and of what. */
+export interface Placed {
+  sheet: Sheet;
+  orientation: Orientation;
+  width: number;
+  height: number;
+  /** The millimetres to show, where several drawings share a scale. */
+  box?: Box | undefined;
+  /** Pixels a millimetre; left out, what fits. */
+  scale?: number | undefined;
+}
+
+/** Returns where the millimetres of a placed sheet fall. */
+export function frameFor({ sheet, orientation, width, height, box, scale }: Placed): Frame {
+  const shown = box ?? boxOf(sheet);
+  // Only the section has root to spare below; elsewhere room is kept for what floats over the foot.
+  const free = height - (sheet.view === "section" ? 0 : FOOT);
+  const way = signs(sheet.view, orientation);
+  return frameOf(shown, way, width, free, scale ?? scaleFor(shown, width, free, MARGIN));
+}
+
+/** Returns the millimetres worth showing: the tooth, half of each neighbour, and the lamp's tip. It goes by
+ * what no measurement moves, so that the picture stands still while one is dragged. */
+export function boxOf(sheet: Sheet): Box {
+  const outline = sheet.lines.filter((line) => line.material === "outline");
+  const own = bounds(outline.length > 0 ? outline : sheet.shapes.filter((s) => s.id === "tooth"));
+  if (sheet.view !== "section") {
+    return { x0: own.x0 - 1.2, x1: own.x1 + 1.2, y0: own.y0 - 1.6, y1: own.y1 + 0.8 };
+  }
+  const beside = sheet.shapes.filter((s) => s.role === "neighbour");
+  const all = bounds([...beside, ...outline]);
+  const tip = sheet.marks.find((m) => m.id === "tip.left")?.at[1] ?? own.y1;
+  return {
+    x0: Math.max(all.x0, own.x0 - 5.5),
+    x1: Math.min(all.x1, own.x1 + 5.5),
+    y0: -2,
+    y1: Math.max(tip, own.y1) + 1.5,
+  };
+}
