@@ -18,6 +18,7 @@ from tools.server import CHROMIUM, CHROMIUM_ARGS, Server
 
 SLOWER = 4
 MOVES = 150
+DRAGS = 3
 FELT_MS = 20.0
 GRIP = '[data-grip="preparation.parts[1].height_mm"]'
 RECORD = """() => {
@@ -82,7 +83,9 @@ def main() -> None:
             devtools.send("Emulation.setCPUThrottlingRate", {"rate": SLOWER})
             print(f"frames at {SLOWER} times slowed processor")
             tell("pointer alone", moved_frames_ms(page, devtools, is_dragging=False))
-            tell("dragging", moved_frames_ms(page, devtools, is_dragging=True))
+            for turn in range(1, DRAGS + 1):
+                tell(f"drag {turn}", moved_frames_ms(page, devtools, is_dragging=True))
+                page.wait_for_timeout(1500)
             asked = sum(b > a for a, b in pairwise(flights))
             print(f"  previews asked for {asked}, at most {max(flights)} in flight")
         finally:

@@ -130,6 +130,10 @@ def test_drag_keys_and_typing_give_the_same_plan(page: Page, server: Server) -> 
     for i in range(1, 21):
         page.mouse.move(x + 3, y + scale * i / 20)
     expect(page.get_by_test_id("ghost")).to_have_count(1)
+    # Picture and numbers keep with the grip; the case changes when it is let go.
+    expect(page.locator("[data-figure=light_seconds]")).to_contain_text(f"{typed_light:g}")
+    assert picture(page) == typed
+    expect(field(page, HEIGHT)).to_have_value("4.5")
     page.mouse.up()
     expect(page.get_by_test_id("ghost")).to_have_count(0)
     expect_drawn(page, "5.5")
@@ -137,7 +141,29 @@ def test_drag_keys_and_typing_give_the_same_plan(page: Page, server: Server) -> 
     page.wait_for_timeout(800)
     assert (picture(page), figure(page, "light_seconds")) == (typed, typed_light)
     # One request in flight: never two sent without an answer between.
+    assert "sent" in asked
     assert "sent sent" not in " ".join(asked)
+
+
+def test_a_drag_too_far_keeps_the_last_good_picture_and_says_why(page: Page, server: Server) -> None:
+    open_bench(page, server)
+    start, light = picture(page), figure(page, "light_seconds")
+    box = grip(page).bounding_box()
+    assert box
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x, y - 3.9 * scale_of(page, "mesiodistal section"), steps=4)
+    refused = page.get_by_role("alert").filter(has_text="the last plan that worked")
+    expect(refused).to_be_visible()
+    page.mouse.move(x, y + 0.6 * scale_of(page, "mesiodistal section"), steps=4)
+    expect(refused).to_be_hidden()
+    page.mouse.up()
+    expect_drawn(page, "5.1")
+    assert picture(page) != start
+    page.get_by_role("button", name="Undo").click()
+    expect_drawn(page, "4.5")
+    assert (picture(page), figure(page, "light_seconds")) == (start, light)
     page.keyboard.press("Control+z")
     expect_drawn(page, "4.5")
 

@@ -1,6 +1,6 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
-import { useCallback, useState } from "react";
+import { type ReactNode, useCallback, useEffect, useRef, useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import type { Case, Figure, Plan, Schemas, Step } from "../api/client";
 import { useSession } from "../session/queries";
@@ -23,6 +23,7 @@ import { Versions } from "./Versions";
 import { useBenchKeys } from "./useBenchKeys";
 import { useDraft } from "./useDraft";
 import { usePreview } from "./usePreview";
+import { Glimpses, GlimpsesContext, useIsGlimpsing } from "../drawing/glimpses";
 import { useLater, useSettled } from "./useLater";
 import { useOnePage } from "./useOnePage";
 import { useUndoKeys } from "./useUndoKeys";
@@ -43,7 +44,9 @@ function Bench({ restoration }: { restoration: Restoration }) {
   const [draft, actions, can] = useDraft(restoration.case);
   useUndoKeys(actions);
   const page = useOnePage<HTMLDivElement>();
-  const preview = usePreview(draft.data);
+  const [glimpses] = useState(() => new Glimpses());
+  const rest = useCallback(() => glimpses.rest(), [glimpses]);
+  const preview = usePreview(draft.data, rest);
   const [stage, setStage] = useState<string | null>(null);
   const [increment, setIncrement] = useState<number | null>(null);
   const [pointed, setPointed] = useState<Step | null>(null);
@@ -58,6 +61,13 @@ function Bench({ restoration }: { restoration: Restoration }) {
   const settled = useSettled(third, preview.isWaiting);
   const told = third?.plan ?? made?.plan;
   const later = settled?.plan ?? told;
+  // What a drag showed gives way to the plan of the value that it ended at.
+  const before = useRef(made);
+  useEffect(() => {
+    if (preview.isWaiting) return;
+    glimpses.clear(before.current === made);
+    before.current = made;
+  }, [glimpses, made, preview.isWaiting]);
   const count = made?.plan?.increments.length ?? 0;
   useBenchKeys({
     onIncrement: (by) => setIncrement((order) => stepIncrement(order, by, count)),
@@ -83,118 +93,134 @@ function Bench({ restoration }: { restoration: Restoration }) {
       <Waiting text="Planning" />
     );
   return (
-    <Box
-      ref={page}
-      sx={{
-        "@media print": { page: "bench" },
-        flex: { xs: 1, md: "none" },
-        display: "grid",
-        gridTemplateColumns: {
-          xs: "minmax(0, 1fr)",
-          md: "minmax(0, 1fr) 326px",
-          lg: "200px 1fr 326px",
-        },
-        gridTemplateRows: { md: "minmax(0, 1fr) 160px" },
-        height: { md: "calc(100dvh - 50px)" },
-        minHeight: 0,
-      }}
-    >
-      <StageRail plan={later ?? made.plan} selected={stage} onSelect={setStage} />
-      <KeyHelp open={helping} onClose={() => setHelping(false)} />
-      {beside === "compare" ? (
-        <Compare data={draft.data} onTake={actions.set} onClose={() => setBeside(null)} />
-      ) : beside === "versions" ? (
-        <Versions
-          restoration={restoration}
-          onTake={actions.replace}
-          onClose={() => setBeside(null)}
-        />
-      ) : (
-        <>
-          <Box sx={{ minWidth: 0, display: "flex", flexDirection: "column", minHeight: 0 }}>
-            <TitleLine
-              restoration={restoration}
-              ready={preview.isCurrent || preview.isWaiting}
-              draft={draft.data}
-            />
-            <Toolbar
-              views={made.drawing.sheets.map((s) => s.view)}
-              view={view}
-              onView={setView}
-              draft={draft}
-              actions={actions}
-              onSchool={() => setIncrement(null)}
-              onBeside={setBeside}
-            />
-            <Picture
-              drawing={made.drawing}
-              plan={made.plan}
-              view={view}
-              preview={preview}
-              draft={draft}
-              actions={actions}
-              can={can}
-              increment={shown}
-              onIncrement={setIncrement}
-              onToggle={toggleIncrement}
-            />
-            <Box sx={{ px: 2, py: 1, borderTop: `1px solid ${paper.rule}`, isolation: "isolate" }}>
-              <FieldStrip draft={draft} actions={actions} problems={preview.problems} />
-              {others.map((p) => (
-                <Box key={p.path} role="alert" sx={{ color: "error.main", fontSize: 14 }}>
-                  {p.path}: {p.got}? Allowed: {p.allowed}
-                </Box>
-              ))}
-            </Box>
-          </Box>
-          <Box
-            component="aside"
-            aria-label="Reckoning"
-            aria-busy={preview.isWaiting || told !== made.plan}
-            sx={{
-              borderLeft: { md: `1px solid ${paper.rule}` },
-              bgcolor: paper.sheet,
-              px: 2,
-              py: 1,
-              overflow: "auto",
-              contain: "content",
-              willChange: "transform",
-            }}
-          >
-            {stage && <StageNotes plan={made.plan} stage={stage} onClose={() => setStage(null)} />}
-            <Box sx={{ opacity: preview.isCurrent || preview.isWaiting ? 1 : 0.5 }}>
-              <Reckoning
-                plan={told ?? made.plan}
-                data={preview.data}
-                step={pointed}
-                onPoint={setFigure}
-              />
-              <MeasureFirst
-                data={draft.data}
-                isSettled={preview.isCurrent && !preview.isWaiting}
-                onMeasured={actions.markMeasured}
-              />
-              <Checks plan={told ?? made.plan} data={preview.data} />
-            </Box>
-          </Box>
-        </>
-      )}
+    <GlimpsesContext value={glimpses}>
       <Box
+        ref={page}
         sx={{
-          gridColumn: { md: "1 / -1" },
-          "@media print": { gridColumn: "1 / -1" },
-          minWidth: 0,
+          "@media print": { page: "bench" },
+          flex: { xs: 1, md: "none" },
+          display: "grid",
+          gridTemplateColumns: {
+            xs: "minmax(0, 1fr)",
+            md: "minmax(0, 1fr) 326px",
+            lg: "200px 1fr 326px",
+          },
+          gridTemplateRows: { md: "minmax(0, 1fr) 160px" },
+          height: { md: "calc(100dvh - 50px)" },
+          minHeight: 0,
         }}
       >
-        <Tape
-          steps={(later ?? made.plan).steps}
-          stage={stage}
-          increment={shown}
-          lit={figure?.steps ?? NONE}
-          onPick={pickStep}
-          onPoint={setPointed}
-        />
+        <StageRail plan={later ?? made.plan} selected={stage} onSelect={setStage} />
+        <KeyHelp open={helping} onClose={() => setHelping(false)} />
+        {beside === "compare" ? (
+          <Compare data={draft.data} onTake={actions.set} onClose={() => setBeside(null)} />
+        ) : beside === "versions" ? (
+          <Versions
+            restoration={restoration}
+            onTake={actions.replace}
+            onClose={() => setBeside(null)}
+          />
+        ) : (
+          <>
+            <Box sx={{ minWidth: 0, display: "flex", flexDirection: "column", minHeight: 0 }}>
+              <TitleLine
+                restoration={restoration}
+                ready={preview.isCurrent || preview.isWaiting}
+                draft={draft.data}
+              />
+              <Toolbar
+                views={made.drawing.sheets.map((s) => s.view)}
+                view={view}
+                onView={setView}
+                draft={draft}
+                actions={actions}
+                onSchool={() => setIncrement(null)}
+                onBeside={setBeside}
+              />
+              <Picture
+                drawing={made.drawing}
+                plan={made.plan}
+                view={view}
+                preview={preview}
+                draft={draft}
+                actions={actions}
+                can={can}
+                increment={shown}
+                onIncrement={setIncrement}
+                onToggle={toggleIncrement}
+              />
+              <Box
+                sx={{ px: 2, py: 1, borderTop: `1px solid ${paper.rule}`, isolation: "isolate" }}
+              >
+                <FieldStrip draft={draft} actions={actions} problems={preview.problems} />
+                {others.map((p) => (
+                  <Box key={p.path} role="alert" sx={{ color: "error.main", fontSize: 14 }}>
+                    {p.path}: {p.got}? Allowed: {p.allowed}
+                  </Box>
+                ))}
+              </Box>
+            </Box>
+            <Aside isBusy={preview.isWaiting || told !== made.plan}>
+              {stage && (
+                <StageNotes plan={made.plan} stage={stage} onClose={() => setStage(null)} />
+              )}
+              <Box sx={{ opacity: preview.isCurrent || preview.isWaiting ? 1 : 0.5 }}>
+                <Reckoning
+                  plan={told ?? made.plan}
+                  data={preview.data}
+                  step={pointed}
+                  onPoint={setFigure}
+                />
+                <MeasureFirst
+                  data={draft.data}
+                  isSettled={preview.isCurrent && !preview.isWaiting}
+                  onMeasured={actions.markMeasured}
+                />
+                <Checks plan={told ?? made.plan} data={preview.data} />
+              </Box>
+            </Aside>
+          </>
+        )}
+        <Box
+          sx={{
+            gridColumn: { md: "1 / -1" },
+            "@media print": { gridColumn: "1 / -1" },
+            minWidth: 0,
+          }}
+        >
+          <Tape
+            steps={(later ?? made.plan).steps}
+            stage={stage}
+            increment={shown}
+            lit={figure?.steps ?? NONE}
+            onPick={pickStep}
+            onPoint={setPointed}
+          />
+        </Box>
       </Box>
+    </GlimpsesContext>
+  );
+}
+
+/** What stands beside the drawing; busy while it is not yet of what is typed or dragged. */
+function Aside({ isBusy, children }: { isBusy: boolean; children: ReactNode }) {
+  const isGlimpsing = useIsGlimpsing();
+  return (
+    <Box
+      component="aside"
+      aria-label="Reckoning"
+      aria-busy={isBusy || isGlimpsing}
+      sx={{
+        borderLeft: { md: `1px solid ${paper.rule}` },
+        bgcolor: paper.sheet,
+        px: 2,
+        py: 1,
+        overflow: "auto",
+        contain: "content",
+        willChange: "transform",
+      }}
+    >
+      {children}
     </Box>
   );
 }

@@ -1,8 +1,9 @@
 import Box from "@mui/material/Box";
 import IconButton from "@mui/material/IconButton";
-import { useMemo } from "react";
+import { type ComponentProps, startTransition, use, useEffect, useMemo, useRef } from "react";
 import type { Drawing, Plan } from "../api/client";
 import { Dimensions } from "../drawing/Dimensions";
+import { GlimpsesContext, useGlimpsedDimensions } from "../drawing/glimpses";
 import { LightLines } from "../drawing/LightLines";
 import { SheetDrawing } from "../drawing/SheetDrawing";
 import { MARGIN, boxOf, frameFor } from "../drawing/placing";
@@ -10,12 +11,14 @@ import { type Sheet, scaleFor } from "../drawing/geometry";
 import { useWidth } from "../shell/useWidth";
 import { paper } from "../theme/tokens";
 import { Portion } from "./Portion";
-import { valueAt } from "./paths";
+import { valueAt, withValue } from "./paths";
 import { useLightLines } from "./queries";
 import type { Draft, DraftActions, Reach } from "./useDraft";
 import { useLater, useSettled } from "./useLater";
 import type { Previewed } from "./usePreview";
 
+/** Once the page has come to rest. */
+const WARM_AFTER_MS = 600;
 const LEAST_FOR_BOTH = 560;
 
 interface PictureProps {
@@ -48,12 +51,30 @@ export function Picture({
   const [ref, width, height] = useWidth<HTMLDivElement>();
   // Reckoning them takes the server longer than a plan: asked for with a portion in hand.
   const light = useLightLines(draft.data, increment !== null && preview.isCurrent).data ?? [];
+  const glimpses = use(GlimpsesContext);
   const second = useLater(drawing);
   const inset = useSettled(drawing, preview.isWaiting).sheets.find((s) => s.view === "section");
   const drawn = useMemo(
     () => panesOf(drawing, second, view, width, height),
     [drawing, second, view, width, height],
   );
+
+  const first = useRef(draft.data);
+  const isAsOpened = preview.isCurrent && draft.data === first.current;
+  useEffect(() => {
+    if (!isAsOpened) return undefined;
+    const timer = setTimeout(() => void glimpses?.warmUp(first.current), WARM_AFTER_MS);
+    return () => clearTimeout(timer);
+  }, [glimpses, isAsOpened]);
+
+  // With nothing wrong on the page, a drag is followed without it.
+  function drag(path: string, value: number) {
+    const type = () => actions.type(path, value.toFixed(1));
+    if (glimpses?.isReady && preview.isCurrent)
+      glimpses.ask(withValue(draft.data, path, value), type);
+    else startTransition(type);
+  }
+
   return (
     <Box
       ref={ref}
@@ -102,7 +123,8 @@ export function Picture({
                   )}
                   frame={frameFor(placed)}
                 />
-                <Dimensions
+                <NewestDimensions
+                  view={pane.sheet.view}
                   // On a phone the labels would hide the tooth; the fields below say the same.
                   dimensions={width > 520 ? pane.sheet.dimensions : []}
                   frame={frameFor(placed)}
@@ -114,6 +136,7 @@ export function Picture({
                     return typeof value === "number" ? value : null;
                   }}
                   onBegin={actions.begin}
+                  onDrag={drag}
                   onChange={(path, value) => actions.type(path, value.toFixed(1))}
                 />
               </svg>
@@ -149,6 +172,16 @@ export function Picture({
       <StalePicture preview={preview} />
     </Box>
   );
+}
+
+interface NewestProps extends ComponentProps<typeof Dimensions> {
+  view: string;
+}
+
+/** The dimensions of the plan, or those of a drag that is on. */
+function NewestDimensions({ view, dimensions, ...rest }: NewestProps) {
+  const glimpsed = useGlimpsedDimensions(view);
+  return <Dimensions dimensions={(dimensions.length > 0 && glimpsed) || dimensions} {...rest} />;
 }
 
 export const BOTH = "both";

@@ -1,6 +1,7 @@
 import Box from "@mui/material/Box";
 import { memo } from "react";
 import type { Case, Figure, Plan, Step } from "../api/client";
+import { useGlimpsedFigure } from "../drawing/glimpses";
 import { Verdict } from "../shell/Verdict";
 import { numerals, paper } from "../theme/tokens";
 import { Why } from "./Why";
@@ -40,15 +41,7 @@ export const Reckoning = memo(function Reckoning({ plan, data, step, onPoint }: 
           }}
         >
           <span>{figure.title}</span>
-          <Box sx={{ fontSize: 34, fontWeight: 700, lineHeight: 1.05, ...numerals }}>
-            {figure.value}
-            <Box
-              component="span"
-              sx={{ fontSize: 15, fontWeight: 400, color: "text.secondary", ml: 0.5 }}
-            >
-              {figure.unit}
-            </Box>
-          </Box>
+          <Value figure={figure} />
           <Box
             sx={{
               gridColumn: "1 / 3",
@@ -59,7 +52,7 @@ export const Reckoning = memo(function Reckoning({ plan, data, step, onPoint }: 
               color: "text.secondary",
             }}
           >
-            <span>{figure.detail}</span>
+            <Detail figure={figure} />
             <Why
               title={figure.title}
               how={figure.how}
@@ -73,6 +66,26 @@ export const Reckoning = memo(function Reckoning({ plan, data, step, onPoint }: 
     </>
   );
 });
+
+/** The value of a figure, or that of a drag that is on. */
+function Value({ figure }: { figure: Figure }) {
+  const { value, unit } = useGlimpsedFigure(figure.id) ?? figure;
+  return (
+    <Box sx={{ fontSize: 34, fontWeight: 700, lineHeight: 1.05, ...numerals }}>
+      {value}
+      <Box
+        component="span"
+        sx={{ fontSize: 15, fontWeight: 400, color: "text.secondary", ml: 0.5 }}
+      >
+        {unit}
+      </Box>
+    </Box>
+  );
+}
+
+function Detail({ figure }: { figure: Figure }) {
+  return <span>{(useGlimpsedFigure(figure.id) ?? figure).detail}</span>;
+}
 
 const TITLES = { note: "Note", caution: "Caution", stop: "Stop" };
 

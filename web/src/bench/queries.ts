@@ -5,14 +5,9 @@ import {
   useQuery,
   useQueryClient,
 } from "@tanstack/react-query";
-import { type Case, type Schemas, client, unwrap } from "../api/client";
+import { type Case, type Schemas, bodyOf, client, unwrap } from "../api/client";
 
 export type Preview = Schemas["PreviewOut"];
-
-/** The API takes a case as it is typed, sound or not. */
-function bodyOf(data: Case) {
-  return { case: data as unknown as Record<string, unknown> };
-}
 
 export function useRestoration(id: number) {
   return useQuery({

@@ -25,9 +25,10 @@ interface Answer {
 /**
  * Plans the draft as it stands. One request is in flight; once it is answered the newest draft is
  * asked for, whatever came between. A draft that can't be planned keeps the last good picture. What
- * is answered is shown when there is time between two frames of a drag.
+ * is answered is shown when there is time between two frames of a drag. `rest` resolves once nothing else
+ * that plans is in flight.
  */
-export function usePreview(draft: Case): Previewed {
+export function usePreview(draft: Case, rest: () => Promise<void>): Previewed {
   const queries = useQueryClient();
   const [answer, setAnswer] = useState<Answer | null>(null);
   const [last, setLast] = useState<{ good: Preview | null; data: Case }>({
@@ -43,6 +44,7 @@ export function usePreview(draft: Case): Previewed {
         let asked: Case | null = null;
         while (asked !== newest.current) {
           asked = newest.current;
+          await rest();
           const got = await ask(queries, asked);
           startTransition(() => {
             setAnswer(got);
@@ -56,7 +58,7 @@ export function usePreview(draft: Case): Previewed {
     }
     newest.current = draft;
     if (!isAsking.current) void keepUp();
-  }, [draft, queries]);
+  }, [draft, queries, rest]);
   const isAnswered = answer?.asked === draft;
   return {
     ...last,

@@ -1,12 +1,4 @@
-import {
-  type KeyboardEvent,
-  type PointerEvent,
-  startTransition,
-  useEffect,
-  useRef,
-  useState,
-  useTransition,
-} from "react";
+import { type KeyboardEvent, type PointerEvent, memo, startTransition, useState } from "react";
 import { paper } from "../theme/tokens";
 import { dragged, movedEnd, stepped } from "./dragging";
 import type { Dimension, Frame } from "./geometry";
@@ -25,15 +17,18 @@ interface Props {
   valueOf: (path: string) => number | null;
   onPick: (path: string) => void;
   onBegin: () => void;
+  /** A value passed over while a grip is held. */
+  onDrag: (path: string, value: number) => void;
+  /** A value that is meant: the grip was let go, or a key pressed. */
   onChange: (path: string, value: number) => void;
 }
 
 /** Lengths with their end marks and a label; the far end can be dragged, the label leads to a field. */
-export function Dimensions(props: Props) {
+export function Dimensions({ dimensions, ...rest }: Props) {
   return (
     <g>
-      {props.dimensions.map((d) => (
-        <Length key={d.case_path} dimension={d} {...props} />
+      {dimensions.map((d) => (
+        <Length key={d.case_path} dimension={d} {...rest} />
       ))}
     </g>
   );
@@ -43,19 +38,19 @@ interface Grab {
   from: [number, number];
   value: number;
   now: number;
+  hasMoved: boolean;
 }
 
-function Length({
+const Length = memo(function Length({
   dimension: d,
   frame,
   valueOf,
   onPick,
   onBegin,
+  onDrag,
   onChange,
-}: Props & { dimension: Dimension }) {
+}: Omit<Props, "dimensions"> & { dimension: Dimension }) {
   const [grab, setGrab] = useState<Grab | null>(null);
-  const [isFollowing, startFollowing] = useTransition();
-  const told = useRef<number | null>(null);
   const value = valueOf(d.case_path) ?? d.value;
   const [x0, y0] = frame.place(d.p0);
   const [x1, y1] = frame.place(d.p1);
@@ -74,18 +69,12 @@ function Length({
     const by: [number, number] = [event.clientX - grab.from[0], event.clientY - grab.from[1]];
     const now = dragged({ ...d, value: grab.value }, by, frame);
     if (now === grab.now) return;
-    setGrab({ ...grab, now });
+    setGrab({ ...grab, now, hasMoved: true });
+    onDrag(d.case_path, now);
   }
 
-  // The ghost follows at once; the bench when there is time between two frames, one value after another.
-  useEffect(() => {
-    if (!grab || isFollowing || told.current === grab.now) return;
-    told.current = grab.now;
-    startFollowing(() => onChange(d.case_path, grab.now));
-  }, [grab, isFollowing, onChange, d.case_path]);
-
   function letGo() {
-    if (grab && told.current !== grab.now) onChange(d.case_path, grab.now);
+    if (grab?.hasMoved) onChange(d.case_path, grab.now);
     setGrab(null);
   }
 
@@ -116,7 +105,7 @@ function Length({
         role="slider"
         tabIndex={0}
         aria-label={`${d.title}, mm`}
-        aria-valuenow={value}
+        aria-valuenow={grab?.now ?? value}
         aria-valuemin={d.min}
         aria-valuemax={d.max}
         aria-valuetext={`${text} mm, ${d.state}`}
@@ -127,10 +116,12 @@ function Length({
           pointerEvents: "all",
         }}
         onPointerDown={(event) => {
+          // Or the browser looks at every move for text to select, and lays out the page for it.
+          event.preventDefault();
+          event.currentTarget.focus({ preventScroll: true });
           event.currentTarget.setPointerCapture(event.pointerId);
           startTransition(onBegin);
-          told.current = value;
-          setGrab({ from: [event.clientX, event.clientY], value, now: value });
+          setGrab({ from: [event.clientX, event.clientY], value, now: value, hasMoved: false });
         }}
         onPointerMove={move}
         onPointerUp={letGo}
@@ -167,4 +158,4 @@ function Length({
       </g>
     </g>
   );
-}
+});

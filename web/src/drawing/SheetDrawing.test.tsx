@@ -211,6 +211,7 @@ describe("Dimensions", () => {
           valueOf={() => null}
           onPick={() => undefined}
           onBegin={() => undefined}
+          onDrag={() => undefined}
           onChange={() => undefined}
         />
       </svg>,
@@ -230,6 +231,7 @@ describe("Dimensions", () => {
           valueOf={() => null}
           onPick={(path) => picked.push(path)}
           onBegin={() => undefined}
+          onDrag={() => undefined}
           onChange={() => undefined}
         />
       </svg>,

@@ -1,7 +1,8 @@
-import { type MouseEvent, memo, useEffect, useRef } from "react";
+import { type MouseEvent, memo, use, useEffect, useRef } from "react";
 import { incrementAt } from "./paint";
 import { Easel } from "./easel";
 import type { Sheet } from "./geometry";
+import { GlimpsesContext } from "./glimpses";
 import { type Placed, frameFor } from "./placing";
 
 /** Dots a pixel: as many as the screen has, but enough for paper. */
@@ -26,6 +27,7 @@ export const SheetDrawing = memo(function SheetDrawing({
   const { sheet, width, height, orientation, box, scale } = placed;
   const canvas = useRef<HTMLCanvasElement>(null);
   const easel = useRef<Easel | null>(null);
+  const glimpses = use(GlimpsesContext);
   const sharpness = Math.max(window.devicePixelRatio, LEAST_DOTS);
   useEffect(() => {
     if (!canvas.current || width < 1 || height < 1) return;
@@ -33,6 +35,11 @@ export const SheetDrawing = memo(function SheetDrawing({
     const look = { sheet, orientation, width, height, box, scale, selected, inset, hasScaleBar };
     easel.current.show({ ...look, sharpness });
   }, [sheet, orientation, width, height, box, scale, selected, inset, hasScaleBar, sharpness]);
+
+  useEffect(
+    () => (glimpses && easel.current ? glimpses.hold(easel.current) : undefined),
+    [glimpses, width, height],
+  );
 
   function under(event: MouseEvent<HTMLCanvasElement>): number | null {
     const corner = event.currentTarget.getBoundingClientRect();

@@ -1,11 +1,12 @@
 import bold from "@fontsource/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-700-normal.woff2?url";
 import regular from "@fontsource/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-400-normal.woff2?url";
+import type { Schemas } from "../api/client";
 import type { Look } from "./paint";
-import { type Painted, fit } from "./painting";
+import { type Order, type Painted, fit, glimpseOf } from "./painting";
 
 declare const self: {
   fonts: FontFaceSet;
-  onmessage: (event: MessageEvent<{ id: number; look: Look }>) => void;
+  onmessage: (event: MessageEvent<Order>) => void;
   postMessage: (painted: Painted, transfer: Transferable[]) => void;
 };
 
@@ -22,15 +23,28 @@ const fonts = Promise.all(
   }),
 ).catch(() => undefined);
 
-self.onmessage = async ({ data: { id, look } }) => {
+self.onmessage = async ({ data: order }) => {
   await fonts;
+  const made =
+    "look" in order ? { looks: [order.look], glimpse: undefined } : await glimpsed(order);
+  const pictures = (made?.looks ?? []).flatMap(pictureOf);
+  self.postMessage({ id: order.id, pictures, glimpse: made?.glimpse }, pictures);
+};
+
+function pictureOf(look: Look): ImageBitmap[] {
   const canvas = new OffscreenCanvas(1, 1);
   const pen = canvas.getContext("2d");
-  if (!pen) {
-    self.postMessage({ id, picture: null }, []);
-    return;
-  }
+  if (!pen) return [];
   fit(canvas, pen, look);
-  const picture = canvas.transferToImageBitmap();
-  self.postMessage({ id, picture }, [picture]);
-};
+  return [canvas.transferToImageBitmap()];
+}
+
+/** Has a case planned; a whole plan is never read on the page while a grip is held. */
+async function glimpsed({ path, headers, body, looks }: Exclude<Order, { look: Look }>) {
+  try {
+    const answer = await fetch(path, { method: "POST", headers, body });
+    return answer.ok ? glimpseOf((await answer.json()) as Schemas["PreviewOut"], looks) : null;
+  } catch {
+    return null;
+  }
+}

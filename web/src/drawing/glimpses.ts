@@ -1,0 +1,148 @@
+import { replaceEqualDeep } from "@tanstack/react-query";
+import { createContext, use, useCallback, useSyncExternalStore } from "react";
+import { type Case, bodyOf, ownPage } from "../api/client";
+import type { Easel } from "./easel";
+import { hasPainter, painted } from "./painter";
+import type { Glimpse, Painted } from "./painting";
+
+interface Asked {
+  data: Case;
+  giveUp: () => void;
+}
+
+/**
+ * Keeps drawing, dimensions and figures with a measurement that is dragged. Each value is planned and painted
+ * beside the page and only what moves comes back; the page takes up the whole plan once the grip is let go.
+ * One request is in flight, the newest value is next.
+ */
+export class Glimpses {
+  private easels = new Set<Easel>();
+  private listeners = new Set<() => void>();
+  private next: Asked | null = null;
+  private flight: Promise<void> | null = null;
+  private shown: Partial<Glimpse> = {};
+
+  /** Whether there is anything to look with. */
+  get isReady(): boolean {
+    return hasPainter() && this.easels.size > 0;
+  }
+
+  get isShowing(): boolean {
+    return this.next !== null || this.flight !== null || this.shown.dimensions !== undefined;
+  }
+
+  /** Keeps an easel's picture up to date; returns how to let it go. */
+  hold(easel: Easel): () => void {
+    this.easels.add(easel);
+    return () => this.easels.delete(easel);
+  }
+
+  /** Shows a case; one that has no plan is given up to the page, which says why. */
+  ask(data: Case, giveUp: () => void) {
+    this.next = { data, giveUp };
+    this.flight ??= this.keepUp().finally(() => {
+      this.flight = null;
+      this.tell();
+    });
+    this.tell();
+  }
+
+  /** Shows what is on the page already, so that the first glimpse of a drag is as quick as those after it. */
+  async warmUp(data: Case) {
+    if (!this.isReady || this.isShowing) return;
+    this.ask(data, () => undefined);
+    const { flight } = this;
+    await flight;
+    if (this.next === null && this.flight === null) this.clear(false);
+  }
+
+  /** Resolves once nothing is in flight; what was to come next is dropped. */
+  async rest(): Promise<void> {
+    this.next = null;
+    await this.flight;
+  }
+
+  /** Forgets what was shown, since the page shows its plan; one that it showed before is hung again. */
+  clear(isShownBefore: boolean) {
+    if (!this.isShowing) return;
+    this.next = null;
+    this.shown = {};
+    if (isShownBefore) for (const easel of this.easels) easel.comeBack();
+    this.tell();
+  }
+
+  readonly subscribe = (listener: () => void) => {
+    this.listeners.add(listener);
+    return () => this.listeners.delete(listener);
+  };
+
+  readonly dimensions = () => this.shown.dimensions;
+  readonly figures = () => this.shown.figures;
+
+  private tell() {
+    for (const listener of this.listeners) listener();
+  }
+
+  private async keepUp() {
+    for (let asked = this.next; asked; asked = this.next) {
+      this.next = null;
+      const easels = [...this.easels].filter((easel) => easel.unpainted);
+      const looks = easels.flatMap((easel) => easel.unpainted ?? []);
+      const headers = { "Content-Type": "application/json", ...ownPage() };
+      const body = JSON.stringify(bodyOf(asked.data));
+      const order = { path: "/api/preview", headers, body, looks };
+      const made = await painted(order);
+      if (made?.glimpse && made.pictures.length === easels.length) await this.show(made, easels);
+      else asked.giveUp();
+    }
+  }
+
+  /** Each picture is hung in a frame of its own, and so are the figures. */
+  private async show({ pictures, glimpse }: Painted, easels: Easel[]) {
+    for (const [i, picture] of pictures.entries()) {
+      await frame();
+      easels[i]?.hang(picture);
+      if (i > 0) continue;
+      this.take({ dimensions: glimpse?.dimensions });
+    }
+    await frame();
+    this.take({ figures: glimpse?.figures });
+  }
+
+  /** What is the same stays the same object, and is not rendered again. */
+  private take(part: Partial<Glimpse>) {
+    this.shown = replaceEqualDeep(this.shown, { ...this.shown, ...part });
+    this.tell();
+  }
+}
+
+function frame(): Promise<number> {
+  return new Promise(requestAnimationFrame);
+}
+
+export const GlimpsesContext = createContext<Glimpses | null>(null);
+
+const NEVER = () => () => undefined;
+const NOTHING = () => undefined;
+
+/** Returns the dimensions of a view as they are glimpsed, by way of those of the plan. */
+export function useGlimpsedDimensions(view: string) {
+  const glimpses = use(GlimpsesContext);
+  return useSyncExternalStore(glimpses?.subscribe ?? NEVER, glimpses?.dimensions ?? NOTHING)?.[
+    view
+  ];
+}
+
+/** Returns a figure as it is glimpsed, if it is. */
+export function useGlimpsedFigure(id: string) {
+  const glimpses = use(GlimpsesContext);
+  const figure = useCallback(() => glimpses?.figures()?.[id], [glimpses, id]);
+  return useSyncExternalStore(glimpses?.subscribe ?? NEVER, figure);
+}
+
+/** Returns whether anything on the page is of a glimpse. */
+export function useIsGlimpsing(): boolean {
+  const glimpses = use(GlimpsesContext);
+  const is = useCallback(() => glimpses?.isShowing ?? false, [glimpses]);
+  return useSyncExternalStore(glimpses?.subscribe ?? NEVER, is);
+}
