@@ -1,6 +1,8 @@
 import Box from "@mui/material/Box";
-import { memo, useId } from "react";
+import { styled } from "@mui/material/styles";
+import { type ComponentProps, memo, useId } from "react";
 import type { Problem } from "../api/client";
+import { useHeldText } from "../drawing/glimpses";
 import { numerals, paper } from "../theme/tokens";
 import { LampPicker } from "./LampPicker";
 import { type Field, fieldsOf } from "./fields";
@@ -70,13 +72,12 @@ const Measurement = memo(function Measurement(props: MeasurementProps) {
           bgcolor: paper.sheet,
         }}
       >
-        <Box
-          component="input"
+        <Input
           id={id}
           data-path={path}
           inputMode="decimal"
           autoComplete="off"
-          value={text}
+          text={text}
           aria-invalid={problem !== undefined}
           aria-describedby={problem ? `${id}-problem` : undefined}
           onFocus={actions.begin}
@@ -84,18 +85,6 @@ const Measurement = memo(function Measurement(props: MeasurementProps) {
           onKeyDown={(e) => {
             if (e.key === "Escape") actions.revert();
             if (e.key === "Escape" || e.key === "Enter") e.currentTarget.blur();
-          }}
-          sx={{
-            width: 62,
-            border: 0,
-            bgcolor: "transparent",
-            font: "inherit",
-            fontWeight: 700,
-            fontSize: 18,
-            px: 1,
-            py: 0.5,
-            color: "text.primary",
-            ...numerals,
           }}
         />
         <Box sx={{ alignSelf: "center", fontSize: 14, color: "text.secondary", pr: 0.5 }}>mm</Box>
@@ -147,3 +136,25 @@ const Measurement = memo(function Measurement(props: MeasurementProps) {
     </Box>
   );
 });
+
+const Entry = styled("input")({
+  width: 62,
+  border: 0,
+  backgroundColor: "transparent",
+  font: "inherit",
+  fontWeight: 700,
+  fontSize: 18,
+  padding: "4px 8px",
+  color: "inherit",
+  ...numerals,
+});
+
+interface InputProps extends ComponentProps<typeof Entry> {
+  "data-path": string;
+  text: string;
+}
+
+/** The text that was typed, or the value of a drag that is on. */
+function Input({ text, ...rest }: InputProps) {
+  return <Entry value={useHeldText(rest["data-path"]) ?? text} {...rest} />;
+}

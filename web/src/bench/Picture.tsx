@@ -69,10 +69,11 @@ export function Picture({
 
   // With nothing wrong on the page, a drag is followed without it.
   function drag(path: string, value: number) {
-    const type = () => actions.type(path, value.toFixed(1));
-    if (glimpses?.isReady && preview.isCurrent)
-      glimpses.ask(withValue(draft.data, path, value), type);
-    else startTransition(type);
+    const held = { path, text: value.toFixed(1) };
+    const giveUp = () => actions.type(path, held.text);
+    const data = withValue(draft.data, path, value);
+    if (glimpses?.isReady && preview.isCurrent) glimpses.ask({ data, held, giveUp });
+    else startTransition(giveUp);
   }
 
   return (

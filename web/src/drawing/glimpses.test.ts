@@ -60,7 +60,7 @@ describe("Glimpses", () => {
     const { easel: one, done } = easel();
     const glimpses = new Glimpses();
     glimpses.hold(one);
-    for (const height of ["4.6", "4.7", "4.8"]) glimpses.ask(caseOf(height), () => undefined);
+    for (const height of ["4.6", "4.7", "4.8"]) glimpses.ask({ data: caseOf(height) });
     expect(painter.asked).toEqual(["4.6"]);
     await answer(made("4.6", 60));
     expect(painter.asked).toEqual(["4.6", "4.8"]);
@@ -73,10 +73,10 @@ describe("Glimpses", () => {
   it("keeps what did not change the same object", async () => {
     const glimpses = new Glimpses();
     glimpses.hold(easel().easel);
-    glimpses.ask(caseOf("4.6"), () => undefined);
+    glimpses.ask({ data: caseOf("4.6") });
     await answer(made("4.6", 60));
     const { light_seconds: before } = glimpses.figures() ?? {};
-    glimpses.ask(caseOf("4.7"), () => undefined);
+    glimpses.ask({ data: caseOf("4.7") });
     await answer(made("4.7", 60));
     expect(glimpses.figures()?.light_seconds).toBe(before);
   });
@@ -86,7 +86,7 @@ describe("Glimpses", () => {
     const glimpses = new Glimpses();
     glimpses.hold(one);
     const giveUp = vi.fn();
-    glimpses.ask(caseOf("20"), giveUp);
+    glimpses.ask({ data: caseOf("20"), giveUp });
     await answer(null);
     expect(giveUp).toHaveBeenCalledOnce();
     expect(done).toEqual([]);
@@ -95,8 +95,8 @@ describe("Glimpses", () => {
   it("rests once what is in flight has landed, and drops what was to come", async () => {
     const glimpses = new Glimpses();
     glimpses.hold(easel().easel);
-    glimpses.ask(caseOf("4.6"), () => undefined);
-    glimpses.ask(caseOf("4.7"), () => undefined);
+    glimpses.ask({ data: caseOf("4.6") });
+    glimpses.ask({ data: caseOf("4.7") });
     const rested = vi.fn();
     void glimpses.rest().then(rested);
     await Promise.resolve();
@@ -112,13 +112,14 @@ describe("Glimpses", () => {
     const letGo = glimpses.hold(one);
     const heard = vi.fn();
     glimpses.subscribe(heard);
-    glimpses.ask(caseOf("4.6"), () => undefined);
+    glimpses.ask({ data: caseOf("4.6"), held: { path: "height", text: "4.6" } });
     await answer(made("4.6", 60));
+    expect([glimpses.heldAt("height"), glimpses.heldAt("width")]).toEqual(["4.6", undefined]);
     expect(glimpses.isShowing).toBe(true);
     heard.mockClear();
     glimpses.clear(true);
     expect(glimpses.isShowing).toBe(false);
-    expect(glimpses.figures()).toBeUndefined();
+    expect(glimpses.figures() ?? glimpses.heldAt("height")).toBeUndefined();
     expect(heard).toHaveBeenCalledOnce();
     expect(done.at(-1)).toBe("come back");
     letGo();

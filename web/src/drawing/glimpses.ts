@@ -7,7 +7,15 @@ import type { Glimpse, Painted } from "./painting";
 
 interface Asked {
   data: Case;
-  giveUp: () => void;
+  /** The value in hand, as it would be typed. */
+  held?: Held;
+  /** Called for a case that has no plan: it is up to the page, which says why. */
+  giveUp?: () => void;
+}
+
+interface Held {
+  path: string;
+  text: string;
 }
 
 /**
@@ -21,6 +29,7 @@ export class Glimpses {
   private next: Asked | null = null;
   private flight: Promise<void> | null = null;
   private shown: Partial<Glimpse> = {};
+  private held: Held | undefined;
 
   /** Whether there is anything to look with. */
   get isReady(): boolean {
@@ -37,20 +46,21 @@ export class Glimpses {
     return () => this.easels.delete(easel);
   }
 
-  /** Shows a case; one that has no plan is given up to the page, which says why. */
-  ask(data: Case, giveUp: () => void) {
-    this.next = { data, giveUp };
+  /** Shows a case, once what is in flight has landed. */
+  ask(asked: Asked) {
+    const isFirst = !this.isShowing;
+    this.next = asked;
     this.flight ??= this.keepUp().finally(() => {
       this.flight = null;
       this.tell();
     });
-    this.tell();
+    if (isFirst) this.tell();
   }
 
   /** Shows what is on the page already, so that the first glimpse of a drag is as quick as those after it. */
   async warmUp(data: Case) {
     if (!this.isReady || this.isShowing) return;
-    this.ask(data, () => undefined);
+    this.ask({ data });
     const { flight } = this;
     await flight;
     if (this.next === null && this.flight === null) this.clear(false);
@@ -67,6 +77,7 @@ export class Glimpses {
     if (!this.isShowing) return;
     this.next = null;
     this.shown = {};
+    this.held = undefined;
     if (isShownBefore) for (const easel of this.easels) easel.comeBack();
     this.tell();
   }
@@ -76,6 +87,7 @@ export class Glimpses {
     return () => this.listeners.delete(listener);
   };
 
+  readonly heldAt = (path: string) => (this.held?.path === path ? this.held.text : undefined);
   readonly dimensions = () => this.shown.dimensions;
   readonly figures = () => this.shown.figures;
 
@@ -92,13 +104,14 @@ export class Glimpses {
       const body = JSON.stringify(bodyOf(asked.data));
       const order = { path: "/api/preview", headers, body, looks };
       const made = await painted(order);
-      if (made?.glimpse && made.pictures.length === easels.length) await this.show(made, easels);
-      else asked.giveUp();
+      if (made?.glimpse && made.pictures.length === easels.length)
+        await this.show(made, easels, asked.held);
+      else asked.giveUp?.();
     }
   }
 
   /** Each picture is hung in a frame of its own, and so are the figures. */
-  private async show({ pictures, glimpse }: Painted, easels: Easel[]) {
+  private async show({ pictures, glimpse }: Painted, easels: Easel[], held: Held | undefined) {
     for (const [i, picture] of pictures.entries()) {
       await frame();
       easels[i]?.hang(picture);
@@ -106,6 +119,7 @@ export class Glimpses {
       this.take({ dimensions: glimpse?.dimensions });
     }
     await frame();
+    this.held = held;
     this.take({ figures: glimpse?.figures });
   }
 
@@ -138,6 +152,13 @@ export function useGlimpsedFigure(id: string) {
   const glimpses = use(GlimpsesContext);
   const figure = useCallback(() => glimpses?.figures()?.[id], [glimpses, id]);
   return useSyncExternalStore(glimpses?.subscribe ?? NEVER, figure);
+}
+
+/** Returns what the field of a measurement shows while its grip is held. */
+export function useHeldText(path: string) {
+  const glimpses = use(GlimpsesContext);
+  const text = useCallback(() => glimpses?.heldAt(path), [glimpses, path]);
+  return useSyncExternalStore(glimpses?.subscribe ?? NEVER, text);
 }
 
 /** Returns whether anything on the page is of a glimpse. */

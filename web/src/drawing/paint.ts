@@ -243,8 +243,9 @@ function lamp(pen: Pen, sheet: Sheet, frame: Frame) {
   pen.fillRect(low, isUp ? y - 34 : y + 4, wide, 30);
   pen.fillStyle = paper.beam;
   pen.fillRect(low, isUp ? y - 4 : y, wide, 4);
-  pen.textAlign = "center";
-  write(pen, `lamp, ${right.text}`, [low + wide / 2, isUp ? y - 14 : y + 24], 14, paper.sheet);
+  // To the right, where the inset does not cover it.
+  pen.textAlign = "right";
+  write(pen, `lamp, ${right.text}`, [low + wide - 10, isUp ? y - 14 : y + 24], 14, paper.sheet);
 }
 
 function marks(pen: Pen, sheet: Sheet, frame: Frame) {
