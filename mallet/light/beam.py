@@ -95,20 +95,26 @@ def check_readings(readings: Sequence[Reading], path: str) -> None:
 
 
 def read_readings_csv(text: str) -> list[Reading]:
-    """Return readings from CSV with columns distance_mm, irradiance_mw_cm2 and maybe taken_at.
+    """Return readings from CSV; raise InputError with one problem a bad row."""
+    readings, problems = parse_readings(text)
+    if problems:
+        raise InputError(*problems)
+    return readings
 
-    Raises InputError with one problem a bad row; the path is `line N, column`.
+
+def parse_readings(text: str) -> tuple[list[Reading], list[Problem]]:
+    """Return the good rows of a CSV text and what is wrong with each of the others.
+
+    Columns are distance_mm, irradiance_mw_cm2 and maybe taken_at; the path of a problem is
+    `line N, column`. Raises InputError where a needed column is missing.
     """
     columns = {"distance_mm": (0.0, 30.0), "irradiance_mw_cm2": (0.001, 10000.0)}
     rows, problems = read_table(text, columns, ["taken_at"])
+    dated = [row for row in rows if not row.texts["taken_at"] or _is_day(row.texts["taken_at"])]
     problems += [
-        row.problem("taken_at", "a date such as 2026-11-21, or nothing")
-        for row in rows
-        if row.texts["taken_at"] and not _is_day(row.texts["taken_at"])
+        row.problem("taken_at", "a date such as 2026-11-21, or nothing") for row in rows if row not in dated
     ]
-    if problems:
-        raise InputError(*problems)
-    return [Reading(**row.numbers, taken_at=row.texts["taken_at"] or None) for row in rows]
+    return [Reading(**row.numbers, taken_at=row.texts["taken_at"] or None) for row in dated], problems
 
 
 def _is_day(text: str) -> bool:

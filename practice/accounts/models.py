@@ -57,6 +57,9 @@ class AuditEntry(Fixed):
 ACTIONS = frozenset(
     {
         "accounts.signed_in",
+        "equipment.light.added",
+        "equipment.light.read",
+        "equipment.light.event",
         "restorations.plan.saved",
         "runs.started",
         "runs.finished",

@@ -23,7 +23,7 @@ from mallet.tooth import ToothName, read_tooth
 from practice.accounts.models import User
 from practice.api.access import user_of
 from practice.api.errors import ErrorOut
-from practice.equipment.models import Light, Material
+from practice.equipment.models import Material
 from practice.restorations.models import PlanVersion, Restoration
 from practice.restorations.services import case_of, changes_between, missing_for, save_plan, today_in
 
@@ -59,13 +59,6 @@ class VisitOut(Schema):
 class TodayOut(Schema):
     now: dt.datetime
     visits: list[VisitOut]
-
-
-class LightOut(Schema):
-    id: int
-    name: str
-    last_read_on: dt.date | None
-    case_part: dict[str, Any]
 
 
 class MassOut(Schema):
@@ -140,16 +133,6 @@ def today(request: HttpRequest) -> TodayOut:
     user = user_of(request)
     visits = Restoration.objects.owned_by(user.practice).select_related("patient", "dentist", "light")
     return TodayOut(now=timezone.now(), visits=[_visit(r, user) for r in visits])
-
-
-@router.get("lights", response=list[LightOut])
-def lights(request: HttpRequest) -> list[LightOut]:
-    rows = Light.objects.owned_by(user_of(request).practice).filter(retired=False)
-    return [
-        LightOut(id=r.pk, name=r.name, last_read_on=last.taken_on if last else None, case_part=r.case_part())
-        for r in rows
-        for last in [r.readings.last()]
-    ]
 
 
 @router.get("masses", response=list[MassOut])

@@ -16,8 +16,9 @@ from mallet.terms.plan import Increment, Step
 from mallet.tooth import read_tooth
 from practice.api.access import user_of
 from practice.api.errors import ErrorOut
-from practice.api.planning import shown_tooth
+from practice.api.planning import MissingOut, shown_tooth
 from practice.restorations.models import Restoration
+from practice.restorations.services import lamp_flags, today_in
 from practice.runs.models import Run
 from practice.runs.services import PAUSE_REASONS, Sent, add_event, start_run, state_of
 from practice.runs.state import RunState
@@ -60,6 +61,7 @@ class RunOut(Schema):
     steps: list[Step]
     increments: list[Increment]
     pause_reasons: list[str]
+    lamp_flags: list[MissingOut]
     drawing: Drawing
     state: StateOut
 
@@ -122,6 +124,7 @@ def run(request: HttpRequest, run_id: int) -> dict[str, Any]:
         "steps": body.plan["steps"],
         "increments": body.plan["increments"],
         "pause_reasons": PAUSE_REASONS,
+        "lamp_flags": [vars(f) for f in lamp_flags(restoration, today_in(restoration.practice.zone))],
         "drawing": body.drawing,
         "state": _shown(found, state),
     }

@@ -5,18 +5,30 @@ from __future__ import annotations
 from typing import Any, ClassVar
 
 from django.db import models
+from django.utils import timezone
 
-from practice.accounts.owned import Owned
+from practice.accounts.owned import Fixed, Owned
 
 
 class Light(Owned):
     name = models.CharField(max_length=80)
     tip_diameter_mm = models.FloatField()
     time_steps_s = models.JSONField()
-    retired = models.BooleanField(default=False)
+
+    class Meta:
+        ordering: ClassVar[list[str]] = ["id"]
+        constraints: ClassVar[list[models.BaseConstraint]] = [
+            models.UniqueConstraint(fields=["practice", "name"], name="one_lamp_a_name")
+        ]
 
     def case_part(self) -> dict[str, Any]:
-        """Return the lamp as a case takes it, with all its readings."""
+        """Return the lamp as a case takes it, with its readings; those of a day count no more once it was
+        cleaned or repaired on that day."""
+        renewed = {
+            e.happened_on: e.noted_at
+            for e in self.events.all()
+            if e.kind in (LightEvent.Kind.CLEANED, LightEvent.Kind.REPAIRED)
+        }
         return {
             "name": self.name,
             "tip_diameter_mm": self.tip_diameter_mm,
@@ -28,18 +40,50 @@ class Light(Owned):
                     "taken_at": r.taken_on.isoformat(),
                 }
                 for r in self.readings.all()
+                if r.taken_on not in renewed or r.noted_at > renewed[r.taken_on]
             ],
         }
 
 
-class Reading(Owned):
-    light = models.ForeignKey(Light, on_delete=models.CASCADE, related_name="readings")
+class Reading(Fixed):
+    """What a radiometer showed; never changed, so that a trend can be trusted."""
+
+    class Source(models.TextChoices):
+        ENTERED = "entered"
+        FILE = "file"
+        RADIOMETER = "radiometer"
+
+    light = models.ForeignKey(Light, on_delete=models.PROTECT, related_name="readings")
     distance_mm = models.FloatField()
     irradiance_mw_cm2 = models.FloatField()
     taken_on = models.DateField()
+    noted_at = models.DateTimeField(default=timezone.now, editable=False)
+    source = models.CharField(max_length=20, choices=Source, default=Source.ENTERED)
+    taken_by = models.ForeignKey("accounts.User", on_delete=models.PROTECT, null=True, related_name="+")
 
-    class Meta:
+    class Meta(Fixed.Meta):
         ordering: ClassVar[list[str]] = ["taken_on", "distance_mm", "id"]
+
+
+class LightEvent(Fixed):
+    """Something that was done with a lamp; whether it can be used follows from the newest that tells."""
+
+    class Kind(models.TextChoices):
+        CLEANED = "cleaned"
+        REPAIRED = "repaired"
+        LENT = "lent"
+        RETURNED = "returned"
+        RETIRED = "retired"
+
+    light = models.ForeignKey(Light, on_delete=models.PROTECT, related_name="events")
+    kind = models.CharField(max_length=20, choices=Kind)
+    note = models.CharField(max_length=120, blank=True)
+    happened_on = models.DateField()
+    noted_at = models.DateTimeField(default=timezone.now, editable=False)
+    who = models.ForeignKey("accounts.User", on_delete=models.PROTECT, related_name="+")
+
+    class Meta(Fixed.Meta):
+        ordering: ClassVar[list[str]] = ["happened_on", "id"]
 
 
 class Material(Owned):

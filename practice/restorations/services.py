@@ -12,11 +12,13 @@ from django.db import transaction
 from django.utils import timezone
 
 from mallet.drawing import draw
+from mallet.light.beam import Beam, fit_beam
 from mallet.plan import work
 from mallet.terms.canonical import quantised
 from mallet.terms.case import read_case
 from practice.accounts.models import User, audit
 from practice.equipment.models import Light
+from practice.equipment.services import Flag, flags_for_plan, has_fallen, lamp_named
 from practice.restorations.models import PlanBody, PlanVersion, Restoration
 
 
@@ -30,41 +32,54 @@ def case_of(restoration: Restoration) -> dict[str, Any]:
     return {**restoration.draft, "light": light, "masses": masses}
 
 
-@dataclass(frozen=True)
-class Missing:
-    """Something without which work can't start (`stop`) or had better not (`caution`)."""
-
-    code: str
-    text: str
-    level: str
-
-
-def missing_for(restoration: Restoration, today: dt.date) -> list[Missing]:
+def missing_for(restoration: Restoration, today: dt.date) -> list[Flag]:
     """Return what is missing before a restoration can start."""
-    found = []
-    if not restoration.light:
-        found.append(Missing("lamp.none", "No lamp chosen", "stop"))
-    elif (age := lamp_age_days(restoration.light, today)) is None:
-        found.append(Missing("lamp.unread", f"{restoration.light.name} was never read", "stop"))
-    elif age > restoration.practice.lamp_check_days:
-        found.append(Missing("lamp.old", f"{restoration.light.name} last read {age} days ago", "caution"))
+    found = lamp_flags(restoration, today)
     if not restoration.materials.exists():
-        found.append(Missing("masses.none", "No mass chosen from the shelf", "stop"))
+        found.append(Flag("masses.none", "No mass chosen from the shelf", "stop"))
     found += [
-        Missing("mass.out", f"{m.name} is not in stock", "stop")
+        Flag("mass.out", f"{m.name} is not in stock", "stop")
         for m in restoration.materials.filter(in_stock=False)
     ]
     if not restoration.plans.exists():
-        found.append(Missing("plan.none", "No plan saved", "stop"))
+        found.append(Flag("plan.none", "No plan saved", "stop"))
     if restoration.patient.history_checked_on != today:
-        found.append(Missing("history.old", "Medical history not checked today", "caution"))
+        found.append(Flag("history.old", "Medical history not checked today", "caution"))
     return found
 
 
-def lamp_age_days(light: Light, today: dt.date) -> int | None:
-    """Return how long ago a lamp was last read; None where it never was."""
-    last = light.readings.last()
-    return (today - last.taken_on).days if last else None
+def lamp_flags(restoration: Restoration, today: dt.date) -> list[Flag]:
+    """Return what is to be said of the lamp that the last plan names, or of the one chosen before."""
+    last = restoration.plans.last()
+    planned = last.body.case["light"] if last else None
+    lamp = lamp_named(restoration.practice, planned.get("name")) if planned else restoration.light
+    if not lamp:
+        return [] if planned else [Flag("lamp.none", "No lamp chosen", "stop")]
+    return flags_for_plan(lamp, planned, today)
+
+
+@dataclass(frozen=True)
+class Outdated:
+    """A plan still to be carried out that counts on more light than its lamp gives now."""
+
+    restoration: Restoration
+    plan: PlanVersion
+    counted_mw_cm2: float
+
+
+def outdated_by(light: Light, now: Beam | None) -> list[Outdated]:
+    """Return the newest plans of open restorations that were made with an output the lamp has lost."""
+    rows = Restoration.objects.owned_by(light.practice).exclude(status=Restoration.Status.DONE)
+    found = []
+    for row in rows.select_related("patient"):
+        plan = row.plans.select_related("body").last()
+        if not plan or not now or plan.body.case["light"].get("name") != light.name:
+            continue
+        case = read_case(plan.body.case)
+        then = fit_beam(case.light.readings, case.light.tip_diameter_mm)
+        if has_fallen(then, now):
+            found.append(Outdated(row, plan, then.contact_mw_cm2))
+    return found
 
 
 def save_plan(restoration: Restoration, case: dict[str, Any], who: User) -> PlanVersion:

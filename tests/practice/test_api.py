@@ -37,6 +37,7 @@ def filled(route: str, restoration: Restoration) -> str:
     return (
         route.replace("<int:restoration_id>", str(restoration.pk))
         .replace("<int:number>", "1")
+        .replace("<int:light_id>", str(restoration.light.pk))
         .replace("<int:run_id>", str(run.pk if run else 1))
         .replace("<int:record_id>", str(run.record.pk if run else 1))
     )
@@ -75,7 +76,11 @@ def test_another_practice_finds_nothing(row: str, demo: Practice) -> None:
                    "client_wall": "2026-11-25T10:00:00Z", "client_monotonic_ms": 0},
         "sign": {"free_text": "", "password": PASSWORD},
         "amendments": {"text": "x", "password": PASSWORD},
+        "readings": {"source": "entered", "readings": [{"distance_mm": 0, "irradiance_mw_cm2": 900}]},
+        "samples": {"distance_mm": 0},
     }  # fmt: skip
+    if "light_id" in route:
+        bodies["events"] = {"kind": "cleaned"}
     body = bodies.get(route.rsplit("/", 1)[-1], {"free_text": "mine"}) if method != "GET" else None
     status, answer = Caller(stranger)(method, filled(route, done), body)
     assert (status, answer["code"]) == (404, "not_found")

@@ -17,7 +17,7 @@ from practice.accounts.owned import Fixed, Owned, Refused
 from practice.equipment.models import Light, Material, Reading
 from practice.records.models import Record
 from practice.restorations.models import Patient, PlanVersion, Restoration
-from practice.restorations.services import case_of, lamp_age_days, missing_for, today_in
+from practice.restorations.services import case_of, missing_for, today_in
 from tests.practice.conftest import Caller, play_to_end
 
 pytestmark = pytest.mark.django_db
@@ -31,7 +31,7 @@ def subclasses(model: type[models.Model]) -> list[type[models.Model]]:
 def test_every_row_of_a_practice_names_it() -> None:
     owned = {m.__name__ for m in subclasses(Owned)}
     assert owned == {
-        "AuditEntry", "Light", "Material", "Patient", "PlanBody", "PlanVersion", "Reading", "Record",
+        "AuditEntry", "Light", "LightEvent", "Material", "Patient", "PlanBody", "PlanVersion", "Reading", "Record",
         "Restoration", "Run", "RunEvent", "Seal",
     }  # fmt: skip
     for model in subclasses(Owned):
@@ -71,13 +71,14 @@ class TestMissing:
         unread = Light.objects.create(
             practice=molar.practice, name="New", tip_diameter_mm=8, time_steps_s=[10]
         )
-        assert lamp_age_days(unread, later) is None
-        molar.light = unread
-        molar.save()
-        assert "lamp.unread" in self.codes(molar)
-        molar.light = None
-        molar.save()
-        assert "lamp.none" in self.codes(molar)
+        # The lamp is the one that the saved plan names; without a plan, the one that was chosen.
+        unplanned = Restoration.objects.get(patient__full_name="Jorunn Pell")
+        unplanned.light = unread
+        unplanned.save()
+        assert "lamp.unread" in self.codes(unplanned)
+        unplanned.light = None
+        unplanned.save()
+        assert "lamp.none" in self.codes(unplanned)
 
     def test_masses_must_be_there(self, molar: Restoration) -> None:
         mass = molar.materials.first()

@@ -31,10 +31,85 @@ export interface paths {
       path?: never;
       cookie?: never;
     };
-    /** Lights */
-    get: operations["practice_api_planning_lights"];
+    /**
+     * Lights
+     * @description Tell of every lamp that is not retired what it gives and what is to be said of it.
+     */
+    get: operations["practice_api_lights_lights"];
+    put?: never;
+    /** New Lamp */
+    post: operations["practice_api_lights_new_lamp"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/lights/{light_id}": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Lamp */
+    get: operations["practice_api_lights_lamp"];
     put?: never;
     post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/lights/{light_id}/events": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Event */
+    post: operations["practice_api_lights_event"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/lights/{light_id}/readings": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Keep Readings */
+    post: operations["practice_api_lights_keep_readings"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/lights/{light_id}/samples": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /**
+     * Sample
+     * @description Have the radiometer read the light at a distance; nothing is kept.
+     */
+    post: operations["practice_api_lights_sample"];
     delete?: never;
     options?: never;
     head?: never;
@@ -92,6 +167,26 @@ export interface paths {
      * @description Plan a case without keeping anything.
      */
     post: operations["practice_api_planning_preview"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/readings-file": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /**
+     * Readings In File
+     * @description Read a CSV file of readings without keeping anything.
+     */
+    post: operations["practice_api_lights_readings_in_file"];
     delete?: never;
     options?: never;
     head?: never;
@@ -375,6 +470,20 @@ export interface components {
       /** Why */
       why: string;
     };
+    /** BeamOut */
+    BeamOut: {
+      /** Contact Mw Cm2 */
+      contact_mw_cm2: number;
+      /** Curve */
+      curve: components["schemas"]["PointOut"][];
+      /** Exponent */
+      exponent: number;
+      /** Residuals */
+      residuals: components["schemas"]["ResidualOut"][];
+      safety: components["schemas"]["SafetyOut"];
+      table: components["schemas"]["TableOut"];
+      wanted: components["schemas"]["WantedOut"];
+    };
     /** Case */
     Case: {
       /**
@@ -483,6 +592,16 @@ export interface components {
       verdict: "pass" | "caution" | "fail";
       /** Where */
       where: string;
+    };
+    /** DayOut */
+    DayOut: {
+      /** Contact Mw Cm2 */
+      contact_mw_cm2: number;
+      /**
+       * Day
+       * Format: date
+       */
+      day: string;
     };
     /** Decision */
     Decision: {
@@ -650,6 +769,20 @@ export interface components {
       /** Step Id */
       step_id: string;
     };
+    /** EventOut */
+    EventOut: {
+      /**
+       * Happened On
+       * Format: date
+       */
+      happened_on: string;
+      /** Kind */
+      kind: string;
+      /** Note */
+      note: string;
+      /** Who */
+      who: string;
+    };
     /** Exposure */
     Exposure: {
       /** From */
@@ -702,6 +835,21 @@ export interface components {
       unit: string;
       /** Value */
       value: number;
+    };
+    /** FileIn */
+    FileIn: {
+      /** Text */
+      text: string;
+    };
+    /**
+     * FileOut
+     * @description The good rows of a file, and what is wrong with each of the others.
+     */
+    FileOut: {
+      /** Problems */
+      problems: components["schemas"]["ProblemOut"][];
+      /** Readings */
+      readings: components["schemas"]["TakenIn"][];
     };
     /** FreeText */
     FreeText: {
@@ -789,6 +937,51 @@ export interface components {
       /** Value */
       value: unknown;
     };
+    /** LampIn */
+    LampIn: {
+      /** Name */
+      name: string;
+      /** Time Steps S */
+      time_steps_s: number[];
+      /** Tip Diameter Mm */
+      tip_diameter_mm: number;
+    };
+    /** LampOut */
+    LampOut: {
+      beam: components["schemas"]["BeamOut"] | null;
+      /** Check Days */
+      check_days: number;
+      /** Days */
+      days: components["schemas"]["DayOut"][];
+      /** Events */
+      events: components["schemas"]["EventOut"][];
+      /** Flags */
+      flags: components["schemas"]["MissingOut"][];
+      /** Id */
+      id: number;
+      /** Last Read On */
+      last_read_on: string | null;
+      /** Name */
+      name: string;
+      /** Outdated */
+      outdated: components["schemas"]["OutdatedOut"][];
+      /** Radiometer */
+      radiometer: string;
+      /** Readings */
+      readings: components["schemas"]["ReadingOut"][];
+      /** State */
+      state: string;
+      /** Time Steps S */
+      time_steps_s: number[];
+      /** Tip Diameter Mm */
+      tip_diameter_mm: number;
+      /**
+       * Today
+       * Format: date
+       */
+      today: string;
+      trend: components["schemas"]["TrendOut"] | null;
+    };
     /** Light */
     Light: {
       /** Name */
@@ -803,6 +996,19 @@ export interface components {
       tip_diameter_mm: number;
       /** Tip Distance Mm */
       tip_distance_mm?: number | null;
+    };
+    /** LightEventIn */
+    LightEventIn: {
+      /**
+       * Kind
+       * @enum {string}
+       */
+      kind: "cleaned" | "repaired" | "lent" | "returned" | "retired";
+      /**
+       * Note
+       * @default
+       */
+      note: string;
     };
     /**
      * LightLine
@@ -828,6 +1034,10 @@ export interface components {
       case_part: {
         [key: string]: unknown;
       };
+      /** Contact Mw Cm2 */
+      contact_mw_cm2: number | null;
+      /** Flags */
+      flags: components["schemas"]["MissingOut"][];
       /** Id */
       id: number;
       /** Last Read On */
@@ -1015,6 +1225,22 @@ export interface components {
       /** Width Mm */
       width_mm: number;
     };
+    /**
+     * OutdatedOut
+     * @description A plan that counts on light which the lamp has lost.
+     */
+    OutdatedOut: {
+      /** Counted Mw Cm2 */
+      counted_mw_cm2: number;
+      /** Patient */
+      patient: string;
+      /** Plan Number */
+      plan_number: number;
+      /** Restoration Id */
+      restoration_id: number;
+      /** Tooth */
+      tooth: string;
+    };
     /** PartGeometry */
     PartGeometry: {
       /** Kind */
@@ -1101,6 +1327,13 @@ export interface components {
       /** Z */
       z: number;
     };
+    /** PointOut */
+    PointOut: {
+      /** Distance Mm */
+      distance_mm: number;
+      /** Irradiance Mw Cm2 */
+      irradiance_mw_cm2: number;
+    };
     /** Preparation */
     Preparation: {
       /** Parts */
@@ -1174,6 +1407,35 @@ export interface components {
       irradiance_mw_cm2: number;
       /** Taken At */
       taken_at?: string | null;
+    };
+    /** ReadingOut */
+    ReadingOut: {
+      /** Distance Mm */
+      distance_mm: number;
+      /** Irradiance Mw Cm2 */
+      irradiance_mw_cm2: number;
+      /** Source */
+      source: string;
+      /** Taken By */
+      taken_by: string;
+      /**
+       * Taken On
+       * Format: date
+       */
+      taken_on: string;
+    };
+    /**
+     * ReadingsIn
+     * @description Readings to keep; one without a day was taken today.
+     */
+    ReadingsIn: {
+      /** Readings */
+      readings: components["schemas"]["TakenIn"][];
+      /**
+       * Source
+       * @enum {string}
+       */
+      source: "entered" | "file" | "radiometer";
     };
     /**
      * Reason
@@ -1267,6 +1529,20 @@ export interface components {
       /** Tooth */
       tooth: string;
     };
+    /**
+     * ResidualOut
+     * @description A reading of the newest day beside the fitted beam; `off` is the share that it lies above.
+     */
+    ResidualOut: {
+      /** Distance Mm */
+      distance_mm: number;
+      /** Fitted Mw Cm2 */
+      fitted_mw_cm2: number;
+      /** Measured Mw Cm2 */
+      measured_mw_cm2: number;
+      /** Off */
+      off: number;
+    };
     /** Restoration */
     Restoration: {
       /**
@@ -1313,6 +1589,15 @@ export interface components {
       /** Tooth Name */
       tooth_name: string;
     };
+    /** RowOut */
+    RowOut: {
+      /** Depth Mm */
+      depth_mm: number;
+      /** Mass */
+      mass: string;
+      /** Seconds */
+      seconds: (number | null)[];
+    };
     /**
      * RuleUse
      * @description A rule as it acted: the value in force and, when the house changed it, the default.
@@ -1351,6 +1636,8 @@ export interface components {
       id: number;
       /** Increments */
       increments: components["schemas"]["Increment"][];
+      /** Lamp Flags */
+      lamp_flags: components["schemas"]["MissingOut"][];
       /** Material */
       material: string;
       /** Patient */
@@ -1373,6 +1660,60 @@ export interface components {
       surfaces: string;
       /** Tooth */
       tooth: string;
+    };
+    /**
+     * SafetyOut
+     * @description Seconds a day that an eye may look without a shield, and the warmth under one long exposure.
+     */
+    SafetyOut: {
+      /** Dentin Mm */
+      dentin_mm: number;
+      /** Direct S */
+      direct_s: number;
+      /** Exposure S */
+      exposure_s: number;
+      /** Eye Rules */
+      eye_rules: components["schemas"]["RuleUse"][];
+      /** Heat Rules */
+      heat_rules: components["schemas"]["RuleUse"][];
+      /** High K */
+      high_k: number;
+      /** Low K */
+      low_k: number;
+      /** Reflected S */
+      reflected_s: number;
+    };
+    /**
+     * SampleIn
+     * @description Where the tip stands; the rest is how the lamp before a simulated sensor is.
+     */
+    SampleIn: {
+      /**
+       * Battery Months
+       * @default 0
+       */
+      battery_months: number;
+      /** Distance Mm */
+      distance_mm: number;
+      /**
+       * Tip
+       * @default clean
+       * @enum {string}
+       */
+      tip: "clean" | "dirty" | "chipped";
+    };
+    /** SampleOut */
+    SampleOut: {
+      /** Irradiance Mw Cm2 */
+      irradiance_mw_cm2: number;
+      /** Is Steady */
+      is_steady: boolean;
+      /** Radiometer */
+      radiometer: string;
+      /** Samples */
+      samples: number;
+      /** Spread Mw Cm2 */
+      spread_mw_cm2: number;
     };
     /** SavedOut */
     SavedOut: {
@@ -1641,6 +1982,27 @@ export interface components {
       /** Value */
       value: number;
     };
+    /**
+     * TableOut
+     * @description Seconds by mass and by the distance from tip to surface; None where one exposure is not enough.
+     */
+    TableOut: {
+      /** Distances Mm */
+      distances_mm: number[];
+      /** Rows */
+      rows: components["schemas"]["RowOut"][];
+      /** Rules */
+      rules: components["schemas"]["RuleUse"][];
+    };
+    /** TakenIn */
+    TakenIn: {
+      /** Distance Mm */
+      distance_mm: number;
+      /** Irradiance Mw Cm2 */
+      irradiance_mw_cm2: number;
+      /** Taken On */
+      taken_on?: string | null;
+    };
     /** TodayOut */
     TodayOut: {
       /**
@@ -1675,6 +2037,24 @@ export interface components {
       increments: number;
       /** Light Seconds */
       light_seconds: number;
+    };
+    /** TrendOut */
+    TrendOut: {
+      /** Days */
+      days: number;
+      /** Earliest On */
+      earliest_on: string | null;
+      /** Falls Below On */
+      falls_below_on: string | null;
+      /** Latest On */
+      latest_on: string | null;
+      /** Share A Month */
+      share_a_month: number;
+      /**
+       * Since
+       * Format: date
+       */
+      since: string;
     };
     /** UserOut */
     UserOut: {
@@ -1731,6 +2111,15 @@ export interface components {
       surfaces: string;
       /** Tooth */
       tooth: string;
+    };
+    /** WantedOut */
+    WantedOut: {
+      /** Contact Mw Cm2 */
+      contact_mw_cm2: number;
+      /** Mass */
+      mass: string | null;
+      /** Rules */
+      rules: components["schemas"]["RuleUse"][];
     };
     /**
      * Wet
@@ -1803,7 +2192,7 @@ export interface operations {
       };
     };
   };
-  practice_api_planning_lights: {
+  practice_api_lights_lights: {
     parameters: {
       query?: never;
       header?: never;
@@ -1819,6 +2208,211 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["LightOut"][];
+        };
+      };
+    };
+  };
+  practice_api_lights_new_lamp: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["LampIn"];
+      };
+    };
+    responses: {
+      /** @description Created */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["LampOut"];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_lights_lamp: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        light_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["LampOut"];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_lights_event: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        light_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["LightEventIn"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["LampOut"];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_lights_keep_readings: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        light_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["ReadingsIn"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["LampOut"];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_lights_sample: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        light_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["SampleIn"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["SampleOut"];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
         };
       };
     };
@@ -1905,6 +2499,39 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["PreviewOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_lights_readings_in_file: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["FileIn"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["FileOut"];
         };
       };
       /** @description Unprocessable Entity */

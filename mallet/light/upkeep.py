@@ -1,0 +1,154 @@
+"""A lamp over the months: what it gave on each day, where that is going, what it must give, and the
+seconds that it takes for each mass at each distance."""
+
+from __future__ import annotations
+
+import datetime as dt
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from itertools import groupby
+
+import numpy as np
+from scipy import stats
+
+from mallet.light.beam import Beam, fit_beam
+from mallet.light.cure import need_of
+from mallet.light.presses import presses_for
+from mallet.light.slab import slab_mw_cm2
+from mallet.light.working_curve import curve_of
+from mallet.rulebook import Rulebook
+from mallet.terms.case import Mass, Reading
+from mallet.terms.errors import InputError
+
+DISTANCES_MM = (0.0, 2.0, 4.0, 6.0, 8.0, 10.0)
+DAYS_A_MONTH = 365.25 / 12
+# A trend needs more than two days to tell how sure it is.
+LEAST_DAYS = 3
+HORIZON_DAYS = 5 * 365
+SURE = 0.95
+
+
+@dataclass(frozen=True)
+class DayOutput:
+    """What a lamp gave at contact on a day, by the fit to that day's readings."""
+
+    day: dt.date
+    contact_mw_cm2: float
+
+
+def outputs_by_day(readings: Sequence[Reading], tip_diameter_mm: float) -> list[DayOutput]:
+    """Return the output at contact of each day, oldest first; a day whose readings tell no beam is left
+    out, and so are readings without a date."""
+    dated = sorted((r for r in readings if r.taken_at), key=lambda r: (r.taken_at or "")[:10])
+    found = []
+    for day, of_day in groupby(dated, key=lambda r: (r.taken_at or "")[:10]):
+        try:
+            beam = fit_beam(list(of_day), tip_diameter_mm)
+        except InputError:
+            continue
+        found.append(DayOutput(dt.date.fromisoformat(day), beam.contact_mw_cm2))
+    return found
+
+
+@dataclass(frozen=True)
+class Trend:
+    """How a lamp's output changes: share a month (negative when it falls), and when it goes below what it
+    must give: most likely, and at the earliest and latest of the range that holds 95 of 100 slopes.
+
+    A date is None where the lamp stays above for five years to come.
+    """
+
+    since: dt.date
+    days: int
+    share_a_month: float
+    falls_below_on: dt.date | None
+    earliest_on: dt.date | None
+    latest_on: dt.date | None
+
+
+def trend_of(outputs: Sequence[DayOutput], least_mw_cm2: float, since: dt.date | None = None) -> Trend | None:
+    """Return the trend of a lamp's outputs since a day; None where fewer than three days tell one.
+
+    Output is taken to fall by a constant share: a straight line of its logarithm by least squares.
+    """
+    counted = [o for o in outputs if since is None or o.day >= since]
+    if len(counted) < LEAST_DAYS:
+        return None
+    first = counted[0].day
+    t = np.array([(o.day - first).days for o in counted], dtype=np.float64)
+    logs = np.log([o.contact_mw_cm2 for o in counted])
+    line = stats.linregress(t, logs)
+    spread = float(stats.t.ppf((1 + SURE) / 2, len(counted) - 2)) * float(line.stderr)
+    now, mean_t, mean_log = float(t[-1]), float(t.mean()), float(logs.mean())
+
+    def below(slope: float) -> dt.date | None:
+        level = mean_log + slope * (now - mean_t)
+        left = level - math.log(least_mw_cm2)
+        if left <= 0:
+            return counted[-1].day
+        days = left / -slope if slope < 0 else math.inf
+        return counted[-1].day + dt.timedelta(days=math.floor(days)) if days <= HORIZON_DAYS else None
+
+    slope = float(line.slope)
+    return Trend(
+        since=first,
+        days=len(counted),
+        share_a_month=math.expm1(slope * DAYS_A_MONTH),
+        falls_below_on=below(slope),
+        earliest_on=below(slope - spread),
+        latest_on=below(slope + spread),
+    )
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """What a lamp must give at contact, and for which mass; None where the rulebook's minimum is more."""
+
+    contact_mw_cm2: float
+    mass: str | None
+
+
+def wanted_of(beam: Beam, masses: Sequence[Mass], rules: Rulebook) -> Wanted:
+    """Return the output with which the largest increment of every mass cures on a deep floor, straight
+    under a tip with this beam's spread, within the longest single exposure."""
+    longest, floor_mm = rules.value("light.longest_exposure_s"), rules.value("light.deep_floor_mm")
+    unit = Beam(beam.radius_mm, 1.0, beam.exponent)
+    wanted = Wanted(rules.value("light.minimum_output_mw_cm2"), None)
+    for mass in masses:
+        # The tip cannot come nearer: the increment stands on the floor.
+        gap = max(0.0, floor_mm - mass.max_increment_mm)
+        reaching = slab_mw_cm2(unit, gap, mass.max_increment_mm, curve_of(mass).attenuation_per_mm)
+        dose = mass.critical_exposure_j_cm2 * rules.value("light.conversion_factor")
+        contact = dose * 1000 / longest / reaching
+        if contact > wanted.contact_mw_cm2:
+            wanted = Wanted(contact, mass.name)
+    return wanted
+
+
+@dataclass(frozen=True)
+class Row:
+    """Seconds for an increment of a mass by the distance of its surface; None where they are more than
+    the longest single exposure."""
+
+    mass: str
+    depth_mm: float
+    seconds: tuple[float | None, ...]
+
+
+def seconds_table(beam: Beam, masses: Sequence[Mass], steps_s: Sequence[float], rules: Rulebook) -> list[Row]:
+    """Return the seconds in whole presses for the largest increment of each mass, straight under the tip
+    and without walls, at `DISTANCES_MM`."""
+    longest, cap = rules.value("light.longest_exposure_s"), rules.value("light.irradiance_cap_mw_cm2")
+
+    def seconds(mass: Mass, distance: float) -> float | None:
+        mu = curve_of(mass).attenuation_per_mm
+        reaching = min(cap, slab_mw_cm2(beam, distance, mass.max_increment_mm, mu))
+        need = need_of(mass, reaching, beam.contact_mw_cm2, rules).seconds
+        total = sum(presses_for(need, steps_s)) if need <= longest else math.inf
+        return total if total <= longest else None
+
+    return [
+        Row(m.name, m.max_increment_mm, tuple(seconds(m, distance) for distance in DISTANCES_MM))
+        for m in masses
+    ]

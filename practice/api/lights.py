@@ -1,0 +1,404 @@
+"""The practice's lamps: how each stands, its readings, and a radiometer to take them with."""
+
+from __future__ import annotations
+
+import datetime as dt
+from random import SystemRandom
+from typing import Any, Literal
+
+from django.http import HttpRequest
+from django.shortcuts import get_object_or_404
+from ninja import Field, Router, Schema, Status
+
+from mallet.light.beam import Beam, parse_readings
+from mallet.light.eye import direct_seconds, reflected_seconds
+from mallet.light.heat import Pulse, Tissue, warmth
+from mallet.light.upkeep import DISTANCES_MM, outputs_by_day, seconds_table
+from mallet.rulebook import Rulebook, load_rulebook
+from mallet.terms.plan import RuleUse
+from mallet.tooth import read_tooth
+from practice.accounts.models import User
+from practice.api.access import user_of
+from practice.api.errors import ErrorOut, ProblemOut
+from practice.api.planning import MissingOut, shown_tooth
+from practice.devices.radiometer import Condition, SimulatedRadiometer, read_steadily
+from practice.equipment.models import Light
+from practice.equipment.services import (
+    Taken,
+    add_event,
+    add_light,
+    add_readings,
+    masses_of,
+    readings_of,
+    standing_of,
+)
+from practice.restorations.services import outdated_by, today_in
+
+router = Router(tags=["lights"], by_alias=True)
+
+CURVE_MM = [0.5 * i for i in range(25)]
+# What the note on warmth reckons with: one long exposure in contact with a floor of this radius.
+HEAT_DENTIN_MM, HEAT_RADIUS_MM = 1.0, 2.0
+
+
+class LightOut(Schema):
+    id: int
+    name: str
+    last_read_on: dt.date | None
+    contact_mw_cm2: float | None
+    flags: list[MissingOut]
+    case_part: dict[str, Any]
+
+
+class ReadingOut(Schema):
+    distance_mm: float
+    irradiance_mw_cm2: float
+    taken_on: dt.date
+    source: str
+    taken_by: str
+
+
+class ResidualOut(Schema):
+    """A reading of the newest day beside the fitted beam; `off` is the share that it lies above."""
+
+    distance_mm: float
+    measured_mw_cm2: float
+    fitted_mw_cm2: float
+    off: float
+
+
+class PointOut(Schema):
+    distance_mm: float
+    irradiance_mw_cm2: float
+
+
+class DayOut(Schema):
+    day: dt.date
+    contact_mw_cm2: float
+
+
+class TrendOut(Schema):
+    since: dt.date
+    days: int
+    share_a_month: float
+    falls_below_on: dt.date | None
+    earliest_on: dt.date | None
+    latest_on: dt.date | None
+
+
+class WantedOut(Schema):
+    contact_mw_cm2: float
+    mass: str | None
+    rules: list[RuleUse]
+
+
+class RowOut(Schema):
+    mass: str
+    depth_mm: float
+    seconds: list[float | None]
+
+
+class TableOut(Schema):
+    """Seconds by mass and by the distance from tip to surface; None where one exposure is not enough."""
+
+    distances_mm: list[float]
+    rows: list[RowOut]
+    rules: list[RuleUse]
+
+
+class SafetyOut(Schema):
+    """Seconds a day that an eye may look without a shield, and the warmth under one long exposure."""
+
+    direct_s: float
+    reflected_s: float
+    eye_rules: list[RuleUse]
+    exposure_s: float
+    dentin_mm: float
+    low_k: float
+    high_k: float
+    heat_rules: list[RuleUse]
+
+
+class BeamOut(Schema):
+    contact_mw_cm2: float
+    exponent: float
+    residuals: list[ResidualOut]
+    curve: list[PointOut]
+    wanted: WantedOut
+    table: TableOut
+    safety: SafetyOut
+
+
+class EventOut(Schema):
+    kind: str
+    note: str
+    happened_on: dt.date
+    who: str
+
+
+class OutdatedOut(Schema):
+    """A plan that counts on light which the lamp has lost."""
+
+    restoration_id: int
+    patient: str
+    tooth: str
+    plan_number: int
+    counted_mw_cm2: float
+
+
+class LampOut(Schema):
+    id: int
+    name: str
+    tip_diameter_mm: float
+    time_steps_s: list[float]
+    state: str
+    last_read_on: dt.date | None
+    check_days: int
+    today: dt.date
+    flags: list[MissingOut]
+    beam: BeamOut | None
+    days: list[DayOut]
+    trend: TrendOut | None
+    readings: list[ReadingOut]
+    events: list[EventOut]
+    outdated: list[OutdatedOut]
+    radiometer: str
+
+
+class LampIn(Schema):
+    name: str = Field(min_length=1, max_length=80)
+    tip_diameter_mm: float = Field(ge=3, le=20)
+    time_steps_s: list[float] = Field(min_length=1, max_length=12)
+
+
+class TakenIn(Schema):
+    distance_mm: float = Field(ge=0, le=30)
+    irradiance_mw_cm2: float = Field(gt=0, le=10000)
+    taken_on: dt.date | None = None
+
+
+class ReadingsIn(Schema):
+    """Readings to keep; one without a day was taken today."""
+
+    source: Literal["entered", "file", "radiometer"]
+    readings: list[TakenIn] = Field(min_length=1, max_length=500)
+
+
+class FileIn(Schema):
+    text: str = Field(max_length=200_000)
+
+
+class FileOut(Schema):
+    """The good rows of a file, and what is wrong with each of the others."""
+
+    readings: list[TakenIn]
+    problems: list[ProblemOut]
+
+
+class SampleIn(Schema):
+    """Where the tip stands; the rest is how the lamp before a simulated sensor is."""
+
+    distance_mm: float = Field(ge=0, le=30)
+    battery_months: float = Field(0, ge=0, le=240)
+    tip: Literal["clean", "dirty", "chipped"] = "clean"
+
+
+class SampleOut(Schema):
+    irradiance_mw_cm2: float
+    spread_mw_cm2: float
+    samples: int
+    is_steady: bool
+    radiometer: str
+
+
+class LightEventIn(Schema):
+    kind: Literal["cleaned", "repaired", "lent", "returned", "retired"]
+    note: str = Field("", max_length=120)
+
+
+@router.get("lights", response=list[LightOut])
+def lights(request: HttpRequest) -> list[LightOut]:
+    """Tell of every lamp that is not retired what it gives and what is to be said of it."""
+    practice = user_of(request).practice
+    today = today_in(practice.zone)
+    rows = [(r, standing_of(r, today)) for r in Light.objects.owned_by(practice)]
+    return [
+        LightOut(
+            id=r.pk,
+            name=r.name,
+            last_read_on=standing.last_read_on,
+            contact_mw_cm2=standing.beam and standing.beam.contact_mw_cm2,
+            flags=[MissingOut(code=f.code, text=f.text, level=f.level) for f in standing.flags],
+            case_part=r.case_part(),
+        )
+        for r, standing in rows
+        if standing.state != "retired"
+    ]
+
+
+@router.get("lights/{int:light_id}", response={200: LampOut, 404: ErrorOut})
+def lamp(request: HttpRequest, light_id: int) -> LampOut:
+    return _lamp(_light(request, light_id), user_of(request))
+
+
+@router.post("lights", response={201: LampOut, 409: ErrorOut, 422: ErrorOut})
+def new_lamp(request: HttpRequest, body: LampIn) -> Status[LampOut]:
+    user = user_of(request)
+    return Status(201, _lamp(add_light(user.practice, body.model_dump(), user), user))
+
+
+@router.post("lights/{int:light_id}/readings", response={200: LampOut, 404: ErrorOut, 422: ErrorOut})
+def keep_readings(request: HttpRequest, light_id: int, body: ReadingsIn) -> LampOut:
+    found, user = _light(request, light_id), user_of(request)
+    today = today_in(found.practice.zone)
+    taken = [Taken(r.distance_mm, r.irradiance_mw_cm2, r.taken_on or today) for r in body.readings]
+    add_readings(found, taken, body.source, user, today)
+    return _lamp(found, user)
+
+
+@router.post("readings-file", response={200: FileOut, 422: ErrorOut})
+def readings_in_file(request: HttpRequest, body: FileIn) -> FileOut:
+    """Read a CSV file of readings without keeping anything."""
+    readings, problems = parse_readings(body.text)
+    return FileOut(
+        readings=[
+            TakenIn(
+                distance_mm=r.distance_mm,
+                irradiance_mw_cm2=r.irradiance_mw_cm2,
+                taken_on=dt.date.fromisoformat(r.taken_at[:10]) if r.taken_at else None,
+            )
+            for r in readings
+        ],
+        problems=[ProblemOut(path=p.path, got=p.got, allowed=p.allowed) for p in problems],
+    )
+
+
+@router.post("lights/{int:light_id}/samples", response={200: SampleOut, 404: ErrorOut, 409: ErrorOut})
+def sample(request: HttpRequest, light_id: int, body: SampleIn) -> SampleOut:
+    """Have the radiometer read the light at a distance; nothing is kept."""
+    found = _light(request, light_id)
+    beam = standing_of(found, today_in(found.practice.zone)).beam or Beam(
+        found.tip_diameter_mm / 2, 1000.0, 2.0
+    )
+    radiometer = SimulatedRadiometer(beam, Condition(body.battery_months, body.tip), SystemRandom())
+    steady = read_steadily(radiometer, body.distance_mm)
+    return SampleOut(**vars(steady), radiometer=radiometer.name)
+
+
+@router.post("lights/{int:light_id}/events", response={200: LampOut, 404: ErrorOut, 409: ErrorOut})
+def event(request: HttpRequest, light_id: int, body: LightEventIn) -> LampOut:
+    found, user = _light(request, light_id), user_of(request)
+    add_event(found, body.kind, body.note, user, today_in(found.practice.zone))
+    return _lamp(found, user)
+
+
+def _light(request: HttpRequest, light_id: int) -> Light:
+    rows = Light.objects.owned_by(user_of(request).practice).select_related("practice")
+    found: Light = get_object_or_404(rows, pk=light_id)
+    return found
+
+
+def _lamp(light: Light, user: User) -> LampOut:
+    today = today_in(light.practice.zone)
+    standing = standing_of(light, today)
+    rules = load_rulebook()
+    beam = standing.beam
+    return LampOut(
+        id=light.pk,
+        name=light.name,
+        tip_diameter_mm=light.tip_diameter_mm,
+        time_steps_s=light.time_steps_s,
+        state=standing.state,
+        last_read_on=standing.last_read_on,
+        check_days=light.practice.lamp_check_days,
+        today=today,
+        flags=[MissingOut(**vars(f)) for f in standing.flags],
+        beam=_beam(light, beam, standing.wanted, rules) if beam and standing.wanted else None,
+        days=[DayOut(**vars(o)) for o in outputs_by_day(readings_of(light), light.tip_diameter_mm)],
+        trend=TrendOut(**vars(standing.trend)) if standing.trend else None,
+        readings=[
+            ReadingOut(
+                distance_mm=r.distance_mm,
+                irradiance_mw_cm2=r.irradiance_mw_cm2,
+                taken_on=r.taken_on,
+                source=r.source,
+                taken_by=r.taken_by.full_name if r.taken_by else "",
+            )
+            for r in light.readings.select_related("taken_by")
+        ],
+        events=[
+            EventOut(kind=e.kind, note=e.note, happened_on=e.happened_on, who=e.who.full_name)
+            for e in light.events.select_related("who")
+        ],
+        outdated=[
+            OutdatedOut(
+                restoration_id=o.restoration.pk,
+                patient=o.restoration.patient.full_name,
+                tooth=shown_tooth(read_tooth(o.restoration.draft["tooth"]["code"]), user),
+                plan_number=o.plan.number,
+                counted_mw_cm2=o.counted_mw_cm2,
+            )
+            for o in outdated_by(light, beam)
+        ],
+        radiometer=SimulatedRadiometer.name,
+    )
+
+
+def _beam(light: Light, beam: Beam, wanted: Any, rules: Rulebook) -> BeamOut:
+    rows = seconds_table(beam, masses_of(light.practice), light.time_steps_s, rules)
+    return BeamOut(
+        contact_mw_cm2=beam.contact_mw_cm2,
+        exponent=beam.exponent,
+        residuals=[
+            ResidualOut(**vars(r), off=r.measured_mw_cm2 / r.fitted_mw_cm2 - 1) for r in beam.residuals
+        ],
+        curve=[PointOut(distance_mm=z, irradiance_mw_cm2=beam.on_axis_mw_cm2(z)) for z in CURVE_MM],
+        wanted=WantedOut(
+            contact_mw_cm2=wanted.contact_mw_cm2,
+            mass=wanted.mass,
+            rules=rules.uses(
+                "light.minimum_output_mw_cm2",
+                "light.deep_floor_mm",
+                "light.longest_exposure_s",
+                "light.conversion_factor",
+            ),
+        ),
+        table=TableOut(
+            distances_mm=list(DISTANCES_MM),
+            rows=[RowOut(mass=r.mass, depth_mm=r.depth_mm, seconds=list(r.seconds)) for r in rows],
+            rules=rules.uses(
+                "light.conversion_factor",
+                "light.least_exposure_s",
+                "light.longest_exposure_s",
+                "light.irradiance_cap_mw_cm2",
+            ),
+        ),
+        safety=_safety(beam, rules),
+    )
+
+
+def _safety(beam: Beam, rules: Rulebook) -> SafetyOut:
+    dose, peak = rules.value("light.eye_dose_j_m2_sr"), rules.value("light.peak_nm")
+    kept, exposure = rules.value("light.dentin_absorbed_share"), rules.value("light.longest_exposure_s")
+    tissue = Tissue(
+        rules.value("light.dentin_conductivity_w_mk"), rules.value("light.dentin_diffusivity_mm2_s") * 1e-6
+    )
+    low, high = warmth(
+        [Pulse(0.0, exposure, kept * beam.contact_mw_cm2)], HEAT_RADIUS_MM, HEAT_DENTIN_MM, tissue
+    )
+    return SafetyOut(
+        direct_s=direct_seconds(beam, peak, dose),
+        reflected_s=reflected_seconds(beam, peak, dose, 0.0, 1 - kept),
+        eye_rules=rules.uses("light.eye_dose_j_m2_sr", "light.peak_nm", "light.dentin_absorbed_share"),
+        exposure_s=exposure,
+        dentin_mm=HEAT_DENTIN_MM,
+        low_k=low,
+        high_k=high,
+        heat_rules=rules.uses(
+            "light.pulp_rise_k",
+            "light.longest_exposure_s",
+            "light.dentin_absorbed_share",
+            "light.dentin_conductivity_w_mk",
+            "light.dentin_diffusivity_mm2_s",
+        ),
+    )

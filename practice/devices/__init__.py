@@ -1,0 +1,1 @@
+"""Instruments that the practice may plug in, each behind an interface that a simulated one serves too."""
