@@ -56,7 +56,8 @@ class Trend:
     """How a lamp's output changes: share a month (negative when it falls), and when it goes below what it
     must give: most likely, and at the earliest and latest of the range that holds 95 of 100 slopes.
 
-    A date is None where the lamp stays above for five years to come.
+    A date is None where the lamp stays above for five years to come; one that is below now went below on
+    the day it was last read, at the latest.
     """
 
     since: dt.date
@@ -82,10 +83,12 @@ def trend_of(outputs: Sequence[DayOutput], least_mw_cm2: float, since: dt.date |
     spread = float(stats.t.ppf((1 + SURE) / 2, len(counted) - 2)) * float(line.stderr)
     now, mean_t, mean_log = float(t[-1]), float(t.mean()), float(logs.mean())
 
+    is_below = counted[-1].contact_mw_cm2 < least_mw_cm2
+
     def below(slope: float) -> dt.date | None:
         level = mean_log + slope * (now - mean_t)
         left = level - math.log(least_mw_cm2)
-        if left <= 0:
+        if left <= 0 or is_below:
             return counted[-1].day
         days = left / -slope if slope < 0 else math.inf
         return counted[-1].day + dt.timedelta(days=math.floor(days)) if days <= HORIZON_DAYS else None

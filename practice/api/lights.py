@@ -107,7 +107,8 @@ class TableOut(Schema):
 
 
 class SafetyOut(Schema):
-    """Seconds a day that an eye may look without a shield, and the warmth under one long exposure."""
+    """Seconds a day that an eye may look without a shield, and the least warmth at the pulp under one long
+    exposure in contact with a bare floor, heat running off on all sides."""
 
     direct_s: float
     reflected_s: float
@@ -115,7 +116,7 @@ class SafetyOut(Schema):
     exposure_s: float
     dentin_mm: float
     low_k: float
-    high_k: float
+    careful_from_k: float
     heat_rules: list[RuleUse]
 
 
@@ -383,7 +384,7 @@ def _safety(beam: Beam, rules: Rulebook) -> SafetyOut:
     tissue = Tissue(
         rules.value("light.dentin_conductivity_w_mk"), rules.value("light.dentin_diffusivity_mm2_s") * 1e-6
     )
-    low, high = warmth(
+    low, _ = warmth(
         [Pulse(0.0, exposure, kept * beam.contact_mw_cm2)], HEAT_RADIUS_MM, HEAT_DENTIN_MM, tissue
     )
     return SafetyOut(
@@ -393,7 +394,7 @@ def _safety(beam: Beam, rules: Rulebook) -> SafetyOut:
         exposure_s=exposure,
         dentin_mm=HEAT_DENTIN_MM,
         low_k=low,
-        high_k=high,
+        careful_from_k=rules.value("light.pulp_rise_k"),
         heat_rules=rules.uses(
             "light.pulp_rise_k",
             "light.longest_exposure_s",

@@ -81,6 +81,12 @@ def test_no_trend_from_two_days_and_none_below_for_a_lamp_that_holds() -> None:
     low = trend_of(falling(range(0, 300, 30), 1e-3), 900.0)
     assert low
     assert low.falls_below_on == START + dt.timedelta(days=270)
+    # A sudden fall is told though the line has not come down to it.
+    broken = trend_of(
+        [*falling(range(0, 240, 30), 1e-4), DayOutput(START + dt.timedelta(days=240), 300.0)], 600.0
+    )
+    assert broken
+    assert broken.falls_below_on == broken.latest_on == START + dt.timedelta(days=240)
 
 
 def test_days_that_tell_no_beam_are_left_out() -> None:

@@ -13,6 +13,7 @@ import { theme } from "./theme/theme";
 const TodayView = lazy(() => import("./today/TodayView"));
 const BenchView = lazy(() => import("./bench/BenchView"));
 const ChairView = lazy(() => import("./chair/ChairView"));
+const LightsView = lazy(() => import("./lights/LightsView"));
 const RecordsView = lazy(() => import("./record/RecordsView"));
 const RecordView = lazy(() => import("./record/RecordView"));
 
@@ -39,6 +40,7 @@ createRoot(root).render(
                 <Route element={<Shell />}>
                   <Route path="/" element={<TodayView />} />
                   <Route path="/bench/:restorationId" element={<BenchView />} />
+                  <Route path="/lights/:lampId?" element={<LightsView />} />
                   <Route path="/records" element={<RecordsView />} />
                   <Route path="/records/:recordId" element={<RecordView />} />
                 </Route>

@@ -1663,9 +1663,12 @@ export interface components {
     };
     /**
      * SafetyOut
-     * @description Seconds a day that an eye may look without a shield, and the warmth under one long exposure.
+     * @description Seconds a day that an eye may look without a shield, and the least warmth at the pulp under one long
+     *     exposure in contact with a bare floor, heat running off on all sides.
      */
     SafetyOut: {
+      /** Careful From K */
+      careful_from_k: number;
       /** Dentin Mm */
       dentin_mm: number;
       /** Direct S */
@@ -1676,8 +1679,6 @@ export interface components {
       eye_rules: components["schemas"]["RuleUse"][];
       /** Heat Rules */
       heat_rules: components["schemas"]["RuleUse"][];
-      /** High K */
-      high_k: number;
       /** Low K */
       low_k: number;
       /** Reflected S */

@@ -1,6 +1,7 @@
 import Box from "@mui/material/Box";
-import type { Case } from "../api/client";
+import type { Case, Schemas } from "../api/client";
 import { Choice } from "../shell/Choice";
+import { Verdict } from "../shell/Verdict";
 import { useLights } from "./queries";
 
 interface Props {
@@ -13,15 +14,68 @@ export function LampPicker({ data, onPick }: Props) {
   const lights = useLights();
   if (!lights.data) return null;
   const options = lights.data.map((l) => ({ value: l.name, name: l.name }));
+  const lamp = lights.data.find((l) => l.name === data.light.name);
   return (
-    <div>
-      <Box sx={{ fontSize: 14, color: "text.secondary" }}>lamp</Box>
-      <Choice
-        label="Lamp"
-        value={data.light.name ?? ""}
-        options={options}
-        onChange={(name) => onPick(lights.data.find((l) => l.name === name)?.case_part)}
-      />
-    </div>
+    <>
+      <div>
+        <Box sx={{ fontSize: 14, color: "text.secondary" }}>lamp</Box>
+        <Choice
+          label="Lamp"
+          value={data.light.name ?? ""}
+          options={options}
+          onChange={(name) => onPick(lights.data.find((l) => l.name === name)?.case_part)}
+        />
+      </div>
+      {lamp && <LampFlags data={data} lamp={lamp} onPick={onPick} />}
+    </>
   );
+}
+
+/** What is to be said of the lamp, under all fields. */
+function LampFlags({ data, lamp, onPick }: Props & { lamp: Schemas["LightOut"] }) {
+  const isOld = isReadSince(data, lamp.case_part);
+  if (lamp.flags.length === 0 && !isOld) return null;
+  return (
+    <Box
+      sx={{ gridColumn: "1 / -1", display: "flex", flexWrap: "wrap", columnGap: 3, fontSize: 15 }}
+    >
+      <Box component="ul" sx={{ listStyle: "none", m: 0, p: 0 }}>
+        {lamp.flags.map((f) => (
+          <Verdict key={f.code} verdict={f.level === "stop" ? "fail" : "caution"} text={f.text} />
+        ))}
+      </Box>
+      {isOld && (
+        <span>
+          Read again since.{" "}
+          <Box
+            component="button"
+            type="button"
+            onClick={() => onPick(lamp.case_part)}
+            sx={{
+              border: 0,
+              p: 0.5,
+              bgcolor: "transparent",
+              font: "inherit",
+              fontWeight: 700,
+              color: "primary.main",
+              textDecoration: "underline",
+              cursor: "pointer",
+            }}
+          >
+            Take the new readings
+          </Box>
+        </span>
+      )}
+    </Box>
+  );
+}
+
+/** Whether the lamp was read after the readings that the case counts on. */
+function isReadSince(data: Case, now: Record<string, unknown>): boolean {
+  const newest = (readings: Case["light"]["readings"]) =>
+    readings
+      .map((r) => r.taken_at ?? "")
+      .sort()
+      .at(-1) ?? "";
+  return newest(now.readings as Case["light"]["readings"]) > newest(data.light.readings);
 }

@@ -10,7 +10,8 @@ interface Props {
   how?: string;
   rules: Schemas["RuleUse"][];
   inputs?: Schemas["InputUse"][];
-  data: Case;
+  /** The case that the inputs are of. */
+  data?: Case;
 }
 
 const SURENESS: Record<string, string> = {
@@ -103,7 +104,7 @@ function Reasons({ title, how, rules, inputs, data }: Props) {
           key={input.path}
           sx={{ display: "flex", justifyContent: "space-between", gap: 2, py: 0.25, fontSize: 14 }}
         >
-          <span>{wordsOf(input.path, data)}</span>
+          <span>{data ? wordsOf(input.path, data) : input.path}</span>
           <span style={{ fontStyle: input.provenance === "handbook" ? "italic" : "normal" }}>
             {input.provenance === "estimated" ? "about " : ""}
             {String(input.value)} {unitOf(input.unit)} · {input.provenance}

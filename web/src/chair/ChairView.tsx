@@ -136,6 +136,15 @@ function Header({ run, controls, children }: HeaderProps) {
           Today
         </Link>
       </Box>
+      {run.lamp_flags.map((f) => (
+        <Box
+          key={f.code}
+          role="status"
+          sx={{ flexBasis: "100%", color: f.level === "stop" ? night.stop : night.warn }}
+        >
+          <span aria-hidden="true">{f.level === "stop" ? "\u25a0" : "\u25b2"}</span> {f.text}
+        </Box>
+      ))}
     </Box>
   );
 }

@@ -4,8 +4,9 @@ import { NavLink, Outlet } from "react-router";
 import { useSession, useSignOut } from "../session/queries";
 import { paper } from "../theme/tokens";
 
-const PLACES = [
+const PLACES: { to: string; name: string; isOver?: boolean }[] = [
   { to: "/", name: "Today" },
+  { to: "/lights", name: "Lights", isOver: true },
   { to: "/records", name: "Records" },
 ];
 
@@ -40,7 +41,7 @@ export function Shell() {
             <NavLink
               key={place.to}
               to={place.to}
-              end
+              end={!place.isOver}
               style={({ isActive }) => ({
                 padding: "10px 10px 7px",
                 color: isActive ? paper.ink : paper.soft,

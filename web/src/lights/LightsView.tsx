@@ -1,0 +1,124 @@
+import Box from "@mui/material/Box";
+import Button from "@mui/material/Button";
+import { useQuery } from "@tanstack/react-query";
+import { type FormEvent, useState } from "react";
+import { NavLink, useNavigate, useParams } from "react-router";
+import { type Schemas, client, unwrap } from "../api/client";
+import { Trouble } from "../shell/Trouble";
+import { VerdictMark } from "../shell/Verdict";
+import { Waiting } from "../shell/Waiting";
+import { numerals, paper } from "../theme/tokens";
+import { LampPage } from "./LampPage";
+import { Labelled } from "./TakeReadings";
+import { useAddLamp } from "./queries";
+
+/** The practice's lamps: what each gives, and how far it can be trusted. */
+export default function LightsView() {
+  const lights = useQuery({
+    queryKey: ["lights"],
+    queryFn: () => unwrap(client.GET("/api/lights")),
+    refetchOnMount: "always",
+  });
+  const { lampId } = useParams();
+  if (lights.isPending) return <Waiting />;
+  if (lights.isError) return <Trouble error={lights.error} again={() => void lights.refetch()} />;
+  const id = lampId ? Number(lampId) : lights.data[0]?.id;
+  return (
+    <Box
+      sx={{
+        p: { xs: 2, md: 3 },
+        display: "grid",
+        gap: 3,
+        gridTemplateColumns: { xs: "minmax(0, 1fr)", md: "210px minmax(0, 1fr)" },
+        width: "100%",
+        maxWidth: 1320,
+        mx: "auto",
+        "@media print": { display: "block" },
+      }}
+    >
+      <Box component="nav" aria-label="Lamps" className="no-print">
+        {lights.data.map((light) => (
+          <LampLink key={light.id} light={light} isShown={light.id === id} />
+        ))}
+        <NewLamp />
+      </Box>
+      {id === undefined ? (
+        <Box>No lamp yet. Add the one you cure with, then read it.</Box>
+      ) : (
+        <LampPage key={id} id={id} />
+      )}
+    </Box>
+  );
+}
+
+function LampLink({ light, isShown }: { light: Schemas["LightOut"]; isShown: boolean }) {
+  const level = light.flags.some((f) => f.level === "stop") ? "fail" : "caution";
+  return (
+    <Box
+      component={NavLink}
+      to={`/lights/${light.id}`}
+      sx={{
+        display: "grid",
+        gridTemplateColumns: "1fr auto",
+        p: 1.5,
+        mb: 1,
+        color: "inherit",
+        textDecoration: "none",
+        bgcolor: paper.sheet,
+        border: isShown ? `2px solid ${paper.ink}` : `1px solid ${paper.rule}`,
+        ...numerals,
+      }}
+    >
+      <strong>{light.name}</strong>
+      <VerdictMark verdict={light.flags.length > 0 ? level : "pass"} />
+      <Box sx={{ fontSize: 24, fontWeight: 700 }}>
+        {light.contact_mw_cm2?.toFixed(0) ?? "?"}
+        <span style={{ fontSize: 14, fontWeight: 400 }}> mW/cm²</span>
+      </Box>
+    </Box>
+  );
+}
+
+function NewLamp() {
+  const navigate = useNavigate();
+  const add = useAddLamp();
+  const [isOpen, setIsOpen] = useState(false);
+  const [name, setName] = useState("");
+  const [tip, setTip] = useState("8");
+  const [steps, setSteps] = useState("10, 20");
+  if (!isOpen)
+    return (
+      <Button variant="outlined" fullWidth onClick={() => setIsOpen(true)}>
+        Add a lamp
+      </Button>
+    );
+
+  function submit(event: FormEvent) {
+    event.preventDefault();
+    const time_steps_s = steps
+      .split(/[,;\s]+/)
+      .filter(Boolean)
+      .map(Number);
+    add.mutate(
+      { name, tip_diameter_mm: Number(tip), time_steps_s },
+      {
+        onSuccess: (lamp) => {
+          setIsOpen(false);
+          void navigate(`/lights/${lamp.id}`);
+        },
+      },
+    );
+  }
+
+  return (
+    <Box component="form" onSubmit={submit} sx={{ display: "grid", gap: 1 }}>
+      <Labelled name="name" value={name} onChange={setName} />
+      <Labelled name="tip diameter, mm" value={tip} onChange={setTip} />
+      <Labelled name="steps of its timer, s" value={steps} onChange={setSteps} />
+      <Button type="submit" variant="contained" disabled={!name || add.isPending}>
+        Add
+      </Button>
+      {add.isError && <Box role="alert">{add.error.message}</Box>}
+    </Box>
+  );
+}

@@ -1,0 +1,272 @@
+import Box from "@mui/material/Box";
+import Button from "@mui/material/Button";
+import { styled } from "@mui/material/styles";
+import { type ChangeEvent, useState } from "react";
+import { ApiError, type Problem } from "../api/client";
+import { Choice } from "../shell/Choice";
+import { Verdict } from "../shell/Verdict";
+import { numerals, paper } from "../theme/tokens";
+import { type Lamp, type Taken, useKeepReadings, useReadFile, useSample } from "./queries";
+import { dayOf } from "./words";
+
+type Way = "radiometer" | "entered" | "file";
+const WAYS: { value: Way; name: string }[] = [
+  { value: "radiometer", name: "radiometer" },
+  { value: "entered", name: "type" },
+  { value: "file", name: "CSV file" },
+];
+
+/** Readings on their way: taken one by one, seen together, then kept. */
+export function TakeReadings({ lamp }: { lamp: Lamp }) {
+  const [way, setWay] = useState<Way>("radiometer");
+  const [taken, setTaken] = useState<Taken[]>([]);
+  const [problems, setProblems] = useState<Problem[]>([]);
+  const keep = useKeepReadings(lamp.id);
+  const Way = { radiometer: Radiometer, entered: Entered, file: File }[way];
+
+  function start(next: Way) {
+    setWay(next);
+    setTaken([]);
+    setProblems([]);
+    keep.reset();
+  }
+
+  return (
+    <Box component="section" aria-label="Take readings" className="no-print">
+      <Box sx={{ display: "flex", gap: 2, alignItems: "center", flexWrap: "wrap", mb: 1 }}>
+        <Box component="h2" sx={{ m: 0, fontSize: 18 }}>
+          Take readings
+        </Box>
+        <Choice label="How readings are taken" value={way} options={WAYS} onChange={start} />
+      </Box>
+      <Way
+        lamp={lamp}
+        onTake={(more) => setTaken((before) => [...before, ...more])}
+        onProblems={setProblems}
+      />
+      <Box component="ul" sx={{ listStyle: "none", m: 0, p: 0 }}>
+        {problems.map((p) => (
+          <Verdict
+            key={p.path + p.got}
+            verdict="fail"
+            text={`${p.path}: ${p.got}? Allowed: ${p.allowed}`}
+          />
+        ))}
+      </Box>
+      {taken.length > 0 && (
+        <Box sx={{ mt: 1, p: 1, bgcolor: paper.sheet, border: `1.5px dashed ${paper.verdigris}` }}>
+          <Box
+            component="ol"
+            aria-label="Readings not kept yet"
+            sx={{ m: 0, p: 0, listStyle: "none", ...numerals }}
+          >
+            {taken.map((r, i) => (
+              <li key={`${r.distance_mm} ${r.irradiance_mw_cm2} ${i}`}>
+                {r.distance_mm} mm: <strong>{r.irradiance_mw_cm2.toFixed(0)}</strong> mW/cm²
+                {r.taken_on ? `, ${dayOf(r.taken_on)}` : ""}
+              </li>
+            ))}
+          </Box>
+          <Box sx={{ display: "flex", gap: 1, mt: 1 }}>
+            <Button
+              variant="contained"
+              disabled={keep.isPending}
+              onClick={() =>
+                keep.mutate({ source: way, readings: taken }, { onSuccess: () => start(way) })
+              }
+            >
+              Keep {taken.length === 1 ? "this reading" : `these ${taken.length} readings`}
+            </Button>
+            <Button onClick={() => start(way)}>Drop them</Button>
+          </Box>
+        </Box>
+      )}
+      {keep.isError && (
+        <Box role="alert" sx={{ color: "error.main", mt: 1 }}>
+          {saidBy(keep.error)}
+        </Box>
+      )}
+    </Box>
+  );
+}
+
+interface WayProps {
+  lamp: Lamp;
+  onTake: (more: Taken[]) => void;
+  onProblems: (problems: Problem[]) => void;
+}
+
+const TIPS = [
+  { value: "clean", name: "clean" },
+  { value: "dirty", name: "dirty" },
+  { value: "chipped", name: "chipped" },
+] as const;
+const BATTERIES = [
+  { value: "0", name: "new" },
+  { value: "36", name: "3 years" },
+  { value: "96", name: "8 years" },
+] as const;
+const DISTANCES_MM = [0, 2, 4, 6, 8];
+
+function Radiometer({ lamp, onTake, onProblems }: WayProps) {
+  const sample = useSample(lamp.id);
+  const [tip, setTip] = useState<(typeof TIPS)[number]["value"]>("clean");
+  const [battery, setBattery] = useState<(typeof BATTERIES)[number]["value"]>("0");
+
+  async function read(distance_mm: number) {
+    onProblems([]);
+    const got = await sample.mutateAsync({ distance_mm, tip, battery_months: Number(battery) });
+    const { irradiance_mw_cm2, is_steady, spread_mw_cm2 } = got;
+    if (is_steady) onTake([{ distance_mm, irradiance_mw_cm2: Math.round(irradiance_mw_cm2) }]);
+    else
+      onProblems([
+        {
+          path: `${distance_mm} mm`,
+          got: `a spread of ${spread_mw_cm2.toFixed(0)} mW/cm²`,
+          allowed: "a reading that holds still: seat the tip and read again",
+        },
+      ]);
+  }
+
+  return (
+    <>
+      <Box sx={{ fontSize: 14, color: "text.secondary" }}>
+        {lamp.radiometer}: no lamp lights up. It sees one with
+      </Box>
+      <Box sx={{ display: "flex", gap: 2, flexWrap: "wrap", alignItems: "center", my: 0.5 }}>
+        <Setting name="tip">
+          <Choice label="Tip of the lamp" value={tip} options={[...TIPS]} onChange={setTip} />
+        </Setting>
+        <Setting name="battery">
+          <Choice
+            label="Age of the battery"
+            value={battery}
+            options={[...BATTERIES]}
+            onChange={setBattery}
+          />
+        </Setting>
+      </Box>
+      <Box sx={{ display: "flex", gap: 1, flexWrap: "wrap", alignItems: "center" }}>
+        read at
+        {DISTANCES_MM.map((mm) => (
+          <Button
+            key={mm}
+            variant="outlined"
+            disabled={sample.isPending}
+            aria-label={`Read at ${mm} mm`}
+            sx={{ minHeight: 56, minWidth: 88 }}
+            onClick={() => void read(mm)}
+          >
+            {mm} mm
+          </Button>
+        ))}
+      </Box>
+      {sample.isError && <Box role="alert">{saidBy(sample.error)}</Box>}
+    </>
+  );
+}
+
+function Setting({ name, children }: { name: string; children: React.ReactNode }) {
+  return (
+    <Box sx={{ display: "flex", gap: 1, alignItems: "center" }}>
+      {name} {children}
+    </Box>
+  );
+}
+
+function Entered({ onTake }: WayProps) {
+  const [distance, setDistance] = useState("");
+  const [irradiance, setIrradiance] = useState("");
+  const reading = { distance_mm: numberIn(distance), irradiance_mw_cm2: numberIn(irradiance) };
+  const isGood =
+    reading.distance_mm >= 0 && reading.distance_mm <= 30 && reading.irradiance_mw_cm2 > 0;
+  return (
+    <Box
+      component="form"
+      sx={{ display: "flex", gap: 2, alignItems: "end", flexWrap: "wrap" }}
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (!isGood) return;
+        onTake([reading]);
+        setDistance("");
+        setIrradiance("");
+      }}
+    >
+      <Labelled name="distance, mm" value={distance} onChange={setDistance} />
+      <Labelled name="reading, mW/cm²" value={irradiance} onChange={setIrradiance} />
+      <Button type="submit" variant="outlined" disabled={!isGood} sx={{ minHeight: 40 }}>
+        Add
+      </Button>
+    </Box>
+  );
+}
+
+function numberIn(text: string): number {
+  return text.trim() === "" ? NaN : Number(text.replace(",", "."));
+}
+
+const Entry = styled("input")({
+  display: "block",
+  width: 120,
+  font: "inherit",
+  fontSize: 18,
+  fontWeight: 700,
+  padding: "6px 8px",
+  border: `1.5px solid ${paper.verdigris}`,
+  backgroundColor: paper.sheet,
+  color: "inherit",
+});
+
+interface LabelledProps {
+  name: string;
+  value: string;
+  onChange: (text: string) => void;
+}
+
+export function Labelled({ name, value, onChange }: LabelledProps) {
+  return (
+    <label style={{ fontSize: 14 }}>
+      {name}
+      <Entry value={value} autoComplete="off" onChange={(e) => onChange(e.target.value)} />
+    </label>
+  );
+}
+
+function File({ onTake, onProblems }: WayProps) {
+  const file = useReadFile();
+
+  async function read(event: ChangeEvent<HTMLInputElement>) {
+    const picked = event.target.files?.[0];
+    event.target.value = "";
+    if (!picked) return;
+    onProblems([]);
+    try {
+      const { readings, problems } = await file.mutateAsync(await picked.text());
+      onTake(readings);
+      onProblems(problems);
+    } catch (error) {
+      if (error instanceof ApiError) onProblems(error.problems);
+      else throw error;
+    }
+  }
+
+  return (
+    <>
+      <Box sx={{ fontSize: 14, color: "text.secondary", mb: 0.5 }}>
+        Columns <code>distance_mm</code>, <code>irradiance_mw_cm2</code> and, if you like,{" "}
+        <code>taken_at</code>.
+      </Box>
+      <label style={{ fontSize: 14 }}>
+        File of readings{" "}
+        <input type="file" accept=".csv,text/csv" onChange={(event) => void read(event)} />
+      </label>
+    </>
+  );
+}
+
+function saidBy(error: Error): string {
+  const problems = error instanceof ApiError ? error.problems : [];
+  return problems.length > 0
+    ? problems.map((p) => `${p.path}: ${p.got}? Allowed: ${p.allowed}`).join("; ")
+    : error.message;
+}
