@@ -7,6 +7,7 @@ and `across` (faciolingual through the middle of each box; y, z). Computed in th
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterable, Sequence
 from typing import Literal
 
@@ -313,12 +314,14 @@ def _tip(worked: Worked) -> list[Mark]:
     tip = next((aim.tip for aim in worst.lit.aims if not aim.is_side), None)
     if tip is None:
         return []
-    x, _, z = tip.centre
-    r = tip.beam.radius_mm
+    middle = np.array([tip.centre[0], tip.centre[2]])
+    # The rim as the section cuts it: across the tip's axis.
+    x, z = tip.towards[0], tip.towards[2]
+    rim = tip.beam.radius_mm * np.array([z, -x]) / math.hypot(x, z)
     text = f"{tip.beam.contact_mw_cm2:.0f} mW/cm\u00b2"
     return [
-        Mark(id="tip.left", text="", at=_point([x - r, z])),
-        Mark(id="tip.right", text=text, at=_point([x + r, z])),
+        Mark(id="tip.left", text="", at=_point((middle - rim).tolist())),
+        Mark(id="tip.right", text=text, at=_point((middle + rim).tolist())),
     ]
 
 

@@ -14,6 +14,7 @@ from contourpy import contour_generator
 from numpy.typing import NDArray
 
 from mallet.cavity.preparation import box_middle_mm
+from mallet.light.cure import hold_of
 from mallet.light.field import Filling, Grain
 from mallet.light.working_curve import curve_of
 from mallet.plan import Worked
@@ -45,7 +46,9 @@ def light_lines(worked: Worked) -> list[LightLine]:
     """
     neighbours = [beside.solid for beside in worked.neighbours]
     rules = load_rulebook().with_house(worked.case.house)
-    around = surroundings(worked.cavity, worked.bands, neighbours, worked.beam, rules)
+    around = surroundings(
+        worked.cavity, worked.bands, neighbours, worked.beam, rules, hold_of(worked.case.light)
+    )
     cap = rules.value("light.irradiance_cap_mw_cm2")
     placed: list[Filling] = []
     for cured in worked.build.cured:

@@ -8,6 +8,7 @@ from mallet import ENGINE
 from mallet.cavity.neighbours import Beside, place_neighbours
 from mallet.cavity.preparation import Cavity, prepare_cavity
 from mallet.light.beam import Beam, fit_beam
+from mallet.light.cure import hold_of
 from mallet.rulebook import Rulebook, load_rulebook
 from mallet.runsheet.reckoning import Settled, filling_mass_g, reckon, totals
 from mallet.runsheet.schedule import missed_windows, schedule
@@ -95,7 +96,7 @@ def work(case: Case, book: Rulebook | None = None, with_points: bool = False) ->
     lamp = judge_lamp(beam, case.light.peak_nm, rules)
     neighbours, assumed = place_neighbours(case, cavity, rules)
     bands, matrix = fit_matrix(cavity, neighbours, rules)
-    around = surroundings(cavity, bands, [n.solid for n in neighbours], beam, rules)
+    around = surroundings(cavity, bands, [n.solid for n in neighbours], beam, rules, hold_of(case.light))
     build = build_composite(case, cavity, around, beam, rules)
 
     before_acid = [step.id for step in matrix.steps if step.id.endswith(".seal")] or ["prepare.verify"]
@@ -118,7 +119,7 @@ def work(case: Case, book: Rulebook | None = None, with_points: bool = False) ->
     ]
     steps = with_wet(schedule([step for stage in stages for step in stage.steps]))
     stages.append(judge_warmth(case, cavity, build, around, steps, rules))
-    settled = Settled(case, rules, cavity, beam, build, steps)
+    settled = Settled(case, rules, cavity, beam, around, build, steps)
     made = Plan(
         engine=ENGINE,
         rulebook=rules.version,

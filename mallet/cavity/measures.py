@@ -98,6 +98,11 @@ def longest_vertical_mm(solid: Manifold, scene: Scene | None = None) -> float:
     return float((high - low).max(initial=0.0))
 
 
+def longest_along_mm(solid: Manifold, frame: Floats) -> float:
+    """Return the longest straight way inside a solid along the last row of a right-handed frame (3, 3)."""
+    return longest_vertical_mm(solid.transform(np.column_stack([frame, np.zeros(3)])))
+
+
 def vertical_spans_mm(solid: Manifold, scene: Scene | None = None) -> tuple[Floats, Floats]:
     """Return where straight vertical ways inside a solid begin and end, in mm: over a grid and its
     corners."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
@@ -16,7 +17,7 @@ from mallet.light.field import FINE, UP, Filling, Grain, Tip, Way, axes_of, irra
 from mallet.light.presses import lengths_of
 from mallet.light.program import Program, least_presses, least_program
 from mallet.rulebook import Rulebook
-from mallet.terms.case import Mass
+from mallet.terms.case import Light, Mass
 
 Floats = NDArray[np.float64]
 INSET_MM = 0.03
@@ -34,6 +35,8 @@ GLIMMER_MW_CM2 = 2.0
 # Each grain with what it may err by, at most.
 FINER = ((ROUGH, CLOSER_WITHIN), (CLOSER, FINE_WITHIN), (FINE, 1.0))
 WIDE_SHARE = 0.85
+# How far a tip stands off what it lights, at most.
+MOST_REACH_MM = 40.0
 DECIMALS = 4
 
 
@@ -97,15 +100,56 @@ def _corners(contacts: Contacts, deep: Sequence[Skin]) -> tuple[Floats, NDArray[
     return corners[first] - INSET_MM * inward, np.linalg.det(spread) > SHARP
 
 
-def stand_tip(aim: Floats, skyline: Floats, beam: Beam, distance_mm: float | None, towards: Way = UP) -> Tip:
+def stand_tip(aim: Floats, skyline: Floats, beam: Beam, distance_mm: float, towards: Way = UP) -> Tip:
     """Return the tip that looks at an aim (x, y, z) against a direction: it rests on whatever stands
     out farthest before it, or keeps a distance from that. It never enters what it rests on."""
     frame = axes_of(towards)
     across, out = (skyline - aim) @ frame[:2].T, (skyline - aim) @ frame[2]
     under = out[np.hypot(across[:, 0], across[:, 1]) <= beam.radius_mm]
     height = float(under.max()) if len(under) else float(out.max())
-    x, y, z = aim + frame[2] * (height + (distance_mm or 0.0))
+    x, y, z = aim + frame[2] * (height + distance_mm)
     return Tip((float(x), float(y), float(z)), beam, towards)
+
+
+SIDEWAYS: dict[str, Way] = {
+    "mesial": (1.0, 0.0, 0.0),
+    "distal": (-1.0, 0.0, 0.0),
+    "facial": (0.0, 1.0, 0.0),
+    "lingual": (0.0, -1.0, 0.0),
+}
+
+
+@dataclass(frozen=True)
+class Hold:
+    """How the tip is held from occlusal: the distance that it keeps from what it could rest on, the tilt
+    of its axis, and how far it stands off the portion's middle, both towards a side."""
+
+    distance_mm: float = 0.0
+    tilt_deg: float = 0.0
+    offset_mm: float = 0.0
+    lean: str = "facial"
+
+    @property
+    def towards(self) -> Way:
+        """Return the unit vector along which the tip looks at its aim, from there to the tip."""
+        if not self.tilt_deg:
+            return UP
+        tilt = math.radians(self.tilt_deg)
+        x, y, _ = SIDEWAYS[self.lean]
+        return x * math.sin(tilt), y * math.sin(tilt), math.cos(tilt)
+
+    @property
+    def aside_mm(self) -> float:
+        """Return how far the tip's middle may stand aside of what it lights, at most."""
+        return self.offset_mm + MOST_REACH_MM * math.sin(math.radians(self.tilt_deg))
+
+
+STRAIGHT = Hold()
+
+
+def hold_of(light: Light) -> Hold:
+    """Return how a case has the tip held."""
+    return Hold(light.tip_distance_mm or 0.0, light.tip_tilt_deg, light.tip_offset_mm, light.tip_lean)
 
 
 @dataclass(frozen=True)
@@ -132,12 +176,13 @@ class Aim:
     is_side: bool = False
 
 
-def aims_over(points: Floats, skyline: Floats, beam: Beam, distance_mm: float | None) -> list[list[Aim]]:
+def aims_over(points: Floats, skyline: Floats, beam: Beam, hold: Hold) -> list[list[Aim]]:
     """Return the ways to light points (N, 3) from occlusal: one aim over the middle and, where they
     reach further than the tip, two, over the mesial and the distal half."""
 
     def aim(name: str, part: Floats) -> Aim:
-        return Aim(name, stand_tip(_middle(part), skyline, beam, distance_mm))
+        aim = _middle(part) + hold.offset_mm * np.array(SIDEWAYS[hold.lean])
+        return Aim(name, stand_tip(aim, skyline, beam, hold.distance_mm, hold.towards))
 
     ways = [[aim("occlusal", points)]]
     x = points[:, 0]
@@ -148,13 +193,12 @@ def aims_over(points: Floats, skyline: Floats, beam: Beam, distance_mm: float | 
     return ways
 
 
-def side_aims(points: Floats, skyline: Floats, beam: Beam, distance_mm: float | None) -> list[Aim]:
-    """Return the aims at points (N, 3) from facial and from lingual."""
-    sides: dict[str, Way] = {"facial": (0.0, 1.0, 0.0), "lingual": (0.0, -1.0, 0.0)}
+def side_aims(points: Floats, skyline: Floats, beam: Beam, hold: Hold) -> list[Aim]:
+    """Return the aims at points (N, 3) from facial and from lingual, straight and at the distance held."""
     middle = _middle(points)
     return [
-        Aim(name, stand_tip(middle, skyline, beam, distance_mm, towards), is_side=True)
-        for name, towards in sides.items()
+        Aim(side, stand_tip(middle, skyline, beam, hold.distance_mm, SIDEWAYS[side]), is_side=True)
+        for side in ("facial", "lingual")
     ]
 
 

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from mallet.cavity.preparation import Cavity
 from mallet.light.beam import Beam
 from mallet.rulebook import Rulebook
-from mallet.stages.build.composite import Build, Cured
+from mallet.stages.build.composite import Build, Cured, Surroundings, losses_at_worst, spot_of
 from mallet.terms.case import Case, OcclusalBox, get_path
 from mallet.terms.plan import Figure, InputUse, RuleUse, Step, Totals
 
@@ -33,6 +33,7 @@ class Settled:
     rules: Rulebook
     cavity: Cavity
     beam: Beam
+    around: Surroundings
     build: Build
     steps: Sequence[Step]
 
@@ -65,7 +66,7 @@ def _light(s: Settled, sums: Totals) -> Figure:
         acting.append("light.final_cure_s")
     if any(c.need.seconds_by_dose <= s.rules.value("light.least_exposure_s") for c in s.build.cured):
         acting.append("light.least_exposure_s")
-    if s.build.limit_mm < s.build.asked_mm:
+    if s.build.limit_mm < s.build.asked_mm and not s.case.light.tip_tilt_deg:
         acting.append("light.longest_exposure_s")
     if any(aim.is_side for c in s.build.cured for aim in c.lit.aims):
         acting += THROUGH_TOOTH
@@ -93,14 +94,11 @@ def weakest_of(build: Build) -> Cured:
 def _weakest(s: Settled) -> Figure:
     worst = weakest_of(s.build)
     order = 1 + next(i for i, cured in enumerate(s.build.cured) if cured is worst)
-    _, y, z = worst.lit.points[0]
-    above = [aim.tip.centre[2] for aim in worst.lit.aims if not aim.is_side]
-    where = f"{above[0] - z:.1f} mm below the tip" if above else "lit from the side"
     sent = " and ".join(
         f"{light:.0f} mW/cm\u00b2 for {seconds:g} s"
         for light, seconds in zip(worst.lit.irradiance_mw_cm2[0], worst.exposed.seconds, strict=True)
     )
-    side = "facial" if y > 0 else "lingual"
+    lost = losses_at_worst(s.build.cured, order - 1, s.around)
     through = THROUGH_TOOTH if any(aim.is_side for aim in worst.lit.aims) else []
     ratio = worst.worst_dose_j_cm2 / worst.need.dose_j_cm2
     return Figure(
@@ -108,10 +106,13 @@ def _weakest(s: Settled) -> Figure:
         title="Weakest point",
         value=math.floor(ratio * 100) / 100,
         unit="\u00d7 need",
-        detail=f"{worst.portion.name}, {side}, {where}",
+        detail=f"{worst.portion.name}, {spot_of(worst.lit)}",
         how=(
             f"Planar irradiance of {sent} is"
-            f" {worst.worst_dose_j_cm2:.2f} J/cm\u00b2; needed {worst.need.dose_j_cm2:.2f}. Rays from the tip,"
+            f" {worst.worst_dose_j_cm2:.2f} J/cm\u00b2; needed {worst.need.dose_j_cm2:.2f}. Of the lamp's"
+            f" {s.beam.contact_mw_cm2:.0f} at contact {lost.open_mw_cm2:.0f} would come as far,"
+            f" {lost.past_walls_mw_cm2:.0f} past what stands in the way, {lost.arriving_mw_cm2:.0f}"
+            " through the mass. Rays from the tip,"
             " blocked by tooth, metal band and neighbours, weakened in the mass; walls reflect nothing,"
             " so this is a lower bound."
         ),
@@ -125,7 +126,7 @@ def _increments(s: Settled) -> Figure:
     thickest = max(c.thickness_mm for c in s.build.cured)
     mean = sum(c.thickness_mm for c in s.build.cured) / len(s.build.cured)
     acting = list(SCHOOL_RULES[s.build.layering.school])
-    if s.build.limit_mm < s.build.asked_mm:
+    if s.build.limit_mm < s.build.asked_mm and not s.case.light.tip_tilt_deg:
         acting.append("light.longest_exposure_s")
     return Figure(
         id="increments",

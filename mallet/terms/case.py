@@ -95,9 +95,15 @@ class Reading(Strict):
 
 
 class Light(Strict):
+    """A lamp and how it is held. Without a distance the tip rests on the crown; its axis tilts off the
+    occlusal direction, and its middle stands off the portion's, towards the side that it leans to."""
+
     name: str | None = None
     tip_diameter_mm: Annotated[float, Field(ge=3, le=20)]
     tip_distance_mm: Annotated[float, Field(ge=0, le=20)] | None = None
+    tip_tilt_deg: Annotated[float, Field(ge=0, le=60)] = 0.0
+    tip_offset_mm: Annotated[float, Field(ge=0, le=10)] = 0.0
+    tip_lean: Literal["mesial", "distal", "facial", "lingual"] = "facial"
     peak_nm: Annotated[float, Field(ge=400, le=500)] | None = None
     time_steps_s: list[Annotated[float, Field(gt=0, le=120)]] = Field(min_length=1, max_length=12)
     readings: list[Reading] = Field(min_length=1, max_length=500)

@@ -259,6 +259,19 @@ class Sway(Piece):
     rule: RuleUse
 
 
+class HoldLesson(Piece):
+    """What holding the tip so does to the weakest portion: the share of light that is left of a straight
+    tip's, and the seconds it then wants; None where no light is left."""
+
+    tip_distance_mm: float
+    tip_tilt_deg: float
+    tip_lean: str
+    portion: str
+    share: float
+    seconds: float | None
+    seconds_planned: float
+
+
 class LightLine(Piece):
     """A line of equal dose over need through a portion, in one of the drawing's sections: points [x, z]
     of `section` and [y, z] of the others, mm."""

@@ -14,6 +14,10 @@ TEXTS: dict[str, str] = {
         "Cut to {limit_mm:.2f} mm instead of {asked_mm:g} mm: thicker, a portion would need more"
         " than {longest_s:g} s in one exposure."
     ),
+    "layering.aslant": (
+        "The tip is tilted by {tilt_deg:g} degrees: layers of {limit_mm:.2f} mm keep the light's way"
+        " through each within {asked_mm:g} mm."
+    ),
     "layering.no_room_for_wall": (
         "The box is {axial_depth_mm:g} mm deep at the {side} axial wall; a proximal wall of"
         " {wall_mm:g} mm leaves less than {least_mm:g} mm behind it, so the box is filled in"
@@ -78,9 +82,18 @@ TEXTS: dict[str, str] = {
     ),
     "cure.too_long": (
         "{where} would need {needed_s:.0f} s in one exposure even when cut to {limit_mm:.2f} mm;"
-        " the longest single exposure is {longest_s:g} s."
+        " the longest single exposure is {longest_s:g} s. Its weakest point ({spot}): of the lamp's"
+        " {contact_mw_cm2:.0f} mW/cm2 at contact {open_mw_cm2:.0f} would come as far,"
+        " {past_walls_mw_cm2:.0f} past what stands in the way, {arriving_mw_cm2:.0f} through the mass."
     ),
-    "cure.dark": "No light reaches a point of {where}, so no exposure can cure it.",
+    "cure.too_aslant": (
+        "With the tip tilted by {tilt_deg:g} degrees the light's way through a portion stays over"
+        " {asked_mm:g} mm however thin it is cut: hold the tip straight."
+    ),
+    "cure.dark": (
+        "No light reaches a point of {where} ({spot}): what stands in the way hides the whole tip from it,"
+        " so no exposure can cure it."
+    ),
     "wet.before_bond": "Nothing is bonded yet: find the leak, dry, and begin this step again.",
     "wet.in_bond": "Acid and adhesive are spoilt: stop the leak, rinse, dry, and bond again from the acid.",
     "wet.film": (

@@ -32,6 +32,7 @@ PERMISSIONS: dict[str, frozenset[str]] = {
     "POST preview": BOTH,
     "POST measure-first": BOTH,
     "POST light-lines": BOTH,
+    "POST hold-lessons": BOTH,
     "GET runs/<int:run_id>": BOTH,
     "POST runs/<int:run_id>/events": BOTH,
     "GET records": BOTH,

@@ -12,13 +12,14 @@ from django.utils import timezone
 from ninja import Router, Schema, Status
 
 from mallet.drawing import Drawing, draw
+from mallet.hold_lessons import hold_lessons
 from mallet.light_lines import light_lines
 from mallet.measure_first import measure_first
 from mallet.plan import no_plan, work
 from mallet.terms.canonical import canonical_json
 from mallet.terms.case import Case, read_case
 from mallet.terms.errors import NotFeasible
-from mallet.terms.plan import LightLine, NoPlan, Plan, Sway
+from mallet.terms.plan import HoldLesson, LightLine, NoPlan, Plan, Sway
 from mallet.tooth import ToothName, read_tooth
 from practice.accounts.models import User
 from practice.api.access import user_of
@@ -198,6 +199,12 @@ def first_to_measure(request: HttpRequest, body: PreviewIn) -> list[Sway]:
 def lines_of_light(request: HttpRequest, body: PreviewIn) -> list[LightLine]:
     """Tell where in the section how many times the needed dose arrives."""
     return light_lines(work(read_case(body.case)))
+
+
+@router.post("hold-lessons", response={200: list[HoldLesson], 409: ErrorOut, 422: ErrorOut})
+def lessons_of_hold(request: HttpRequest, body: PreviewIn) -> list[HoldLesson]:
+    """Tell what the weakest portion would want with the tip aslant or away."""
+    return hold_lessons(work(read_case(body.case)))
 
 
 @router.post(

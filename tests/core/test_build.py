@@ -1,6 +1,7 @@
 """Portions and their cure: nothing lost, nothing too thick, never too little light."""
 
 import math
+import re
 from typing import Any
 
 import numpy as np
@@ -17,7 +18,7 @@ from mallet.light.beam import Beam
 from mallet.light.field import Filling, Grain, irradiance_mw_cm2
 from mallet.plan import Worked, plan, work
 from mallet.rulebook import Rulebook, load_rulebook
-from mallet.stages.build.composite import Surroundings, cure_portions, surroundings
+from mallet.stages.build.composite import Surroundings, cure_portions, losses_at_worst, surroundings
 from mallet.stages.build.layering import Portion
 from mallet.stages.matrix import fit_matrix
 from mallet.terms.case import Case, read_case
@@ -264,3 +265,33 @@ def test_two_boxes_get_two_aims_where_one_tip_cannot_cover_them() -> None:
         "matrix.distal",
     ]
     assert math.isfinite(made.totals.light_seconds)
+
+
+def test_losses_on_the_way_add_up_to_what_the_plan_counts() -> None:
+    worked = work(read_case(first_case()))
+    order = min(
+        range(len(worked.build.cured)),
+        key=lambda i: worked.build.cured[i].worst_dose_j_cm2 / worked.build.cured[i].need.dose_j_cm2,
+    )
+    cured = worked.build.cured[order]
+    lost = losses_at_worst(worked.build.cured, order, around_of(worked))
+    assert lost.arriving_mw_cm2 == pytest.approx(cured.lit.weakest_mw_cm2, rel=1e-3)
+    assert worked.beam.contact_mw_cm2 > lost.open_mw_cm2 > lost.past_walls_mw_cm2 > lost.arriving_mw_cm2
+    # In the open the point may lie off the axis, where it gets less than on it.
+    depth = cured.lit.aims[0].tip.centre[2] - cured.lit.points[0][2]
+    assert lost.open_mw_cm2 <= worked.beam.on_axis_mw_cm2(depth) * 1.001
+
+
+def test_a_refusal_names_the_point_and_where_the_light_went() -> None:
+    dark = with_values(first_case(), masses__0__critical_exposure_j_cm2=9.0)
+    made = plan(read_case(dark))
+    assert isinstance(made, NoPlan)
+    assert made.requirement.code == "cure.too_long"
+    told = re.search(
+        r"weakest point \((facial|lingual), [\d.]+ mm below the tip\): of the lamp's (\d+) mW/cm2 at contact"
+        r" (\d+) would come as far, (\d+) past what stands in the way, (\d+) through the mass",
+        made.requirement.text,
+    )
+    assert told
+    at_contact, in_open, past, through = (int(n) for n in told.groups()[1:])
+    assert at_contact > in_open > past > through > 0

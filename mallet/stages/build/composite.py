@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
@@ -9,23 +10,32 @@ import numpy as np
 from manifold3d import Manifold
 from numpy.typing import NDArray
 
-from mallet.cavity.measures import Contacts, contacts_of, least_width_mm, longest_vertical_mm
+from mallet.cavity.measures import (
+    Contacts,
+    contacts_of,
+    least_width_mm,
+    longest_along_mm,
+    longest_vertical_mm,
+)
 from mallet.cavity.preparation import SIGN, Cavity, shell_solid
 from mallet.cavity.rays import Scene
 from mallet.cavity.solids import joined
 from mallet.light.beam import Beam
 from mallet.light.cure import (
+    STRAIGHT,
     Aim,
+    Hold,
     Lit,
     Need,
     aims_over,
     deep_points,
     dimmest,
+    hold_of,
     least_from_sides,
     need_of,
     side_aims,
 )
-from mallet.light.field import FINE, Filling, Grain, irradiance_mw_cm2
+from mallet.light.field import FINE, Filling, Grain, axes_of, irradiance_mw_cm2
 from mallet.light.presses import presses_for
 from mallet.light.program import Program
 from mallet.light.working_curve import curve_of
@@ -40,6 +50,7 @@ from mallet.terms.reasons import refuse, say
 Floats = NDArray[np.float64]
 THINNER = 0.82
 MARGIN = 1.03
+SLACK_MM = 5e-3
 TOOTH_CONTRAST = 0.2
 
 
@@ -96,6 +107,37 @@ class Build:
     reasons: list[Reason]
 
 
+@dataclass(frozen=True)
+class Losses:
+    """Irradiance (mW/cm2) at a point from all aims: with nothing in the way, past what blocks it, and
+    through what is placed as well."""
+
+    open_mw_cm2: float
+    past_walls_mw_cm2: float
+    arriving_mw_cm2: float
+
+
+def losses_at_worst(cured: Sequence[Cured], order: int, around: Surroundings) -> Losses:
+    """Return where the light is lost on its way to the weakest point of the portion at an index."""
+    one = cured[order]
+    placed = [Filling(c.inside, curve_of(c.mass).attenuation_per_mm) for c in cured[: order + 1]]
+    point, aims = one.lit.points[:1], one.lit.aims
+    bare = Surroundings(Scene(), around.skyline, [], Scene(), ())
+
+    def light(where: Surroundings, through: Sequence[Filling]) -> float:
+        return float(sum(where.field(point, aim, through)[0] for aim in aims))
+
+    return Losses(light(bare, ()), light(around, ()), light(around, placed))
+
+
+def spot_of(lit: Lit) -> str:
+    """Say where the weakest point lies."""
+    _, y, z = lit.points[0]
+    above = [aim.tip.centre[2] for aim in lit.aims if not aim.is_side]
+    side = "facial" if y > 0 else "lingual"
+    return f"{side}, {above[0] - z:.1f} mm below the tip" if above else f"{side}, lit from the side"
+
+
 def build_composite(case: Case, cavity: Cavity, around: Surroundings, beam: Beam, rules: Rulebook) -> Build:
     """Return the portions of the asked school, cut thinner until each cures in one exposure.
 
@@ -104,22 +146,36 @@ def build_composite(case: Case, cavity: Cavity, around: Surroundings, beam: Beam
     asked = min(mass.max_increment_mm for mass in case.masses)
     longest = rules.value("light.longest_exposure_s")
     limit, reasons = asked, []
+    tilt = case.light.tip_tilt_deg
+    if tilt:
+        # Light goes aslant through a layer, and no way along it may be longer than the mass allows.
+        limit = asked * math.cos(math.radians(tilt))
     while True:
         layering = layer(case.school.layering, cavity, limit, rules)
         cured = cure_portions(case, cavity, layering.portions, around, beam, rules)
         slow = [
             c for c in cured if max(c.exposed.least_s) > longest + 1e-9 or max(c.exposed.seconds) > longest
         ]
-        if not slow:
+        over = [c for c in cured if tilt and c.thickness_mm > asked + SLACK_MM]
+        if not slow and not over:
             break
+        if not slow:
+            # A slope that faces away from the tip makes the way longer than the tilt alone does.
+            limit *= THINNER
+            if limit < rules.value("composite.least_portion_mm"):
+                straight: dict[str, object] = {"light.tip_tilt_deg": 0}
+                raise refuse("cure.too_aslant", straight, tilt_deg=tilt, asked_mm=asked)
+            continue
         worst = max(slow, key=lambda c: c.need.seconds)
         if worst.need.seconds_by_maker and worst.need.seconds_by_maker > longest:
-            raise _too_long(worst, limit, longest, beam)
+            raise _too_long(worst, cured, around, limit, longest, beam)
         thinner = limit * THINNER
         if thinner < rules.value("composite.least_portion_mm"):
-            raise _too_long(worst, limit, longest, beam)
+            raise _too_long(worst, cured, around, limit, longest, beam)
         limit = thinner
-    if limit < asked:
+    if tilt:
+        reasons.append(say("layering.aslant", limit_mm=limit, asked_mm=asked, tilt_deg=tilt))
+    elif limit < asked:
         thinned = say("layering.thinned", limit_mm=limit, asked_mm=asked, longest_s=longest)
         reasons.append(thinned)
     return Build(layering, cured, limit, asked, [*layering.reasons, *reasons, say("layering.stress")])
@@ -151,7 +207,7 @@ def cure_portions(
                 inside=inside,
                 mass=mass,
                 contacts=contacts,
-                thickness_mm=longest_vertical_mm(portion.solid, inside),
+                thickness_mm=_thickness_mm(portion.solid, inside, hold_of(case.light)),
                 least_width_mm=least_width_mm(portion.solid),
                 lit=lit,
                 need=need,
@@ -159,6 +215,13 @@ def cure_portions(
             )
         )
     return cured
+
+
+def _thickness_mm(solid: Manifold, inside: Scene, hold: Hold) -> float:
+    """Return the longest way inside a portion along the axis of the tip."""
+    if not hold.tilt_deg:
+        return longest_vertical_mm(solid, inside)
+    return longest_along_mm(solid, axes_of(hold.towards))
 
 
 def _least_seconds(
@@ -172,14 +235,14 @@ def _least_seconds(
     rules: Rulebook,
 ) -> tuple[Lit, Need, Program]:
     """Return the shortest way to light a portion at its points (N, 3), itself the last one placed."""
-    distance, steps_s = case.light.tip_distance_mm, case.light.time_steps_s
+    hold, steps_s = hold_of(case.light), case.light.time_steps_s
     ways: list[tuple[Lit, Need, Program]] = []
     longest = rules.value("light.longest_exposure_s")
 
     def cost(way: tuple[Lit, Need, Program]) -> tuple[bool, float]:
         return max(way[2].seconds) > longest, sum(way[2].seconds)
 
-    from_above = aims_over(points, around.skyline, beam, distance)
+    from_above = aims_over(points, around.skyline, beam, hold)
     for aims in from_above:
         lit = dimmest(points, aims, around.blockers, placed, rules)
         need = need_of(mass, lit.weakest_mw_cm2, beam.contact_mw_cm2, rules)
@@ -188,7 +251,7 @@ def _least_seconds(
             count = len(aims)
             ways.append((lit, need, Program((need.seconds_by_dose,) * count, (presses,) * count)))
     if around.tooth and portion.side:
-        aims = [from_above[0][0], *side_aims(points, around.skyline, beam, distance)]
+        aims = [from_above[0][0], *side_aims(points, around.skyline, beam, hold)]
         dose = need_of(mass, 1.0, beam.contact_mw_cm2, rules).dose_j_cm2
 
         def field(some: Floats, aim: Aim, grain: Grain) -> Floats:
@@ -201,7 +264,7 @@ def _least_seconds(
             if found:
                 ways.append(_from_sides(*found, mass, beam, steps_s, rules))
     if not ways:
-        raise refuse("cure.dark", where=f"the {portion.name}")
+        raise refuse("cure.dark", where=f"the {portion.name}", spot=spot_of(lit))
     return min(ways, key=cost)
 
 
@@ -229,8 +292,13 @@ def mass_for(masses: Sequence[Mass], role: MassRole) -> Mass:
     return masses[0]
 
 
-def _too_long(worst: Cured, limit: float, longest: float, beam: Beam) -> Exception:
-    """Return the refusal, with the lamp output that would do for the same portion."""
+def _too_long(
+    worst: Cured, cured: Sequence[Cured], around: Surroundings, limit: float, longest: float, beam: Beam
+) -> Exception:
+    """Return the refusal: which point holds it up and why, and the lamp output that would do for the same
+    portion."""
+    order = next(i for i, one in enumerate(cured) if one is worst)
+    lost = losses_at_worst(cured, order, around)
     output = MARGIN * beam.contact_mw_cm2 * worst.need.seconds / longest
     nearest: dict[str, object] = {
         "light.output_mw_cm2": float(np.ceil(output / 10) * 10),
@@ -240,6 +308,11 @@ def _too_long(worst: Cured, limit: float, longest: float, beam: Beam) -> Excepti
         "cure.too_long",
         nearest,
         where=f"The {worst.portion.name}",
+        spot=spot_of(worst.lit),
+        contact_mw_cm2=beam.contact_mw_cm2,
+        open_mw_cm2=lost.open_mw_cm2,
+        past_walls_mw_cm2=lost.past_walls_mw_cm2,
+        arriving_mw_cm2=lost.arriving_mw_cm2,
         needed_s=round(worst.need.seconds),
         limit_mm=round(limit, 2),
         longest_s=longest,
@@ -247,13 +320,18 @@ def _too_long(worst: Cured, limit: float, longest: float, beam: Beam) -> Excepti
 
 
 def surroundings(
-    cavity: Cavity, bands: Sequence[Band], neighbours: Sequence[Manifold], beam: Beam, rules: Rulebook
+    cavity: Cavity,
+    bands: Sequence[Band],
+    neighbours: Sequence[Manifold],
+    beam: Beam,
+    rules: Rulebook,
+    hold: Hold = STRAIGHT,
 ) -> Surroundings:
     """Return what blocks light and what a tip can stand on: tooth, metal bands and neighbours."""
     metal = [band.solid.solid for band in bands if band.is_metal]
     # Rays rise from the cavity to a tip whose middle stands over it.
     x0, y0, lowest, x1, y1, _ = cavity.filling.bounding_box()
-    r = beam.radius_mm
+    r = beam.radius_mm + hold.aside_mm
     reach = ((x0 - r, y0 - r, lowest), (x1 + r, y1 + r, np.inf))
     blockers = Scene(cavity.remaining_tooth, *metal, *neighbours, reach=reach)
     clear = [band for band in bands if not band.is_metal]
@@ -285,14 +363,15 @@ def film_cures(
     points = _film_points(cavity, build)
     dose = rules.value("light.adhesive_dose_j_cm2")
     ways = []
-    for aims in aims_over(points, around.skyline, beam, case.light.tip_distance_mm):
-        weakest = dimmest(points, aims, around.blockers, (), rules).weakest_mw_cm2
+    for aims in aims_over(points, around.skyline, beam, hold_of(case.light)):
+        lit = dimmest(points, aims, around.blockers, (), rules)
+        weakest = lit.weakest_mw_cm2
         if weakest > 0:
             seconds = max(dose * 1000 / weakest, rules.value("light.least_exposure_s"))
             presses = presses_for(seconds, case.light.time_steps_s)
             ways.append([FilmCure(a.name, presses, weakest) for a in aims])
     if not ways:
-        raise refuse("cure.dark", where="the adhesive film")
+        raise refuse("cure.dark", where="the adhesive film", spot=spot_of(lit))
     return min(ways, key=lambda cures: sum(c.seconds for c in cures))
 
 

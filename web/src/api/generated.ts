@@ -4,6 +4,26 @@
  */
 
 export interface paths {
+  "/api/hold-lessons": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /**
+     * Lessons Of Hold
+     * @description Tell what the weakest portion would want with the tip aslant or away.
+     */
+    post: operations["practice_api_planning_lessons_of_hold"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/light-lines": {
     parameters: {
       query?: never;
@@ -874,6 +894,27 @@ export interface components {
       volume_mm3: number;
     };
     /**
+     * HoldLesson
+     * @description What holding the tip so does to the weakest portion: the share of light that is left of a straight
+     *     tip's, and the seconds it then wants; None where no light is left.
+     */
+    HoldLesson: {
+      /** Portion */
+      portion: string;
+      /** Seconds */
+      seconds: number | null;
+      /** Seconds Planned */
+      seconds_planned: number;
+      /** Share */
+      share: number;
+      /** Tip Distance Mm */
+      tip_distance_mm: number;
+      /** Tip Lean */
+      tip_lean: string;
+      /** Tip Tilt Deg */
+      tip_tilt_deg: number;
+    };
+    /**
      * Increment
      * @description One portion of filling, cured on its own.
      *
@@ -982,7 +1023,11 @@ export interface components {
       today: string;
       trend: components["schemas"]["TrendOut"] | null;
     };
-    /** Light */
+    /**
+     * Light
+     * @description A lamp and how it is held. Without a distance the tip rests on the crown; its axis tilts off the
+     *     occlusal direction, and its middle stands off the portion's, towards the side that it leans to.
+     */
     Light: {
       /** Name */
       name?: string | null;
@@ -996,6 +1041,22 @@ export interface components {
       tip_diameter_mm: number;
       /** Tip Distance Mm */
       tip_distance_mm?: number | null;
+      /**
+       * Tip Lean
+       * @default facial
+       * @enum {string}
+       */
+      tip_lean: "mesial" | "distal" | "facial" | "lingual";
+      /**
+       * Tip Offset Mm
+       * @default 0
+       */
+      tip_offset_mm: number;
+      /**
+       * Tip Tilt Deg
+       * @default 0
+       */
+      tip_tilt_deg: number;
     };
     /** LightEventIn */
     LightEventIn: {
@@ -2151,6 +2212,48 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+  practice_api_planning_lessons_of_hold: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["PreviewIn"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["HoldLesson"][];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
   practice_api_planning_lines_of_light: {
     parameters: {
       query?: never;

@@ -10,6 +10,7 @@ import { paper } from "../theme/tokens";
 import { Compare } from "./Compare";
 import { FieldStrip } from "./FieldStrip";
 import { KeyHelp } from "./KeyHelp";
+import { HoldTheTip } from "./HoldTheTip";
 import { MeasureFirst } from "./MeasureFirst";
 import { BOTH, Picture } from "./Picture";
 import { Checks, Reckoning } from "./Reckoning";
@@ -175,6 +176,11 @@ function Bench({ restoration }: { restoration: Restoration }) {
                   data={draft.data}
                   isSettled={preview.isCurrent && !preview.isWaiting}
                   onMeasured={actions.markMeasured}
+                />
+                <HoldTheTip
+                  data={draft.data}
+                  isSettled={preview.isCurrent && !preview.isWaiting}
+                  onHold={(part) => actions.set("light", part)}
                 />
                 <Checks plan={told ?? made.plan} data={preview.data} />
               </Box>

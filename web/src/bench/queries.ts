@@ -77,6 +77,18 @@ export function useLightLines(draft: Case, isSettled: boolean) {
   });
 }
 
+/** What holding the tip aslant or away would cost, once the draft has settled. */
+export function useHoldLessons(draft: Case, isSettled: boolean) {
+  return useQuery({
+    queryKey: ["hold-lessons", JSON.stringify(draft)],
+    enabled: isSettled,
+    staleTime: Infinity,
+    placeholderData: keepPreviousData,
+    retry: false,
+    queryFn: () => unwrap(client.POST("/api/hold-lessons", { body: bodyOf(draft) })),
+  });
+}
+
 export type Sway = NonNullable<ReturnType<typeof useMeasureFirst>["data"]>[number];
 
 /** A saved plan as it was made then. */

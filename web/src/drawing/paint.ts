@@ -222,12 +222,18 @@ function lamp(pen: Pen, sheet: Sheet, frame: Frame) {
     sheet.marks.find((m) => m.id === id),
   );
   if (!left || !right || !worst) return;
-  const [x0, y] = frame.place(left.at);
-  const [x1] = frame.place(right.at);
-  const [, below] = frame.place(worst.at);
+  const [x0, y0] = frame.place(left.at);
+  const [x1, y1] = frame.place(right.at);
+  const [xw, yw] = frame.place(worst.at);
+  // The tip may be held aslant: it is painted level, in a frame of its own.
+  const [from, to] = x0 <= x1 ? [[x0, y0] as Xy, [x1, y1] as Xy] : [[x1, y1] as Xy, [x0, y0] as Xy];
+  const tilt = Math.atan2(to[1] - from[1], to[0] - from[0]);
+  pen.save();
+  pen.translate(...from);
+  pen.rotate(tilt);
+  const [low, y, wide] = [0, 0, Math.hypot(x1 - x0, y1 - y0)];
+  const below = (yw - from[1]) * Math.cos(tilt) - (xw - from[0]) * Math.sin(tilt);
   const isUp = y <= below;
-  const low = Math.min(x0, x1);
-  const wide = Math.abs(x1 - x0);
   const fade = pen.createLinearGradient(0, y, 0, below);
   fade.addColorStop(0, `${paper.beam}38`);
   fade.addColorStop(1, `${paper.beam}05`);
@@ -246,6 +252,7 @@ function lamp(pen: Pen, sheet: Sheet, frame: Frame) {
   // To the right, where the inset does not cover it.
   pen.textAlign = "right";
   write(pen, `lamp, ${right.text}`, [low + wide - 10, isUp ? y - 14 : y + 24], 14, paper.sheet);
+  pen.restore();
 }
 
 function marks(pen: Pen, sheet: Sheet, frame: Frame) {

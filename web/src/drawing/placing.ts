@@ -43,11 +43,11 @@ export function boxOf(sheet: Sheet): Box {
   }
   const beside = sheet.shapes.filter((s) => s.role === "neighbour");
   const all = bounds([...beside, ...outline]);
-  const tip = sheet.marks.find((m) => m.id === "tip.left")?.at[1] ?? own.y1;
+  const rim = sheet.marks.filter((m) => m.id.startsWith("tip.")).map((m) => m.at[1] ?? own.y1);
   return {
     x0: Math.max(all.x0, own.x0 - 5.5),
     x1: Math.min(all.x1, own.x1 + 5.5),
     y0: -2,
-    y1: Math.max(tip, own.y1) + 1.5,
+    y1: Math.max(...rim, own.y1) + 1.5,
   };
 }

@@ -1,0 +1,76 @@
+"""What it costs to hold the tip aslant or away: the weakest portion of a plan, its cuts as they are, lit
+once more with the tip held otherwise."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from mallet.light.cure import SIDEWAYS, Hold, aims_over, deep_points, dimmest, hold_of, need_of
+from mallet.light.field import Filling
+from mallet.light.presses import presses_for
+from mallet.light.working_curve import curve_of
+from mallet.plan import Worked
+from mallet.rulebook import Rulebook, load_rulebook
+from mallet.runsheet.reckoning import weakest_of
+from mallet.stages.build.composite import Cured, surroundings
+from mallet.terms.plan import HoldLesson
+
+TILTS_DEG = (20.0, 45.0)
+AWAY_MM = 5.0
+DARK_SHARE = 1e-3
+
+
+def hold_lessons(worked: Worked) -> list[HoldLesson]:
+    """Return what 20 and 45 degrees, to the side where it costs most, and 5 mm of distance do to the light
+    at the plan's weakest portion, and the seconds that it would take then; None where it stays dark.
+
+    A portion lit from the sides is taken as lit from occlusal alone.
+    """
+    rules = load_rulebook().with_house(worked.case.house)
+    portion = _Portion(worked, weakest_of(worked.build), rules)
+    planned = hold_of(worked.case.light)
+    straight = portion.weakest_mw_cm2(Hold(planned.distance_mm))
+    lessons = []
+    for tilt in TILTS_DEG:
+        holds = [Hold(planned.distance_mm, tilt, lean=side) for side in SIDEWAYS]
+        light, hold = min(
+            ((portion.weakest_mw_cm2(hold), hold) for hold in holds), key=lambda found: found[0]
+        )
+        lessons.append(portion.lesson(hold, light, straight))
+    away = Hold(planned.distance_mm + AWAY_MM)
+    lessons.append(portion.lesson(away, portion.weakest_mw_cm2(away), straight))
+    return lessons
+
+
+@dataclass(frozen=True)
+class _Portion:
+    worked: Worked
+    cured: Cured
+    rules: Rulebook
+
+    def weakest_mw_cm2(self, hold: Hold) -> float:
+        """Return the light at the dimmest point of the portion with the tip held so."""
+        worked, build = self.worked, self.worked.build
+        beside = [neighbour.solid for neighbour in worked.neighbours]
+        around = surroundings(worked.cavity, worked.bands, beside, worked.beam, self.rules, hold)
+        until = 1 + next(i for i, cured in enumerate(build.cured) if cured is self.cured)
+        placed = [
+            Filling(cured.inside, curve_of(cured.mass).attenuation_per_mm) for cured in build.cured[:until]
+        ]
+        points = deep_points(self.cured.contacts, self.cured.inside)
+        ways = aims_over(points, around.skyline, worked.beam, hold)
+        return max(dimmest(points, aims, around.blockers, placed, self.rules).weakest_mw_cm2 for aims in ways)
+
+    def lesson(self, hold: Hold, light: float, straight: float) -> HoldLesson:
+        light = light if light > DARK_SHARE * straight else 0.0
+        need = need_of(self.cured.mass, light, self.worked.beam.contact_mw_cm2, self.rules)
+        seconds = sum(presses_for(need.seconds, self.worked.case.light.time_steps_s)) if light else None
+        return HoldLesson(
+            tip_distance_mm=hold.distance_mm,
+            tip_tilt_deg=hold.tilt_deg,
+            tip_lean=hold.lean,
+            portion=self.cured.portion.name,
+            share=round(light / straight, 3),
+            seconds=seconds,
+            seconds_planned=self.cured.seconds,
+        )
