@@ -71,7 +71,8 @@ test-browser: build chromium
 	$(RUN) pytest tests/views
 
 bench: build chromium  ## where a preview's time goes, and how smoothly a drag runs
-	$(RUN) python tools/bench.py
+	$(RUN) python -m tools.bench
+	$(RUN) python -m tools.bench_field
 	$(RUN) python -m tools.frames
 
 screenshots: build chromium  ## refresh docs/screenshots from the demo practice

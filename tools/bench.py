@@ -37,7 +37,7 @@ FULL_SPEED = 1.2
 def median_ms(call: Callable[[], object]) -> float:
     """Return the median of some runs after a warm-up, in ms."""
     call()
-    return statistics.median(_ms(call) for _ in range(RUNS))
+    return statistics.median(ms_of(call) for _ in range(RUNS))
 
 
 def paced_ms(call: Callable[[], object]) -> list[tuple[float, float]]:
@@ -45,13 +45,14 @@ def paced_ms(call: Callable[[], object]) -> list[tuple[float, float]]:
     call()
     runs = []
     for _ in range(WHOLE_RUNS):
-        before = _ms(_fixed_loop)
-        took = _ms(call)
-        runs.append((max(before, _ms(_fixed_loop)), took))
+        before = ms_of(_fixed_loop)
+        took = ms_of(call)
+        runs.append((max(before, ms_of(_fixed_loop)), took))
     return runs
 
 
-def _ms(call: Callable[[], object]) -> float:
+def ms_of(call: Callable[[], object]) -> float:
+    """Return how long one call takes, in ms."""
     began = time.perf_counter()
     call()
     return (time.perf_counter() - began) * 1000

@@ -14,7 +14,7 @@ from mallet.plan import plan, work
 from mallet.terms.case import read_case
 from mallet.terms.plan import NoPlan
 from tests.core.conftest import first_case, with_values
-from tests.core.test_light import brute_force
+from tests.core.sampler import brute_force
 
 
 def held(case: dict[str, Any], **how: object) -> dict[str, Any]:

@@ -12,9 +12,7 @@ from hypothesis import strategies as st
 from manifold3d import Manifold
 from scipy.integrate import quad
 
-from mallet.cavity.preparation import shell_solid
 from mallet.cavity.rays import Scene
-from mallet.cavity.solids import skin
 from mallet.light.beam import Beam, fit_beam, read_readings_csv
 from mallet.light.field import Filling, Tip, axes_of, irradiance_mw_cm2
 from mallet.light.presses import presses_for
@@ -32,6 +30,7 @@ from mallet.terms.case import Reading, read_case
 from mallet.terms.errors import InputError
 from mallet.terms.plan import NoPlan
 from tests.core.conftest import first_case, with_values
+from tests.core.sampler import brute_force
 
 NOTHING = Scene()
 
@@ -207,70 +206,6 @@ def test_the_field_turns_with_the_lamp(towards: tuple[float, float, float]) -> N
         [Filling(Scene(mass.transform(affine)), 0.7)],
     )
     assert turned == pytest.approx(straight, rel=4e-3)
-
-
-def crossings(triangles: np.ndarray, origin: np.ndarray, ends: np.ndarray) -> np.ndarray:
-    """Return, per segment, the crossing shares (0-1) with triangles, NaN for none (Moeller-Trumbore)."""
-    edge1, edge2 = triangles[:, 1] - triangles[:, 0], triangles[:, 2] - triangles[:, 0]
-    d = (ends - origin)[:, None, :]
-    p = np.cross(d, edge2[None])
-    det = (p * edge1[None]).sum(-1)
-    with np.errstate(divide="ignore", invalid="ignore"):
-        s = origin - triangles[:, 0]
-        u = (p * s[None]).sum(-1) / det
-        q = np.cross(s, edge1)
-        v = (d * q[None]).sum(-1) / det
-        t = (edge2 * q).sum(-1)[None] / det
-    hit = (u >= 0) & (v >= 0) & (u + v <= 1) & (t > 0) & (t < 1) & (np.abs(det) > 1e-14)
-    return np.where(hit, t, np.nan) * np.sign(det), hit
-
-
-def brute_force(worked: Any, order: int, index: int, name: str = "occlusal") -> float:
-    """Return irradiance at a point by plain numpy: jittered tip points, every triangle tried."""
-    cured = worked.build.cured[order]
-    point = cured.lit.points[index]
-    aim = next(aim for aim in cured.lit.aims if aim.name == name)
-    tip, beside = aim.tip, [n.solid for n in worked.neighbours]
-    metal = [b.solid.solid for b in worked.bands if b.is_metal]
-    tooth = worked.cavity.remaining_tooth
-    placed = Manifold()
-    for earlier in worked.build.cured[: order + 1]:
-        placed = placed + earlier.portion.solid
-    media = [(skin(placed).corners, 1 / cured.mass.penetration_depth_mm)]
-    if aim.is_side:
-        rules = load_rulebook()
-        enamel = rules.value("light.enamel_attenuation_per_mm")
-        dentin = rules.value("light.dentin_attenuation_per_mm")
-        inner = shell_solid(worked.cavity.tooth, rules, "dentin").solid
-        media += [(skin(tooth - inner).corners, enamel), (skin(tooth ^ inner).corners, dentin)]
-    blockers = [*metal, *beside] if aim.is_side else [tooth, *metal, *beside]
-    walls = np.concatenate([skin(s).corners for s in blockers])
-    r, centre, axis = tip.beam.radius_mm, np.array(tip.centre), np.array(tip.towards)
-    low, high = np.minimum(point, centre - r), np.maximum(point, centre + r)
-    walls = walls[((walls.max(axis=1) > low) & (walls.min(axis=1) < high)).all(axis=1)]
-    rings, around = 120, 180
-    draw = np.random.default_rng(7)
-    r2 = (np.arange(rings)[:, None] + draw.random((rings, around))) / rings
-    angle = 2 * np.pi * (np.arange(around)[None] + draw.random((rings, around))) / around
-    u = np.linalg.svd(axis[None])[2][1]
-    flat = (np.cos(angle)[..., None] * u + np.sin(angle)[..., None] * np.cross(axis, u)).reshape(-1, 3)
-    ends = centre + r * np.sqrt(r2).reshape(-1, 1) * flat
-    total = 0.0
-    for some in np.array_split(ends, 120):
-        _, hit = crossings(walls, point, some)
-        open_way = ~hit.any(axis=1)
-        span = np.linalg.norm(some - point, axis=1)
-        through = np.zeros(len(some))
-        for corners, attenuation in media:
-            signed, _ = crossings(corners, point, some)
-            # Leaving adds its distance, entering takes it away: what is left is the way inside.
-            through += attenuation * np.abs(np.nansum(signed, axis=1)) * span
-        cosine = (some - point) @ axis / span
-        n, m = tip.beam.exponent, tip.beam.contact_mw_cm2
-        radiance = m * (n + 1) / (2 * np.pi) * cosine ** (n - 1)
-        weight = radiance * cosine**2 / span**2 * np.exp(-through)
-        total += float(weight[open_way].sum())
-    return total * np.pi * tip.beam.radius_mm**2 / (rings * around)
 
 
 def behind_a_clear_band() -> dict[str, Any]:
