@@ -9,6 +9,7 @@ from mallet.cavity.neighbours import Beside, place_neighbours
 from mallet.cavity.preparation import Cavity, prepare_cavity
 from mallet.light.beam import Beam, fit_beam
 from mallet.light.cure import hold_of
+from mallet.light.working_curve import complete
 from mallet.rulebook import Rulebook, load_rulebook
 from mallet.runsheet.reckoning import Settled, filling_mass_g, reckon, totals
 from mallet.runsheet.schedule import missed_windows, schedule
@@ -91,6 +92,8 @@ def work(case: Case, book: Rulebook | None = None, with_points: bool = False) ->
     rules = (book or load_rulebook()).with_house(case.house)
     for path in case.provenance:
         get_path(case, path)
+    sha256 = case_sha256(case)
+    case, curves = _with_curves(case, rules)
     cavity = prepare_cavity(case, rules)
     beam = fit_beam(case.light.readings, case.light.tip_diameter_mm)
     lamp = judge_lamp(beam, case.light.peak_nm, rules)
@@ -123,14 +126,14 @@ def work(case: Case, book: Rulebook | None = None, with_points: bool = False) ->
     made = Plan(
         engine=ENGINE,
         rulebook=rules.version,
-        case_sha256=case_sha256(case),
+        case_sha256=sha256,
         tooth={
             "code": cavity.tooth.iso,
             "number": cavity.tooth.number,
             "right_angle": cavity.tooth.right_angle,
             "name": cavity.tooth.name,
         },
-        assumptions=[*cavity.assumptions, *assumed, *_defaults(case)],
+        assumptions=[*cavity.assumptions, *assumed, *_defaults(case), *curves],
         geometry=_geometry(cavity, build, case),
         decisions=[d for stage in stages for d in stage.decisions],
         checks=[*(c for stage in stages for c in stage.checks), *_windows(steps)],
@@ -220,6 +223,21 @@ def _defaults(case: Case) -> list[Assumption]:
             Assumption(path="school.layering", value="wall_first", unit="", provenance="handbook", why=why)
         )
     return missing
+
+
+def _with_curves(case: Case, rules: Rulebook) -> tuple[Case, list[Assumption]]:
+    """Return the case with the working curve of every mass, and what was assumed for it."""
+    completed = [complete(mass, rules, f"masses[{i}]") for i, mass in enumerate(case.masses)]
+    assumed = [
+        Assumption(path=f"masses[{i}].{name}", value=value, unit=unit, provenance="handbook", why=why)
+        for i, one in enumerate(completed)
+        for name, (value, unit, why) in one.filled.items()
+    ]
+    if not assumed:
+        return case, []
+    known = {**case.provenance, **{a.path: a.provenance for a in assumed}}
+    masses = [one.mass for one in completed]
+    return case.model_copy(update={"masses": masses, "provenance": known}), assumed
 
 
 def _geometry(cavity: Cavity, build: Build, case: Case) -> Geometry:

@@ -16,6 +16,7 @@ from mallet.light.beam import Beam
 from mallet.light.field import FINE, UP, Filling, Grain, Tip, Way, axes_of, irradiance_mw_cm2
 from mallet.light.presses import lengths_of
 from mallet.light.program import Program, least_presses, least_program
+from mallet.light.working_curve import curve_of
 from mallet.rulebook import Rulebook
 from mallet.terms.case import Light, Mass
 
@@ -282,7 +283,7 @@ def need_of(mass: Mass, weakest_mw_cm2: float, contact_mw_cm2: float, rules: Rul
     The maker's seconds hold at the maker's lamp; a weaker lamp takes longer in proportion, a
     stronger one never less.
     """
-    dose = mass.critical_exposure_j_cm2 * rules.value("light.conversion_factor")
+    dose = curve_of(mass).critical_exposure_j_cm2 * rules.value("light.conversion_factor")
     by_dose = dose * 1000 / weakest_mw_cm2 if weakest_mw_cm2 > 0 else float("inf")
     by_dose = max(by_dose, rules.value("light.least_exposure_s"))
     by_maker = None

@@ -122,7 +122,7 @@ def wanted_of(beam: Beam, masses: Sequence[Mass], rules: Rulebook) -> Wanted:
         # The tip cannot come nearer: the increment stands on the floor.
         gap = max(0.0, floor_mm - mass.max_increment_mm)
         reaching = slab_mw_cm2(unit, gap, mass.max_increment_mm, curve_of(mass).attenuation_per_mm)
-        dose = mass.critical_exposure_j_cm2 * rules.value("light.conversion_factor")
+        dose = curve_of(mass).critical_exposure_j_cm2 * rules.value("light.conversion_factor")
         contact = dose * 1000 / longest / reaching
         if contact > wanted.contact_mw_cm2:
             wanted = Wanted(contact, mass.name)

@@ -8,12 +8,14 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from mallet.rulebook import Rulebook
 from mallet.terms.case import Mass
 from mallet.terms.errors import InputError, Problem
 from mallet.terms.table import read_table
 
 # ISO 4049 counts half of the length that is left after scraping.
 SCRAPED_SHARE = 0.5
+MJ_PER_J = 1000.0
 
 
 @dataclass(frozen=True)
@@ -57,8 +59,43 @@ class CurveFit:
 
 
 def curve_of(mass: Mass) -> WorkingCurve:
-    """Return the working curve of a mass on the shelf."""
-    return WorkingCurve(mass.penetration_depth_mm, mass.critical_exposure_j_cm2)
+    """Return the working curve of a mass; raise InputError for one that is still to be completed."""
+    dp, ec = mass.penetration_depth_mm, mass.critical_exposure_j_cm2
+    if dp is None or ec is None:
+        raise InputError.at("masses", mass.name, "a mass with its working curve")
+    return WorkingCurve(dp, ec)
+
+
+@dataclass(frozen=True)
+class Completed:
+    """A mass with its whole working curve, and the value, unit and reason of each part that was not given."""
+
+    mass: Mass
+    filled: dict[str, tuple[float, str, str]]
+
+
+def complete(mass: Mass, rules: Rulebook, path: str = "mass") -> Completed:
+    """Return a mass with what its curve lacks: penetration depth by role, critical exposure from the
+    maker's time, which is taken to bring the bottom of the largest increment, its surface in contact with
+    the tip, just the dose that we want there. Makers leave room, so this errs towards longer exposures.
+
+    Raises InputError where neither critical exposure nor maker's time is given.
+    """
+    filled: dict[str, tuple[float, str, str]] = {}
+    dp, ec = mass.penetration_depth_mm, mass.critical_exposure_j_cm2
+    if dp is None:
+        dp = round(1 / rules.value(f"light.{mass.role}_attenuation_of_mass_per_mm"), 3)
+        filled["penetration_depth_mm"] = (dp, "mm", f"ordinary for a mass of the role {mass.role}")
+    if ec is None:
+        if mass.maker is None:
+            allowed = "a value, or the maker's time at a stated output"
+            raise InputError(Problem(f"{path}.critical_exposure_j_cm2", "nothing", allowed))
+        surface = mass.maker.at_irradiance_mw_cm2 * mass.maker.seconds / MJ_PER_J
+        bottom = surface * math.exp(-mass.max_increment_mm / dp)
+        ec = round(bottom / rules.value("light.conversion_factor"), 4)
+        filled["critical_exposure_j_cm2"] = (ec, "J/cm2", "from the maker's time at the stated output")
+    whole = mass.model_copy(update={"penetration_depth_mm": dp, "critical_exposure_j_cm2": ec})
+    return Completed(whole, filled)
 
 
 def scraped(exposure_j_cm2: float, length_mm: float) -> DepthReading:

@@ -117,10 +117,12 @@ class Maker(Strict):
 
 
 class Mass(Strict):
+    """A mass; what is not given of its working curve follows from the maker's time and its role."""
+
     name: str = Field(min_length=1, max_length=80)
     role: MassRole = "body"
-    penetration_depth_mm: Annotated[float, Field(ge=0.2, le=8)]
-    critical_exposure_j_cm2: Annotated[float, Field(ge=0.01, le=20)]
+    penetration_depth_mm: Annotated[float, Field(ge=0.2, le=8)] | None = None
+    critical_exposure_j_cm2: Annotated[float, Field(ge=0.01, le=20)] | None = None
     max_increment_mm: Annotated[float, Field(ge=0.5, le=6)]
     shrinkage_vol_percent: Annotated[float, Field(ge=0, le=10)]
     density_g_cm3: Annotated[float, Field(ge=1, le=4)]

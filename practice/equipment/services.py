@@ -11,6 +11,7 @@ from django.db import transaction
 
 from mallet.light.beam import Beam, check_readings, fit_beam
 from mallet.light.upkeep import Trend, Wanted, outputs_by_day, trend_of, wanted_of
+from mallet.light.working_curve import complete
 from mallet.rulebook import load_rulebook
 from mallet.terms.case import Light as CaseLight
 from mallet.terms.case import Mass
@@ -124,9 +125,9 @@ def lamp_named(practice: Practice, name: str | None) -> Light | None:
 
 
 def masses_of(practice: Practice) -> list[Mass]:
-    """Return the masses on the shelf."""
-    rows = Material.objects.owned_by(practice).filter(in_stock=True)
-    return [Mass.model_validate(row.case_part()) for row in rows]
+    """Return the masses on the shelf, with their whole working curves."""
+    rows, rules = Material.objects.owned_by(practice).filter(in_stock=True), load_rulebook()
+    return [complete(Mass.model_validate(row.case_part()), rules).mass for row in rows]
 
 
 def readings_of(light: Light) -> list[CaseReading]:

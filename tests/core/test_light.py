@@ -14,11 +14,14 @@ from scipy.integrate import quad
 
 from mallet.cavity.rays import Scene
 from mallet.light.beam import Beam, fit_beam, read_readings_csv
+from mallet.light.cure import need_of
 from mallet.light.field import Filling, Tip, axes_of, irradiance_mw_cm2
 from mallet.light.presses import presses_for
 from mallet.light.working_curve import (
     DepthReading,
     WorkingCurve,
+    complete,
+    curve_of,
     fit_curve,
     read_depths_csv,
     scraped,
@@ -274,3 +277,34 @@ def test_the_axis_formula_alone_overstates_a_box_floor() -> None:
     depth = tip.centre[2] - cured.lit.points[0][2]
     naive = worked.beam.on_axis_mw_cm2(depth) * math.exp(-1.0 / cured.mass.penetration_depth_mm)
     assert naive > 2.5 * cured.lit.weakest_mw_cm2
+
+
+def test_a_curve_from_the_makers_time_gives_the_bottom_just_its_dose() -> None:
+    """10 s at 600 mW/cm2 for 2 mm; penetration depth by role where it is not given."""
+    case = first_case()
+    mass = case["masses"][0]
+    del mass["critical_exposure_j_cm2"]
+    mass["maker"] = {"seconds": 10, "at_irradiance_mw_cm2": 600}
+    rules = load_rulebook()
+    found = complete(read_case(case).masses[0], rules).mass
+    assert found.critical_exposure_j_cm2 == pytest.approx(6 * math.exp(-2 / 1.25) / 2, abs=1e-4)
+    reaching = 6 * math.exp(-2 / curve_of(found).penetration_depth_mm)
+    dose = need_of(found, 100.0, 1000.0, rules).dose_j_cm2
+    assert dose == pytest.approx(reaching, rel=1e-3)
+    del mass["penetration_depth_mm"]
+    made = work(read_case(case)).plan
+    filled = {a.path: a for a in made.assumptions}
+    assert filled["masses[0].penetration_depth_mm"].value == pytest.approx(1 / 0.9, abs=1e-3)
+    assert "maker's time" in filled["masses[0].critical_exposure_j_cm2"].why
+    used = {i.path: i.provenance for i in made.figures[0].inputs}
+    assert used["masses[0].critical_exposure_j_cm2"] == "handbook"
+    assert all(e.seconds >= 10 for i in made.increments for e in i.exposures)
+
+
+def test_a_mass_of_which_nothing_is_known_is_refused() -> None:
+    case = first_case()
+    del case["masses"][0]["critical_exposure_j_cm2"]
+    with pytest.raises(
+        InputError, match=r"masses\[0\].critical_exposure_j_cm2: got nothing, allowed a value, or"
+    ):
+        work(read_case(case))

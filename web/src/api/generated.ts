@@ -1138,10 +1138,13 @@ export interface components {
       /** Text */
       text: string;
     };
-    /** Mass */
+    /**
+     * Mass
+     * @description A mass; what is not given of its working curve follows from the maker's time and its role.
+     */
     Mass: {
       /** Critical Exposure J Cm2 */
-      critical_exposure_j_cm2: number;
+      critical_exposure_j_cm2?: number | null;
       /** Density G Cm3 */
       density_g_cm3: number;
       /** Lot */
@@ -1154,7 +1157,7 @@ export interface components {
       /** Name */
       name: string;
       /** Penetration Depth Mm */
-      penetration_depth_mm: number;
+      penetration_depth_mm?: number | null;
       /**
        * Role
        * @default body
