@@ -23,7 +23,7 @@ from mallet.stages.isolate import isolate
 from mallet.stages.lamp import judge_lamp
 from mallet.stages.matrix import Band, fit_matrix
 from mallet.stages.prepare import judge_preparation
-from mallet.stages.warmth import judge_warmth
+from mallet.stages.warmth import Cooling, after_each_portion, in_parts, judge_warmth, least_cooling, pulp_heat
 from mallet.terms.canonical import sha256_of
 from mallet.terms.case import Case, get_path
 from mallet.terms.errors import NotFeasible
@@ -110,18 +110,20 @@ def work(case: Case, book: Rulebook | None = None, with_points: bool = False) ->
         checks=_portion_checks(build, rules),
         steps=build_steps(build.cured, bonding.steps[-1].id, rules),
     )
-    last = building.steps[-1].id
-    stages = [
-        isolate(cavity.tooth, rules),
-        judge_preparation(cavity, rules),
-        matrix,
-        bonding,
-        lamp,
-        building,
-        finish(bands, last, case.light.time_steps_s, rules),
-    ]
-    steps = with_wet(schedule([step for stage in stages for step in stage.steps]))
-    stages.append(judge_warmth(case, cavity, build, around, steps, rules))
+    before = [isolate(cavity.tooth, rules), judge_preparation(cavity, rules), matrix, bonding, lamp]
+    finishing = finish(bands, building.steps[-1].id, case.light.time_steps_s, rules)
+    stages = [*before, building, finishing]
+    heat = pulp_heat(case, cavity, build, around, rules)
+
+    def ordered(cooling: Cooling) -> list[Step]:
+        so_far = [step for stage in before for step in stage.steps]
+        builds = after_each_portion(building.steps, cooling, rules)
+        every = [*so_far, *builds, *finishing.steps]
+        return with_wet(schedule(in_parts(every, heat, cooling, case.light.time_steps_s, rules)))
+
+    cooling, steps = least_cooling(heat, ordered, rules)
+    if heat:
+        stages.append(judge_warmth(heat, steps, cooling, rules))
     settled = Settled(case, rules, cavity, beam, around, build, steps)
     made = Plan(
         engine=ENGINE,

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import itertools
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 
 import numpy as np
 
 from mallet.cavity.preparation import Cavity, Tool, axial_wall_mm
 from mallet.light.field import Filling, Grain
 from mallet.light.heat import Pulse, Tissue, warmth
+from mallet.light.presses import presses_for
 from mallet.light.working_curve import curve_of
 from mallet.rulebook import Rulebook
 from mallet.stages.build.composite import Build, Cured, Surroundings
@@ -19,36 +22,185 @@ from mallet.terms.plan import Check, StageResult, Step
 GRAIN = Grain(8, 16)
 OFF_FLOOR_MM = 0.02
 LEAST_DENTIN_MM = 0.05
+# Cooling is tried in this order: parts of an exposure, pauses in seconds.
+PARTS = (1, 2, 3, 4)
+AIR_S = (10.0, 20.0, 40.0, 60.0)
 M2_PER_MM2 = 1e-6
 
 
-def judge_warmth(
-    case: Case, cavity: Cavity, build: Build, around: Surroundings, steps: Sequence[Step], rules: Rulebook
-) -> StageResult:
-    """Return the check of the pulp's warmth under the exposures of scheduled steps, if it is alive.
+@dataclass(frozen=True)
+class PulpHeat:
+    """How the pulp of one cavity is warmed: dentin over it, what light reaches the floor of the empty
+    cavity and under each increment's exposures (mW/cm2), and the share that stays there."""
 
-    Counted is the light that reaches the floor through what is placed, not what the filling keeps.
-    """
+    dentin_mm: float
+    radius_mm: float
+    tissue: Tissue
+    kept: float
+    reaching_mw_cm2: Sequence[float]
+
+    def rise_k(self, steps: Sequence[Step]) -> tuple[float, float]:
+        """Return the least and the most that scheduled steps warm the pulp.
+
+        Counted is the light that reaches the floor through what is placed, not what the filling keeps.
+        """
+        # What is lit from the side once the band is off does not reach the floor.
+        lit = [s for s in steps if s.light and (s.increment or s.stage == "bond")]
+        pulses = [
+            Pulse(s.start_s, s.seconds, self.kept * self.reaching_mw_cm2[s.increment or 0]) for s in lit
+        ]
+        return warmth(pulses, self.radius_mm, self.dentin_mm, self.tissue)
+
+    def alone_k(self, step: Step) -> float:
+        """Return the least that one exposure warms the pulp by itself."""
+        return self.rise_k([step])[0]
+
+
+def pulp_heat(
+    case: Case, cavity: Cavity, build: Build, around: Surroundings, rules: Rulebook
+) -> PulpHeat | None:
+    """Return how the pulp is warmed, if it is alive."""
     if case.tooth.vitality != "vital":
-        return StageResult()
-    dentin_mm = max(cavity.remaining_dentin_mm, LEAST_DENTIN_MM)
+        return None
     tissue = Tissue(
         rules.value("light.dentin_conductivity_w_mk"),
         rules.value("light.dentin_diffusivity_mm2_s") * M2_PER_MM2,
     )
-    reaching = _at_floor(cavity, build, around)
     floor_mm2 = max(_floor_mm2(tool) for tool in cavity.tools)
-    radius_mm = math.sqrt(floor_mm2 / math.pi)
-    kept = rules.value("light.dentin_absorbed_share")
-    # What is lit from the side once the band is off does not reach the floor.
-    lit = [s for s in steps if s.light and (s.increment or s.stage == "bond")]
-    pulses = [Pulse(s.start_s, s.seconds, kept * reaching[s.increment or 0]) for s in lit]
-    low, high = warmth(pulses, radius_mm, dentin_mm, tissue)
+    return PulpHeat(
+        dentin_mm=max(cavity.remaining_dentin_mm, LEAST_DENTIN_MM),
+        radius_mm=math.sqrt(floor_mm2 / math.pi),
+        tissue=tissue,
+        kept=rules.value("light.dentin_absorbed_share"),
+        reaching_mw_cm2=_at_floor(cavity, build, around),
+    )
+
+
+@dataclass(frozen=True)
+class Cooling:
+    """Pauses with air: exposures that alone are too warm come in parts with a pause between; with
+    `after_each` a pause follows every portion's exposure as well."""
+
+    air_s: float = 0.0
+    parts: int = 1
+    after_each: bool = False
+
+
+def least_cooling(
+    heat: PulpHeat | None, ordered: Callable[[Cooling], list[Step]], rules: Rulebook
+) -> tuple[Cooling, list[Step]]:
+    """Return the least cooling that keeps the pulp cool enough, and the steps `ordered` with it; none where
+    even the most does not help.
+
+    Held against the limit is the cool bound: a plan does not wait for what is sure to come off.
+    """
+    limit, longest = rules.value("light.pulp_rise_k"), rules.value("light.longest_air_s")
+    without = ordered(Cooling())
+    if heat is None or heat.rise_k(without)[0] <= limit:
+        return Cooling(), without
+    pauses = [s for s in AIR_S if s <= longest]
+    for after_each, parts, air_s in itertools.product((False, True), PARTS, pauses):
+        cooling = Cooling(air_s, parts, after_each)
+        steps = ordered(cooling)
+        if heat.rise_k(steps)[0] <= limit:
+            return cooling, steps
+    return Cooling(), without
+
+
+def in_parts(
+    steps: Sequence[Step],
+    heat: PulpHeat | None,
+    cooling: Cooling,
+    presses_s: Sequence[float],
+    rules: Rulebook,
+) -> list[Step]:
+    """Return steps to be scheduled, with each exposure that alone warms the pulp too much in parts, if the
+    lamp's presses make the same time of them."""
+    if heat is None or cooling.parts == 1:
+        return list(steps)
     limit = rules.value("light.pulp_rise_k")
+    made: list[Step] = []
+    last_of: dict[str, str] = {}
+    for step in steps:
+        after = [last_of.get(name, name) for name in step.after]
+        step = step.model_copy(update={"after": after})
+        presses = presses_for(step.seconds / cooling.parts, presses_s)
+        is_exact = sum(presses) * cooling.parts == step.seconds
+        if not (step.light and is_exact and heat.alone_k(step) > limit):
+            made.append(step)
+            continue
+        made += _parts(step, cooling, presses, rules)
+        last_of[step.id] = made[-1].id
+    return made
+
+
+def _parts(step: Step, cooling: Cooling, presses: Sequence[float], rules: Rulebook) -> list[Step]:
+    """Return an exposure in parts with air between; the first keeps its id, the last its check."""
+    pressed = " + ".join(f"{p:g}" for p in presses)
+    made: list[Step] = []
+    for i in range(1, cooling.parts + 1):
+        name = step.id if i == 1 else f"{step.id}.{i}"
+        if i > 1:
+            made.append(air_step(f"{name}.air", step.stage, made[-1].id, cooling.air_s, rules))
+        part = {
+            "id": name,
+            "title": f"{step.title}, {i} of {cooling.parts}",
+            "detail": f"Tip flat, as close as it goes. Press {pressed} s. Orange shield.",
+            "seconds": sum(presses),
+            "after": step.after if i == 1 else [made[-1].id],
+            "check": step.check if i == cooling.parts else None,
+        }
+        made.append(step.model_copy(update=part))
+    return made
+
+
+def air_step(name: str, stage: str, after: str, seconds: float, rules: Rulebook) -> Step:
+    """Return a pause in which the tooth is cooled."""
+    return Step(
+        id=name,
+        stage=stage,
+        title="Cool the tooth with air",
+        detail="Blow air on the tooth, not into the sulcus: the pulp is near, and warmth adds up.",
+        actor="dentist",
+        seconds=seconds,
+        seconds_rule=rules.use("light.pulp_rise_k"),
+        timed=True,
+        tray=["air syringe"],
+        after=[after],
+    )
+
+
+def after_each_portion(steps: Sequence[Step], cooling: Cooling, rules: Rulebook) -> list[Step]:
+    """Return steps of building with a pause after every portion's exposure but the last."""
+    if not cooling.after_each:
+        return list(steps)
+    lights = [step.id for step in steps if step.light][:-1]
+    made: list[Step] = []
+    for step in steps:
+        after = [f"{name}.air" if name in lights and step.actor == "dentist" else name for name in step.after]
+        made.append(step.model_copy(update={"after": after}))
+        if step.id in lights:
+            made.append(air_step(f"{step.id}.air", step.stage, step.id, cooling.air_s, rules))
+    return made
+
+
+def judge_warmth(heat: PulpHeat, steps: Sequence[Step], cooling: Cooling, rules: Rulebook) -> StageResult:
+    """Return the check of the pulp's warmth under scheduled steps, which hold some cooling."""
+    low, high = heat.rise_k(steps)
+    limit = rules.value("light.pulp_rise_k")
+    paused = f", with pauses of {cooling.air_s:g} s with air" if cooling.air_s else ""
     if low > limit:
-        remedy = "Pause and blow air between exposures, split them, or take a lower output."
+        remedy = "Pauses alone do not help: protect the pulp, split the exposures, or take a lower output."
+    elif cooling.air_s:
+        remedy = "Keep to the pauses with air that the plan takes."
     else:
         remedy = "It may get warmer than is wise: blow air on the tooth between exposures."
+    acting = [
+        "light.pulp_rise_k",
+        "light.dentin_absorbed_share",
+        "light.dentin_conductivity_w_mk",
+        "light.dentin_diffusivity_mm2_s",
+    ]
     check = Check(
         topic="pulp.warmth",
         title="Warmth at the pulp",
@@ -59,15 +211,10 @@ def judge_warmth(
         verdict="pass" if high <= limit else "caution",
         remedy=remedy,
         where=(
-            f"Under {dentin_mm:.2g} mm of dentin, {low:.1f} K if heat runs off in it on all sides"
-            f" and {high:.1f} K if none leaves; neither counts blood flow"
+            f"Under {heat.dentin_mm:.2g} mm of dentin{paused}, {low:.1f} K if heat runs off in it on all"
+            f" sides and {high:.1f} K if none leaves; neither counts blood flow"
         ),
-        rules=rules.uses(
-            "light.pulp_rise_k",
-            "light.dentin_absorbed_share",
-            "light.dentin_conductivity_w_mk",
-            "light.dentin_diffusivity_mm2_s",
-        ),
+        rules=rules.uses(*acting, *(["light.longest_air_s"] if cooling.air_s else [])),
     )
     return StageResult(checks=[check])
 

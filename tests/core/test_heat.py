@@ -1,6 +1,7 @@
 """Heat at the pulp and light in the eye, against tables, a finite-difference run and plain sums."""
 
 import math
+import re
 from typing import Any
 
 import numpy as np
@@ -12,8 +13,10 @@ from scipy.integrate import quad
 from mallet.light.beam import Beam
 from mallet.light.eye import direct_seconds, hazard_at, reflected_seconds
 from mallet.light.heat import Pulse, Tissue, rise_behind_slab, rise_under_disc, warmth
-from mallet.plan import plan
+from mallet.plan import plan, work
 from mallet.rulebook import load_rulebook
+from mallet.runsheet.schedule import schedule
+from mallet.stages.warmth import Cooling, after_each_portion
 from mallet.terms.case import read_case
 from mallet.terms.errors import InputError
 from mallet.terms.plan import Check, Plan
@@ -123,7 +126,7 @@ def test_a_plan_tells_how_warm_the_pulp_may_get() -> None:
     thick = warmth_of(with_values(first_case(), preparation__remaining_dentin_mm=3.0))
     assert thick.measured < usual.measured < thin.measured
     assert (thin.verdict, thick.verdict) == ("caution", "pass")
-    assert "split" in thin.remedy
+    assert "air" in thin.remedy
     dead = plan(read_case(with_values(first_case(), tooth__vitality="root_filled")))
     assert isinstance(dead, Plan)
     assert "pulp.warmth" not in {check.topic for check in dead.checks}
@@ -145,3 +148,64 @@ def test_eye_seconds_follow_radiance_and_spectrum() -> None:
     assert reflected_seconds(lamp, 470, 1e6, 8.0, 0.5) > reflected_seconds(lamp, 470, 1e6, 0.0, 0.5)
     with pytest.raises(InputError, match=r"light.peak_nm: got 530"):
         hazard_at(530)
+
+
+def planned(dentin_mm: float, **house: float) -> Plan:
+    case = with_values(first_case(), preparation__remaining_dentin_mm=dentin_mm)
+    made = plan(read_case({**case, "house": {f"light.{name}": value for name, value in house.items()}}))
+    assert isinstance(made, Plan)
+    return made
+
+
+def low_k(made: Plan) -> float:
+    (check,) = (c for c in made.checks if c.topic == "pulp.warmth")
+    return float(re.search(r"([\d.]+) K if heat runs off", check.where).group(1))  # type: ignore[union-attr]
+
+
+def cools(made: Plan) -> list[str]:
+    return [s.id for s in made.steps if s.title == "Cool the tooth with air"]
+
+
+def test_thin_dentin_has_the_adhesive_lit_in_parts_with_air_between() -> None:
+    usual, thin = planned(1.5), planned(0.5)
+    assert cools(usual) == []
+    assert low_k(planned(0.5, longest_air_s=0)) > 5.5
+    assert low_k(thin) <= 5.5
+    assert cools(thin) == ["bond.cure.2.air"]
+    ids = [s.id for s in thin.steps]
+    assert ids.index("bond.cure") + 1 == ids.index("bond.cure.2.air") == ids.index("bond.cure.2") - 1
+    lit = {name: sum(s.seconds for s in made.steps if s.light) for name, made in (("a", usual), ("b", thin))}
+    assert lit["a"] == lit["b"]
+    assert thin.totals.chair_minutes > usual.totals.chair_minutes
+    (check,) = (c for c in thin.checks if c.topic == "pulp.warmth")
+    assert check.remedy == "Keep to the pauses with air that the plan takes."
+    assert "light.longest_air_s" in {use.rule for use in check.rules}
+    # Wet in the pause: all of the bonding before it is done again.
+    (pause,) = (s for s in thin.steps if s.id == "bond.cure.2.air")
+    assert pause.wet is not None
+    assert pause.wet.redo[-1] == "bond.cure"
+
+
+def test_cooling_is_the_least_that_serves_and_none_where_none_does() -> None:
+    thinner = planned(0.2)
+    assert low_k(thinner) <= 5.5
+    assert len(cools(thinner)) > 1
+    assert {s.seconds for s in thinner.steps if s.id in cools(thinner)} == {10.0}
+    assert cools(planned(0.5, pulp_rise_k=1.0)) == []
+    (check,) = (c for c in planned(0.5, pulp_rise_k=1.0).checks if c.topic == "pulp.warmth")
+    assert "protect the pulp" in check.remedy
+
+
+def test_a_pause_follows_each_portion_where_parts_are_not_enough() -> None:
+    worked = work(read_case(first_case()))
+    steps = [s for s in worked.plan.steps if s.increment]
+    rules = load_rulebook()
+    paused = schedule(
+        [s.model_copy(update={"after": [a for a in s.after if a.startswith("build.")]})
+         for s in after_each_portion(steps, Cooling(20.0, 1, after_each=True), rules)]
+    )  # fmt: skip
+    order = [s.id for s in paused if s.actor != "assistant"]
+    lights = [s for s in order if s.endswith(".light")]
+    for light in lights[:-1]:
+        assert order[order.index(light) + 1] == f"{light}.air"
+    assert f"{lights[-1]}.air" not in order
