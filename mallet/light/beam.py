@@ -14,7 +14,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import minimize_scalar
 
 from mallet.terms.case import Reading
 from mallet.terms.errors import InputError, Problem
@@ -72,6 +71,8 @@ def fit_beam(readings: Sequence[Reading], tip_diameter_mm: float, path: str = "l
         return float((((contact(n) * _fall(z, radius, n)) / e - 1) ** 2).sum())
 
     bounds = (math.log(WIDEST), math.log(NARROWEST))
+    from scipy.optimize import minimize_scalar  # slow to load: not before it is needed
+
     found = minimize_scalar(loss, bounds=bounds, method="bounded", options={"xatol": 1e-9})
     n = math.exp(float(found.x))
     m = contact(n)

@@ -8,7 +8,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import linprog
 
 from mallet.light.presses import lengths_of, presses_for
 
@@ -40,6 +39,8 @@ def least_program(
     presses = least_presses(irradiance_mw_cm2, dose_j_cm2, steps_s, least_s, longest_s)
     if presses is None:
         return None
+    from scipy.optimize import linprog  # slow to load: not before it is needed
+
     rate = irradiance_mw_cm2 / MJ_PER_J
     bounds = [(0.0, longest_s)] * rate.shape[1]
     found = linprog(np.ones(len(bounds)), A_ub=-rate, b_ub=np.full(len(rate), -dose_j_cm2), bounds=bounds)

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from itertools import groupby
 
 import numpy as np
-from scipy import stats
+from scipy.special import stdtrit
 
 from mallet.light.beam import Beam, fit_beam
 from mallet.light.cure import need_of
@@ -79,9 +79,11 @@ def trend_of(outputs: Sequence[DayOutput], least_mw_cm2: float, since: dt.date |
     first = counted[0].day
     t = np.array([(o.day - first).days for o in counted], dtype=np.float64)
     logs = np.log([o.contact_mw_cm2 for o in counted])
-    line = stats.linregress(t, logs)
-    spread = float(stats.t.ppf((1 + SURE) / 2, len(counted) - 2)) * float(line.stderr)
     now, mean_t, mean_log = float(t[-1]), float(t.mean()), float(logs.mean())
+    about = t - mean_t
+    slope = float(about @ logs / (about @ about))
+    off, free = logs - mean_log - slope * about, len(counted) - 2
+    spread = float(stdtrit(free, (1 + SURE) / 2) * np.sqrt(off @ off / free / (about @ about)))
 
     is_below = counted[-1].contact_mw_cm2 < least_mw_cm2
 
@@ -93,7 +95,6 @@ def trend_of(outputs: Sequence[DayOutput], least_mw_cm2: float, since: dt.date |
         days = left / -slope if slope < 0 else math.inf
         return counted[-1].day + dt.timedelta(days=math.floor(days)) if days <= HORIZON_DAYS else None
 
-    slope = float(line.slope)
     return Trend(
         since=first,
         days=len(counted),

@@ -9,14 +9,16 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import Any, Literal
+from typing import TYPE_CHECKING, Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.interpolate import PchipInterpolator
 
 from mallet.rulebook import Rulebook
 from mallet.tooth.notation import ToothName
+
+if TYPE_CHECKING:
+    from scipy.interpolate import PchipInterpolator
 
 Floats = NDArray[np.float64]
 Shell = Literal["outer", "dentin", "pulp", "barrel"]
@@ -195,6 +197,8 @@ def _levels(n: _Lengths, shape: Mapping[str, Any], rim: float) -> Floats:
 
 def _widths(n: _Lengths, shape: Mapping[str, Any], rim: float) -> list[PchipInterpolator]:
     """Return half-widths over height: mesial, facial, distal, lingual."""
+
+    from scipy.interpolate import PchipInterpolator  # slow to load: not before it is needed
 
     def curve(neck: float, greatest: float, at: float, top: float) -> PchipInterpolator:
         at = min(at, rim - 0.2)

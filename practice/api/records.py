@@ -15,7 +15,6 @@ from mallet.terms.canonical import canonical_json
 from practice.api.access import user_of
 from practice.api.errors import ErrorOut
 from practice.records.models import Record, Seal
-from practice.records.pdf import record_pdf
 from practice.records.services import amend_record, set_free_text, sign_record
 
 router = Router(tags=["records"])
@@ -183,6 +182,8 @@ def pages(request: HttpRequest, record_id: int) -> HttpResponse:
     """Return the record as pages to print and keep."""
     found = _record(request, record_id)
     zone = ZoneInfo(user_of(request).practice.zone)
+    from practice.records.pdf import record_pdf  # slow to load: not before it is needed
+
     response = HttpResponse(record_pdf(_shown(found), zone), content_type="application/pdf")
     response["Content-Disposition"] = f'attachment; filename="record-{found.pk}.pdf"'
     return response

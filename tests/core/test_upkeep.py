@@ -5,6 +5,7 @@ import math
 
 import numpy as np
 import pytest
+from scipy import stats
 from scipy.integrate import quad
 
 from mallet.light.beam import Beam
@@ -56,6 +57,20 @@ def test_a_steady_fall_is_foretold_to_the_day() -> None:
     assert trend.falls_below_on == trend.earliest_on == trend.latest_on
     assert trend.falls_below_on in (START + dt.timedelta(days=n) for n in (510, 511))
     assert trend.share_a_month == pytest.approx(math.expm1(-365.25 / 12 / 1000))
+
+
+def test_the_line_and_its_spread_are_those_of_a_statistics_library() -> None:
+    outputs = falling(range(0, 400, 20), 1e-3, 0.02)
+    line = stats.linregress(
+        [(o.day - START).days for o in outputs], np.log([o.contact_mw_cm2 for o in outputs])
+    )
+    trend = trend_of(outputs, 500.0)
+    assert trend
+    assert trend.share_a_month == pytest.approx(math.expm1(line.slope * 365.25 / 12))
+    steepest = line.slope - stats.t.ppf(0.975, len(outputs) - 2) * line.stderr
+    level = np.mean(np.log([o.contact_mw_cm2 for o in outputs])) + steepest * 190
+    days = 380 + math.floor((level - math.log(500)) / -steepest)
+    assert trend.earliest_on == START + dt.timedelta(days=days)
 
 
 def test_scatter_widens_the_forecast_and_a_cleaning_starts_it_anew() -> None:

@@ -43,7 +43,7 @@ export function HoldTheTip({ data, isSettled, onHold }: Props) {
               {(100 * lesson.share).toFixed(0)} % light, <strong>{wantedBy(lesson)}</strong>
             </span>
             <Pick
-              label={`Plan with the tip ${nameOf(lesson)}`}
+              label={`plan so: the tip ${nameOf(lesson)}`}
               onPick={() =>
                 onHold({
                   ...data.light,
@@ -60,7 +60,7 @@ export function HoldTheTip({ data, isSettled, onHold }: Props) {
       </Box>
       {isHeldOtherwise && (
         <Pick
-          label="Plan with the tip close and straight"
+          label="close and straight again"
           onPick={() =>
             onHold({ ...data.light, tip_distance_mm: null, tip_tilt_deg: 0, tip_lean: tip_lean })
           }
