@@ -22,6 +22,7 @@ from mallet.tooth.crown import Shell
 SIGN: dict[str, float] = {"mesial": 1.0, "distal": -1.0}
 OVERRUN_MM = 3.0
 PULP_SEARCH_MM = 6.0
+LEAST_ROOM_MM = 0.5
 
 
 @dataclass(frozen=True)
@@ -183,10 +184,9 @@ def _occlusal_tool(
     for _ in range(2):
         x0, x1 = _occlusal_ends(part.length_mm, floor, boxes)
         floor = crown.groove_mm(x0, x1) - part.depth_mm
-    if boxes and floor <= max(b.floor_mm for b in boxes) + 0.05:
-        room = part.depth_mm + floor - max(b.floor_mm for b in boxes)
-        allowed = f"less than {room:.1f}: the pulpal floor lies above the gingival floor"
-        raise InputError.at(f"{path}.depth_mm", part.depth_mm, allowed)
+    highest = max(boxes, key=lambda b: b.floor_mm, default=None)
+    if highest and floor <= highest.floor_mm + 0.05:
+        raise _floors_meet(path, part, floor, highest, crown)
     _check_length(path, part.length_mm, x0, x1, floor, crown, boxes)
     spots = [(x, z, h) for x in (x0, x1) for z, h in ((floor, 0.0), (crown.rim_mm, crown.rim_mm - floor))]
     inside = [s for s in spots if crown.half_breadth_mm(s[0], s[1]) > 0]
@@ -217,6 +217,21 @@ def box_middle_mm(cavity: Cavity, box: Tool) -> float:
     """Return the x halfway between a proximal box's axial wall and the outer surface, at its floor."""
     outer = cavity.crown.outer_x_mm(box.side or "mesial", box.floor_mm)
     return (outer + axial_wall_mm(box, box.floor_mm)) / 2
+
+
+def _floors_meet(path: str, part: OcclusalBox, floor: float, box: Tool, crown: Crown) -> InputError:
+    """Return what is wrong where the pulpal floor does not lie above the gingival floor: the depth or, where
+    no depth would do, the height of the box."""
+    why = "the pulpal floor lies above the gingival floor"
+    room = part.depth_mm + floor - box.floor_mm
+    if room >= LEAST_ROOM_MM:
+        return InputError.at(f"{path}.depth_mm", part.depth_mm, f"less than {room:.1f}: {why}")
+    assert box.side
+    height = crown.ridge_mm(box.side) - box.floor_mm
+    least = height + box.floor_mm - floor
+    return InputError.at(
+        f"preparation.parts[{box.index}].height_mm", round(height, 3), f"more than {least:.1f}: {why}"
+    )
 
 
 def _occlusal_ends(length: float, floor: float, boxes: list[Tool]) -> tuple[float, float]:

@@ -15,7 +15,7 @@ from mallet.cavity.preparation import Cavity, prepare_cavity, shell_solid
 from mallet.cavity.sections import area_mm2, crosswise_section, lengthwise_section, level_section
 from mallet.cavity.solids import frustum
 from mallet.plan import work
-from mallet.rulebook import Rulebook
+from mallet.rulebook import Rulebook, load_rulebook
 from mallet.terms.case import read_case
 from mallet.terms.errors import InputError
 from mallet.tooth.crown import loft_crown
@@ -187,3 +187,12 @@ def test_longest_vertical_way_in_a_step_is_the_taller_part() -> None:
     assert longest_vertical_mm(step) == pytest.approx(3.0, abs=1e-3)
     arch = Manifold.cube([4, 2, 4]) - Manifold.cube([2, 3, 3]).translate([1, -0.5, 0])
     assert longest_vertical_mm(arch) == pytest.approx(4.0, abs=1e-3)
+
+
+def test_a_box_too_shallow_for_any_occlusal_floor_is_named_itself() -> None:
+    case = with_values(first_case(), preparation__parts__1__height_mm=1.0)
+    with pytest.raises(
+        InputError, match=r"parts\[1\].height_mm: got 1, allowed more than 2.8: the pulpal floor"
+    ):
+        prepare_cavity(read_case(case), load_rulebook())
+    prepare_cavity(read_case(with_values(case, preparation__parts__1__height_mm=2.9)), load_rulebook())

@@ -1,5 +1,6 @@
 import Box from "@mui/material/Box";
 import type { Case, Schemas } from "../api/client";
+import { TextButton } from "../shell/TextButton";
 import { numerals, paper } from "../theme/tokens";
 import { useHoldLessons } from "./queries";
 
@@ -42,9 +43,9 @@ export function HoldTheTip({ data, isSettled, onHold }: Props) {
             <span>
               {(100 * lesson.share).toFixed(0)} % light, <strong>{wantedBy(lesson)}</strong>
             </span>
-            <Pick
+            <TextButton
               label={`plan so: the tip ${nameOf(lesson)}`}
-              onPick={() =>
+              onPress={() =>
                 onHold({
                   ...data.light,
                   tip_distance_mm: lesson.tip_distance_mm || null,
@@ -54,19 +55,18 @@ export function HoldTheTip({ data, isSettled, onHold }: Props) {
               }
             >
               plan so
-            </Pick>
+            </TextButton>
           </Box>
         ))}
       </Box>
       {isHeldOtherwise && (
-        <Pick
-          label="close and straight again"
-          onPick={() =>
+        <TextButton
+          onPress={() =>
             onHold({ ...data.light, tip_distance_mm: null, tip_tilt_deg: 0, tip_lean: tip_lean })
           }
         >
           close and straight again
-        </Pick>
+        </TextButton>
       )}
     </Box>
   );
@@ -88,34 +88,4 @@ function heldAs({ tip_distance_mm, tip_tilt_deg, tip_lean }: Case["light"]): str
     tip_tilt_deg ? `${tip_tilt_deg}° aslant to ${tip_lean}` : "",
   ];
   return `The tip is held ${ways.filter(Boolean).join(", ")}`;
-}
-
-interface PickProps {
-  label: string;
-  onPick: () => void;
-  children: string;
-}
-
-function Pick({ label, onPick, children }: PickProps) {
-  return (
-    <Box
-      component="button"
-      type="button"
-      className="no-print"
-      aria-label={label}
-      onClick={onPick}
-      sx={{
-        border: 0,
-        p: 0.5,
-        minHeight: 32,
-        bgcolor: "transparent",
-        font: "inherit",
-        color: "primary.main",
-        fontWeight: 700,
-        cursor: "pointer",
-      }}
-    >
-      {children}
-    </Box>
-  );
 }

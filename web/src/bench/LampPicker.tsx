@@ -1,6 +1,7 @@
 import Box from "@mui/material/Box";
 import type { Case, Schemas } from "../api/client";
 import { Choice } from "../shell/Choice";
+import { TextButton } from "../shell/TextButton";
 import { Verdict } from "../shell/Verdict";
 import { useLights } from "./queries";
 
@@ -47,23 +48,7 @@ function LampFlags({ data, lamp, onPick }: Props & { lamp: Schemas["LightOut"] }
       {isOld && (
         <span>
           Read again since.{" "}
-          <Box
-            component="button"
-            type="button"
-            onClick={() => onPick(lamp.case_part)}
-            sx={{
-              border: 0,
-              p: 0.5,
-              bgcolor: "transparent",
-              font: "inherit",
-              fontWeight: 700,
-              color: "primary.main",
-              textDecoration: "underline",
-              cursor: "pointer",
-            }}
-          >
-            Take the new readings
-          </Box>
+          <TextButton onPress={() => onPick(lamp.case_part)}>Take the new readings</TextButton>
         </span>
       )}
     </Box>
