@@ -36,7 +36,7 @@ def picture(page: Page) -> str:
     seen = ""
     while seen != (now := canvas.get_attribute("data-painted") or ""):
         seen = now
-        page.wait_for_timeout(350)
+        page.wait_for_timeout(600)
     painted: str = canvas.evaluate("canvas => canvas.toDataURL()")
     return painted
 

@@ -27,7 +27,15 @@ export class Easel {
     return { ...look, view: sheet.view, hasInset: inset !== undefined };
   }
 
-  hang(picture: ImageBitmap) {
+  /** Hangs a picture painted for a look; false where the view is to look otherwise by now. */
+  hangFor(asked: Unpainted, picture: ImageBitmap): boolean {
+    const { unpainted } = this;
+    const isStill = unpainted !== null && JSON.stringify(unpainted) === JSON.stringify(asked);
+    if (isStill) this.hang(picture);
+    return isStill;
+  }
+
+  private hang(picture: ImageBitmap) {
     const { canvas } = this;
     if (canvas.width !== picture.width) canvas.width = picture.width;
     if (canvas.height !== picture.height) canvas.height = picture.height;

@@ -28,7 +28,10 @@ function easel() {
   const done: string[] = [];
   const it = {
     unpainted: LOOK,
-    hang: (picture: string) => done.push(`hang ${picture}`),
+    hangFor: (_: Unpainted, picture: string) => {
+      done.push(`hang ${picture}`);
+      return true;
+    },
     comeBack: () => done.push("come back"),
   };
   return { done, easel: it as unknown as Easel };
@@ -104,6 +107,25 @@ describe("Glimpses", () => {
     await answer(made("4.6", 60));
     expect(rested).toHaveBeenCalledOnce();
     expect(painter.asked).toEqual(["4.6"]);
+  });
+
+  it("warms up once and leaves nothing behind, but never what a drag shows", async () => {
+    const glimpses = new Glimpses();
+    glimpses.hold(easel().easel);
+    void glimpses.warmUp(caseOf("4.5"));
+    glimpses.ask({ data: caseOf("4.6") });
+    await answer(made("4.5", 55));
+    await answer(made("4.6", 60));
+    expect(glimpses.figures()?.light_seconds?.value).toBe(60);
+    glimpses.clear(false);
+    void glimpses.warmUp(caseOf("4.5"));
+    expect(painter.asked).toEqual(["4.5", "4.6"]);
+
+    const quiet = new Glimpses();
+    quiet.hold(easel().easel);
+    void quiet.warmUp(caseOf("4.5"));
+    await answer(made("4.5", 55));
+    expect(quiet.isShowing).toBe(false);
   });
 
   it("gives way to the page's plan, and hangs again one that was shown before", async () => {

@@ -3,7 +3,7 @@ import { createContext, use, useCallback, useSyncExternalStore } from "react";
 import { type Case, bodyOf, ownPage } from "../api/client";
 import type { Easel } from "./easel";
 import { hasPainter, painted } from "./painter";
-import type { Glimpse, Painted } from "./painting";
+import type { Glimpse, Painted, Unpainted } from "./painting";
 
 interface Asked {
   data: Case;
@@ -27,6 +27,8 @@ export class Glimpses {
   private easels = new Set<Easel>();
   private listeners = new Set<() => void>();
   private next: Asked | null = null;
+  private newest: Asked | null = null;
+  private isWarm = false;
   private flight: Promise<void> | null = null;
   private shown: Partial<Glimpse> = {};
   private held: Held | undefined;
@@ -49,7 +51,7 @@ export class Glimpses {
   /** Shows a case, once what is in flight has landed. */
   ask(asked: Asked) {
     const isFirst = !this.isShowing;
-    this.next = asked;
+    this.next = this.newest = asked;
     this.flight ??= this.keepUp().finally(() => {
       this.flight = null;
       this.tell();
@@ -59,11 +61,13 @@ export class Glimpses {
 
   /** Shows what is on the page already, so that the first glimpse of a drag is as quick as those after it. */
   async warmUp(data: Case) {
-    if (!this.isReady || this.isShowing) return;
-    this.ask({ data });
-    const { flight } = this;
-    await flight;
-    if (this.next === null && this.flight === null) this.clear(false);
+    if (!this.isReady || this.isShowing || this.isWarm) return;
+    this.isWarm = true;
+    const asked = { data };
+    this.ask(asked);
+    await this.flight;
+    // A drag that began meanwhile goes on.
+    if (this.newest === asked) this.clear(false);
   }
 
   /** Resolves once nothing is in flight; what was to come next is dropped. */
@@ -105,21 +109,28 @@ export class Glimpses {
       const order = { path: "/api/preview", headers, body, looks };
       const made = await painted(order);
       if (made?.glimpse && made.pictures.length === easels.length)
-        await this.show(made, easels, asked.held);
+        await this.show(made, easels, looks, asked);
       else asked.giveUp?.();
     }
   }
 
   /** Each picture is hung in a frame of its own, and so are the figures. */
-  private async show({ pictures, glimpse }: Painted, easels: Easel[], held: Held | undefined) {
+  private async show(
+    { pictures, glimpse }: Painted,
+    easels: Easel[],
+    looks: Unpainted[],
+    asked: Asked,
+  ) {
     for (const [i, picture] of pictures.entries()) {
       await frame();
-      easels[i]?.hang(picture);
+      const look = looks[i];
+      // A view that was asked to look otherwise meanwhile is painted anew, for this value or a newer one.
+      if (look && !easels[i]?.hangFor(look, picture)) this.next ??= asked;
       if (i > 0) continue;
       this.take({ dimensions: glimpse?.dimensions });
     }
     await frame();
-    this.held = held;
+    this.held = asked.held;
     this.take({ figures: glimpse?.figures });
   }
 
