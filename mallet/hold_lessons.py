@@ -5,6 +5,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numpy as np
+from numpy.typing import NDArray
+
 from mallet.light.cure import SIDEWAYS, Hold, aims_over, deep_points, dimmest, hold_of, need_of
 from mallet.light.field import Filling
 from mallet.light.presses import presses_for
@@ -15,6 +18,7 @@ from mallet.runsheet.reckoning import weakest_of
 from mallet.stages.build.composite import Cured, surroundings
 from mallet.terms.plan import HoldLesson
 
+Floats = NDArray[np.float64]
 TILTS_DEG = (20.0, 45.0)
 AWAY_MM = 5.0
 DARK_SHARE = 1e-3
@@ -27,7 +31,13 @@ def hold_lessons(worked: Worked) -> list[HoldLesson]:
     A portion lit from the sides is taken as lit from occlusal alone.
     """
     rules = load_rulebook().with_house(worked.case.house)
-    portion = _Portion(worked, weakest_of(worked.build), rules)
+    cured = weakest_of(worked.build)
+    until = 1 + next(i for i, one in enumerate(worked.build.cured) if one is cured)
+    placed = [
+        Filling(one.inside, curve_of(one.mass).attenuation_per_mm) for one in worked.build.cured[:until]
+    ]
+    points = deep_points(cured.contacts, cured.inside)
+    portion = _Portion(worked, cured, points, placed, rules)
     planned = hold_of(worked.case.light)
     straight = portion.weakest_mw_cm2(Hold(planned.distance_mm))
     lessons = []
@@ -44,22 +54,24 @@ def hold_lessons(worked: Worked) -> list[HoldLesson]:
 
 @dataclass(frozen=True)
 class _Portion:
+    """A portion with the points (N, 3) that may be its dimmest, and what is placed when it is cured."""
+
     worked: Worked
     cured: Cured
+    points: Floats
+    placed: list[Filling]
     rules: Rulebook
 
     def weakest_mw_cm2(self, hold: Hold) -> float:
         """Return the light at the dimmest point of the portion with the tip held so."""
-        worked, build = self.worked, self.worked.build
+        worked = self.worked
         beside = [neighbour.solid for neighbour in worked.neighbours]
         around = surroundings(worked.cavity, worked.bands, beside, worked.beam, self.rules, hold)
-        until = 1 + next(i for i, cured in enumerate(build.cured) if cured is self.cured)
-        placed = [
-            Filling(cured.inside, curve_of(cured.mass).attenuation_per_mm) for cured in build.cured[:until]
+        lights = [
+            dimmest(self.points, aims, around.blockers, self.placed, self.rules).weakest_mw_cm2
+            for aims in aims_over(self.points, around.skyline, worked.beam, hold)
         ]
-        points = deep_points(self.cured.contacts, self.cured.inside)
-        ways = aims_over(points, around.skyline, worked.beam, hold)
-        return max(dimmest(points, aims, around.blockers, placed, self.rules).weakest_mw_cm2 for aims in ways)
+        return max(lights)
 
     def lesson(self, hold: Hold, light: float, straight: float) -> HoldLesson:
         light = light if light > DARK_SHARE * straight else 0.0
@@ -73,4 +85,5 @@ class _Portion:
             share=round(light / straight, 3),
             seconds=seconds,
             seconds_planned=self.cured.seconds,
+            rules=self.rules.uses("light.conversion_factor", "light.least_exposure_s"),
         )

@@ -23,7 +23,15 @@ from mallet.stages.isolate import isolate
 from mallet.stages.lamp import judge_lamp
 from mallet.stages.matrix import Band, fit_matrix
 from mallet.stages.prepare import judge_preparation
-from mallet.stages.warmth import Cooling, after_each_portion, in_parts, judge_warmth, least_cooling, pulp_heat
+from mallet.stages.warmth import (
+    NO_COOLING,
+    Cooling,
+    after_each_portion,
+    in_parts,
+    judge_warmth,
+    least_cooling,
+    pulp_heat,
+)
 from mallet.terms.canonical import sha256_of
 from mallet.terms.case import Case, get_path
 from mallet.terms.errors import NotFeasible
@@ -119,11 +127,16 @@ def work(case: Case, book: Rulebook | None = None, with_points: bool = False) ->
         so_far = [step for stage in before for step in stage.steps]
         builds = after_each_portion(building.steps, cooling, rules)
         every = [*so_far, *builds, *finishing.steps]
-        return with_wet(schedule(in_parts(every, heat, cooling, case.light.time_steps_s, rules)))
+        if heat:
+            every = in_parts(every, heat, cooling, case.light.time_steps_s, rules)
+        return with_wet(schedule(every))
 
-    cooling, steps = least_cooling(heat, ordered, rules)
     if heat:
-        stages.append(judge_warmth(heat, steps, cooling, rules))
+        cooled = least_cooling(heat, ordered, rules)
+        steps = cooled.steps
+        stages.append(judge_warmth(heat, cooled, rules))
+    else:
+        steps = ordered(NO_COOLING)
     settled = Settled(case, rules, cavity, beam, around, build, steps)
     made = Plan(
         engine=ENGINE,

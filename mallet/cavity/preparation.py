@@ -22,6 +22,7 @@ from mallet.tooth.crown import Shell
 SIGN: dict[str, float] = {"mesial": 1.0, "distal": -1.0}
 OVERRUN_MM = 3.0
 PULP_SEARCH_MM = 6.0
+# An occlusal box that may not even be this deep is not what is wrong.
 LEAST_ROOM_MM = 0.5
 
 

@@ -17,6 +17,7 @@ from numpy.typing import ArrayLike, NDArray
 from scipy.special import erfc
 
 from mallet.light.beam import W_M2_PER_MW_CM2
+from mallet.rulebook import Rulebook
 from mallet.terms.errors import InputError
 
 Floats = NDArray[np.float64]
@@ -24,6 +25,7 @@ TERMS = 20
 # Up to this Fourier number the series wants too many terms; what a slab passes on by then is nothing.
 EARLY = 0.01
 LOOKS = 64
+M2_PER_MM2 = 1e-6
 
 
 @dataclass(frozen=True)
@@ -32,6 +34,14 @@ class Tissue:
 
     conductivity_w_mk: float
     diffusivity_m2_s: float
+
+
+def dentin_of(rules: Rulebook) -> Tissue:
+    """Return dentin as the rulebook has it."""
+    return Tissue(
+        rules.value("light.dentin_conductivity_w_mk"),
+        rules.value("light.dentin_diffusivity_mm2_s") * M2_PER_MM2,
+    )
 
 
 @dataclass(frozen=True)

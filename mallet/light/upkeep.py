@@ -14,6 +14,8 @@ from scipy.special import stdtrit
 
 from mallet.light.beam import Beam, fit_beam
 from mallet.light.cure import need_of
+from mallet.light.eye import direct_seconds, reflected_seconds
+from mallet.light.heat import Pulse, dentin_of, warmth
 from mallet.light.presses import presses_for
 from mallet.light.slab import slab_mw_cm2
 from mallet.light.working_curve import curve_of
@@ -27,6 +29,8 @@ DAYS_A_MONTH = 365.25 / 12
 LEAST_DAYS = 3
 HORIZON_DAYS = 5 * 365
 SURE = 0.95
+# The bare floor that the warning of warmth is told for.
+BARE_RADIUS_MM, BARE_DENTIN_MM = 2.0, 1.0
 
 
 @dataclass(frozen=True)
@@ -156,3 +160,29 @@ def seconds_table(beam: Beam, masses: Sequence[Mass], steps_s: Sequence[float], 
         Row(m.name, m.max_increment_mm, tuple(seconds(m, distance) for distance in DISTANCES_MM))
         for m in masses
     ]
+
+
+@dataclass(frozen=True)
+class Safety:
+    """Seconds a day that an eye may look without a shield into the tip and at a tooth lit in contact; and the
+    least that the longest exposure, in contact with a bare floor over some dentin, warms the pulp."""
+
+    direct_s: float
+    reflected_s: float
+    exposure_s: float
+    dentin_mm: float
+    warms_k: float
+
+
+def safety_of(beam: Beam, peak_nm: float | None, rules: Rulebook) -> Safety:
+    """Return what to tell of a lamp beside any case; its peak is the rulebook's where it is not known."""
+    dose, peak = rules.value("light.eye_dose_j_m2_sr"), peak_nm or rules.value("light.peak_nm")
+    kept, exposure = rules.value("light.dentin_absorbed_share"), rules.value("light.longest_exposure_s")
+    pulse = Pulse(0.0, exposure, kept * beam.contact_mw_cm2)
+    return Safety(
+        direct_s=direct_seconds(beam, peak, dose),
+        reflected_s=reflected_seconds(beam, peak, dose, 0.0, 1 - kept),
+        exposure_s=exposure,
+        dentin_mm=BARE_DENTIN_MM,
+        warms_k=warmth([pulse], BARE_RADIUS_MM, BARE_DENTIN_MM, dentin_of(rules))[0],
+    )

@@ -11,7 +11,7 @@ import numpy as np
 
 from mallet.cavity.preparation import Cavity, Tool, axial_wall_mm
 from mallet.light.field import Filling, Grain
-from mallet.light.heat import Pulse, Tissue, warmth
+from mallet.light.heat import Pulse, Tissue, dentin_of, warmth
 from mallet.light.presses import presses_for
 from mallet.light.working_curve import curve_of
 from mallet.rulebook import Rulebook
@@ -25,7 +25,6 @@ LEAST_DENTIN_MM = 0.05
 # Cooling is tried in this order: parts of an exposure, pauses in seconds.
 PARTS = (1, 2, 3, 4)
 AIR_S = (10.0, 20.0, 40.0, 60.0)
-M2_PER_MM2 = 1e-6
 
 
 @dataclass(frozen=True)
@@ -62,15 +61,11 @@ def pulp_heat(
     """Return how the pulp is warmed, if it is alive."""
     if case.tooth.vitality != "vital":
         return None
-    tissue = Tissue(
-        rules.value("light.dentin_conductivity_w_mk"),
-        rules.value("light.dentin_diffusivity_mm2_s") * M2_PER_MM2,
-    )
     floor_mm2 = max(_floor_mm2(tool) for tool in cavity.tools)
     return PulpHeat(
         dentin_mm=max(cavity.remaining_dentin_mm, LEAST_DENTIN_MM),
         radius_mm=math.sqrt(floor_mm2 / math.pi),
-        tissue=tissue,
+        tissue=dentin_of(rules),
         kept=rules.value("light.dentin_absorbed_share"),
         reaching_mw_cm2=_at_floor(cavity, build, around),
     )
@@ -86,37 +81,51 @@ class Cooling:
     after_each: bool = False
 
 
-def least_cooling(
-    heat: PulpHeat | None, ordered: Callable[[Cooling], list[Step]], rules: Rulebook
-) -> tuple[Cooling, list[Step]]:
-    """Return the least cooling that keeps the pulp cool enough, and the steps `ordered` with it; none where
-    even the most does not help.
+NO_COOLING = Cooling()
+
+
+@dataclass(frozen=True)
+class Cooled:
+    """Scheduled steps with their cooling, and the least and the most that they warm the pulp."""
+
+    steps: list[Step]
+    cooling: Cooling
+    rise_k: tuple[float, float]
+
+
+def least_cooling(heat: PulpHeat, ordered: Callable[[Cooling], list[Step]], rules: Rulebook) -> Cooled:
+    """Return the steps `ordered` with the least cooling that keeps the pulp cool enough; with none where even
+    the most does not help.
 
     Held against the limit is the cool bound: a plan does not wait for what is sure to come off.
     """
     limit, longest = rules.value("light.pulp_rise_k"), rules.value("light.longest_air_s")
-    without = ordered(Cooling())
-    if heat is None or heat.rise_k(without)[0] <= limit:
-        return Cooling(), without
+
+    def cooled(cooling: Cooling) -> Cooled:
+        steps = ordered(cooling)
+        return Cooled(steps, cooling, heat.rise_k(steps))
+
+    without = cooled(NO_COOLING)
+    if without.rise_k[0] <= limit:
+        return without
     pauses = [s for s in AIR_S if s <= longest]
     for after_each, parts, air_s in itertools.product((False, True), PARTS, pauses):
-        cooling = Cooling(air_s, parts, after_each)
-        steps = ordered(cooling)
-        if heat.rise_k(steps)[0] <= limit:
-            return cooling, steps
-    return Cooling(), without
+        tried = cooled(Cooling(air_s, parts, after_each))
+        if tried.rise_k[0] <= limit:
+            return tried
+    return without
 
 
 def in_parts(
     steps: Sequence[Step],
-    heat: PulpHeat | None,
+    heat: PulpHeat,
     cooling: Cooling,
     presses_s: Sequence[float],
     rules: Rulebook,
 ) -> list[Step]:
     """Return steps to be scheduled, with each exposure that alone warms the pulp too much in parts, if the
     lamp's presses make the same time of them."""
-    if heat is None or cooling.parts == 1:
+    if cooling.parts == 1:
         return list(steps)
     limit = rules.value("light.pulp_rise_k")
     made: list[Step] = []
@@ -184,9 +193,9 @@ def after_each_portion(steps: Sequence[Step], cooling: Cooling, rules: Rulebook)
     return made
 
 
-def judge_warmth(heat: PulpHeat, steps: Sequence[Step], cooling: Cooling, rules: Rulebook) -> StageResult:
-    """Return the check of the pulp's warmth under scheduled steps, which hold some cooling."""
-    low, high = heat.rise_k(steps)
+def judge_warmth(heat: PulpHeat, cooled: Cooled, rules: Rulebook) -> StageResult:
+    """Return the check of the pulp's warmth under scheduled steps."""
+    (low, high), cooling = cooled.rise_k, cooled.cooling
     limit = rules.value("light.pulp_rise_k")
     paused = f", with pauses of {cooling.air_s:g} s with air" if cooling.air_s else ""
     if low > limit:

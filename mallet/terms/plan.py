@@ -270,6 +270,7 @@ class HoldLesson(Piece):
     share: float
     seconds: float | None
     seconds_planned: float
+    rules: list[RuleUse]
 
 
 class LightLine(Piece):

@@ -11,13 +11,12 @@ from django.shortcuts import get_object_or_404
 from ninja import Field, Router, Schema, Status
 
 from mallet.light.beam import Beam, parse_readings
-from mallet.light.eye import direct_seconds, reflected_seconds
-from mallet.light.heat import Pulse, Tissue, warmth
-from mallet.light.upkeep import DISTANCES_MM, outputs_by_day, seconds_table
+from mallet.light.upkeep import DISTANCES_MM, Wanted, outputs_by_day, safety_of, seconds_table
 from mallet.rulebook import Rulebook, load_rulebook
 from mallet.terms.plan import RuleUse
 from mallet.tooth import read_tooth
 from practice.accounts.models import User
+from practice.accounts.owned import Refused
 from practice.api.access import user_of
 from practice.api.errors import ErrorOut, ProblemOut
 from practice.api.planning import MissingOut, shown_tooth
@@ -37,8 +36,6 @@ from practice.restorations.services import outdated_by, today_in
 router = Router(tags=["lights"], by_alias=True)
 
 CURVE_MM = [0.5 * i for i in range(25)]
-# What the note on warmth reckons with: one long exposure in contact with a floor of this radius.
-HEAT_DENTIN_MM, HEAT_RADIUS_MM = 1.0, 2.0
 
 
 class LightOut(Schema):
@@ -115,7 +112,7 @@ class SafetyOut(Schema):
     eye_rules: list[RuleUse]
     exposure_s: float
     dentin_mm: float
-    low_k: float
+    warms_k: float
     careful_from_k: float
     heat_rules: list[RuleUse]
 
@@ -163,13 +160,15 @@ class LampOut(Schema):
     readings: list[ReadingOut]
     events: list[EventOut]
     outdated: list[OutdatedOut]
-    radiometer: str
+    peak_nm: float | None
+    radiometer: str | None
 
 
 class LampIn(Schema):
     name: str = Field(min_length=1, max_length=80)
     tip_diameter_mm: float = Field(ge=3, le=20)
     time_steps_s: list[float] = Field(min_length=1, max_length=12)
+    peak_nm: float | None = Field(None, ge=400, le=500)
 
 
 class TakenIn(Schema):
@@ -209,7 +208,7 @@ class SampleOut(Schema):
     spread_mw_cm2: float
     samples: int
     is_steady: bool
-    radiometer: str
+    radiometer: str | None
 
 
 class LightEventIn(Schema):
@@ -278,6 +277,8 @@ def readings_in_file(request: HttpRequest, body: FileIn) -> FileOut:
 def sample(request: HttpRequest, light_id: int, body: SampleIn) -> SampleOut:
     """Have the radiometer read the light at a distance; nothing is kept."""
     found = _light(request, light_id)
+    if not found.practice.is_demo:
+        raise Refused("no_radiometer", "no radiometer is plugged in")
     beam = standing_of(found, today_in(found.practice.zone)).beam or Beam(
         found.tip_diameter_mm / 2, 1000.0, 2.0
     )
@@ -341,11 +342,13 @@ def _lamp(light: Light, user: User) -> LampOut:
             )
             for o in outdated_by(light, beam)
         ],
-        radiometer=SimulatedRadiometer.name,
+        peak_nm=light.peak_nm,
+        # No driver of a real one ships yet, and what a simulated one shows must never stand beside patients.
+        radiometer=SimulatedRadiometer.name if light.practice.is_demo else None,
     )
 
 
-def _beam(light: Light, beam: Beam, wanted: Any, rules: Rulebook) -> BeamOut:
+def _beam(light: Light, beam: Beam, wanted: Wanted, rules: Rulebook) -> BeamOut:
     rows = seconds_table(beam, masses_of(light.practice), light.time_steps_s, rules)
     return BeamOut(
         contact_mw_cm2=beam.contact_mw_cm2,
@@ -374,27 +377,16 @@ def _beam(light: Light, beam: Beam, wanted: Any, rules: Rulebook) -> BeamOut:
                 "light.irradiance_cap_mw_cm2",
             ),
         ),
-        safety=_safety(beam, rules),
+        safety=_safety(light, beam, rules),
     )
 
 
-def _safety(beam: Beam, rules: Rulebook) -> SafetyOut:
-    dose, peak = rules.value("light.eye_dose_j_m2_sr"), rules.value("light.peak_nm")
-    kept, exposure = rules.value("light.dentin_absorbed_share"), rules.value("light.longest_exposure_s")
-    tissue = Tissue(
-        rules.value("light.dentin_conductivity_w_mk"), rules.value("light.dentin_diffusivity_mm2_s") * 1e-6
-    )
-    low, _ = warmth(
-        [Pulse(0.0, exposure, kept * beam.contact_mw_cm2)], HEAT_RADIUS_MM, HEAT_DENTIN_MM, tissue
-    )
+def _safety(light: Light, beam: Beam, rules: Rulebook) -> SafetyOut:
+    eye = ["light.eye_dose_j_m2_sr", "light.dentin_absorbed_share"]
     return SafetyOut(
-        direct_s=direct_seconds(beam, peak, dose),
-        reflected_s=reflected_seconds(beam, peak, dose, 0.0, 1 - kept),
-        eye_rules=rules.uses("light.eye_dose_j_m2_sr", "light.peak_nm", "light.dentin_absorbed_share"),
-        exposure_s=exposure,
-        dentin_mm=HEAT_DENTIN_MM,
-        low_k=low,
+        **vars(safety_of(beam, light.peak_nm, rules)),
         careful_from_k=rules.value("light.pulp_rise_k"),
+        eye_rules=rules.uses(*eye, *([] if light.peak_nm else ["light.peak_nm"])),
         heat_rules=rules.uses(
             "light.pulp_rise_k",
             "light.longest_exposure_s",

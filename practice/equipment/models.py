@@ -14,6 +14,7 @@ class Light(Owned):
     name = models.CharField(max_length=80)
     tip_diameter_mm = models.FloatField()
     time_steps_s = models.JSONField()
+    peak_nm = models.FloatField(null=True)
 
     class Meta:
         ordering: ClassVar[list[str]] = ["id"]
@@ -21,27 +22,24 @@ class Light(Owned):
             models.UniqueConstraint(fields=["practice", "name"], name="one_lamp_a_name")
         ]
 
+    def counting_readings(self) -> list[Reading]:
+        """Return the readings, oldest first, but for those of a day on which the lamp was cleaned or repaired
+        later."""
+        renewed = {e.happened_on: e.noted_at for e in self.events.all() if e.kind in LightEvent.RENEWING}
+        return [
+            r for r in self.readings.all() if r.taken_on not in renewed or r.noted_at > renewed[r.taken_on]
+        ]
+
     def case_part(self) -> dict[str, Any]:
-        """Return the lamp as a case takes it, with its readings; those of a day count no more once it was
-        cleaned or repaired on that day."""
-        renewed = {
-            e.happened_on: e.noted_at
-            for e in self.events.all()
-            if e.kind in (LightEvent.Kind.CLEANED, LightEvent.Kind.REPAIRED)
-        }
+        """Return the lamp as a case takes it, with the readings of its newest day."""
+        counting = self.counting_readings()
+        peak = {"peak_nm": self.peak_nm} if self.peak_nm else {}
         return {
             "name": self.name,
             "tip_diameter_mm": self.tip_diameter_mm,
             "time_steps_s": self.time_steps_s,
-            "readings": [
-                {
-                    "distance_mm": r.distance_mm,
-                    "irradiance_mw_cm2": r.irradiance_mw_cm2,
-                    "taken_at": r.taken_on.isoformat(),
-                }
-                for r in self.readings.all()
-                if r.taken_on not in renewed or r.noted_at > renewed[r.taken_on]
-            ],
+            "readings": [r.case_part() for r in counting if r.taken_on == counting[-1].taken_on],
+            **peak,
         }
 
 
@@ -64,6 +62,13 @@ class Reading(Fixed):
     class Meta(Fixed.Meta):
         ordering: ClassVar[list[str]] = ["taken_on", "distance_mm", "id"]
 
+    def case_part(self) -> dict[str, Any]:
+        return {
+            "distance_mm": self.distance_mm,
+            "irradiance_mw_cm2": self.irradiance_mw_cm2,
+            "taken_at": self.taken_on.isoformat(),
+        }
+
 
 class LightEvent(Fixed):
     """Something that was done with a lamp; whether it can be used follows from the newest that tells."""
@@ -74,6 +79,9 @@ class LightEvent(Fixed):
         LENT = "lent"
         RETURNED = "returned"
         RETIRED = "retired"
+
+    # What makes a lamp give more light again: a trend starts after it, and readings before it count no more.
+    RENEWING = (Kind.CLEANED, Kind.REPAIRED)
 
     light = models.ForeignKey(Light, on_delete=models.PROTECT, related_name="events")
     kind = models.CharField(max_length=20, choices=Kind)

@@ -22,8 +22,6 @@ from practice.accounts.owned import Refused
 from practice.equipment.models import Light, LightEvent, Material, Reading
 
 Kind = LightEvent.Kind
-# What of its past makes a lamp give more light again: a trend starts after it.
-RENEWING = (Kind.CLEANED, Kind.REPAIRED)
 STATES = {Kind.LENT: "lent", Kind.RETIRED: "retired", Kind.RETURNED: "in_use"}
 
 
@@ -56,7 +54,7 @@ def standing_of(light: Light, today: dt.date) -> Standing:
     state = states[-1] if states else "in_use"
     beam = _beam(readings, light.tip_diameter_mm)
     wanted = wanted_of(beam, masses_of(light.practice), load_rulebook()) if beam else None
-    renewed = [e.happened_on for e in events if e.kind in RENEWING]
+    renewed = [e.happened_on for e in events if e.kind in LightEvent.RENEWING]
     outputs = outputs_by_day(readings, light.tip_diameter_mm)
     trend = trend_of(outputs, wanted.contact_mw_cm2, renewed[-1] if renewed else None) if wanted else None
     last = light.readings.last()
@@ -131,7 +129,8 @@ def masses_of(practice: Practice) -> list[Mass]:
 
 
 def readings_of(light: Light) -> list[CaseReading]:
-    return [CaseReading.model_validate(r) for r in light.case_part()["readings"]]
+    """Return the readings that count, of all days."""
+    return [CaseReading.model_validate(r.case_part()) for r in light.counting_readings()]
 
 
 def _beam(readings: Sequence[CaseReading], tip_diameter_mm: float) -> Beam | None:
@@ -180,10 +179,10 @@ def add_readings(light: Light, readings: Sequence[Taken], source: str, who: User
 def add_event(light: Light, kind: str, note: str, who: User, today: dt.date) -> None:
     """Write down what was done with a lamp; raise Refused where it cannot be."""
     state = standing_of(light, today).state
-    if state == "retired":
+    if kind == Kind.RETURNED and state == "in_use":
+        raise Refused("not_away", f"{light.name} is in use")
+    if kind != Kind.RETURNED and state == "retired":
         raise Refused("retired", f"{light.name} is retired")
-    if kind == Kind.RETURNED and state != "lent":
-        raise Refused("not_lent", f"{light.name} is not lent")
     with transaction.atomic():
         LightEvent.objects.create(
             practice=light.practice, light=light, kind=kind, note=note, happened_on=today, who=who

@@ -99,7 +99,7 @@ def test_lent_and_retired_lamps_stop_and_are_not_offered(call: Caller, lamp: Lig
     def event(kind: str, note: str = "") -> tuple[int, Any]:
         return call("post", f"lights/{lamp.pk}/events", {"kind": kind, "note": note})
 
-    assert event("returned")[1]["code"] == "not_lent"
+    assert event("returned")[1]["code"] == "not_away"
     _, lent = event("lent", "the other island")
     assert (lent["state"], codes(lent)) == ("lent", ["lamp.lent"])
     assert "the other island" in lent["flags"][0]["text"]
@@ -107,6 +107,8 @@ def test_lent_and_retired_lamps_stop_and_are_not_offered(call: Caller, lamp: Lig
     assert codes(event("retired")[1]) == ["lamp.retired"]
     assert event("cleaned")[1]["code"] == "retired"
     assert lamp.name not in [row["name"] for row in call("get", "lights")[1]]
+    # A slip of the finger is not for good.
+    assert event("returned")[1]["state"] == "in_use"
 
 
 @pytest.mark.parametrize(
@@ -145,6 +147,31 @@ def test_a_new_lamp_can_be_added_once_by_its_name(call: Caller) -> None:
     assert (status, codes(found), found["beam"]) == (201, ["lamp.unread"], None)
     assert call("post", "lights", new)[1]["code"] == "taken"
     assert call("post", "lights", {**new, "name": "D", "tip_diameter_mm": 1})[0] == 422
+
+
+def test_a_case_takes_the_newest_day_only_however_long_the_lamp_was_read(lamp: Light) -> None:
+    newest = lamp.readings.last().taken_on.isoformat()
+    part = lamp.case_part()
+    assert len(lamp.counting_readings()) == 24
+    assert [(r["distance_mm"], r["taken_at"]) for r in part["readings"]] == [(z, newest) for z in (0, 4, 8)]
+    assert "peak_nm" not in part
+    lamp.peak_nm = 450
+    assert lamp.case_part()["peak_nm"] == 450
+
+
+def test_the_peak_of_a_lamp_tells_how_long_an_eye_may_look(call: Caller, lamp: Light) -> None:
+    """B is 0.94 at 450 nm and 0.45 at 480 (ICNIRP 2013, from memory)."""
+
+    def told(peak: float | None) -> Any:
+        lamp.peak_nm = peak
+        lamp.save()
+        return call("get", f"lights/{lamp.pk}")[1]["beam"]["safety"]
+
+    violet, green, unknown = told(450), told(480), told(None)
+    assert green["direct_s"] / violet["direct_s"] == pytest.approx(0.94 / 0.45)
+    assert "light.peak_nm" in {r["rule"] for r in unknown["eye_rules"]}
+    assert "light.peak_nm" not in {r["rule"] for r in violet["eye_rules"]}
+    assert unknown["warms_k"] > unknown["careful_from_k"]
 
 
 def test_an_old_reading_and_a_young_one(lamp: Light) -> None:
@@ -195,3 +222,11 @@ class TestRadiometer:
         assert 400 < body["irradiance_mw_cm2"] < 700
         assert body["radiometer"] == "simulated radiometer"
         assert Reading.objects.count() == before
+
+    def test_what_is_simulated_never_stands_beside_patients(self, call: Caller, lamp: Light) -> None:
+        assert call("get", f"lights/{lamp.pk}")[1]["radiometer"] == "simulated radiometer"
+        lamp.practice.is_demo = False
+        lamp.practice.save()
+        assert call("get", f"lights/{lamp.pk}")[1]["radiometer"] is None
+        status, body = call("post", f"lights/{lamp.pk}/samples", {"distance_mm": 4})
+        assert (status, body["code"]) == (409, "no_radiometer")

@@ -111,3 +111,5 @@ def test_a_new_lamp_is_added_lent_and_retired(page: Page, server: Server) -> Non
     page.get_by_role("button", name="Retire").click()
     expect(page.get_by_text("Lamp C is retired")).to_be_visible()
     expect(page.get_by_role("navigation", name="Lamps").get_by_role("link")).to_have_count(2)
+    page.get_by_role("button", name="Back again").click()
+    expect(page.get_by_role("navigation", name="Lamps").get_by_role("link")).to_have_count(3)

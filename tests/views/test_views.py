@@ -58,6 +58,25 @@ def test_a_measurement_is_marked_as_estimated_and_back(page: Page, server: Serve
     ).to_be_visible()
 
 
+def test_holding_the_tip_away_is_told_planned_and_taken_back(page: Page, server: Server) -> None:
+    open_bench(page, server)
+    light = figure(page, "light_seconds")
+    hold = page.get_by_role("region", name="Hold the tip close and straight")
+    hold.get_by_text("Hold the tip close and straight").click()
+    lessons = hold.get_by_role("listitem")
+    expect(lessons).to_have_count(3)
+    expect(lessons.nth(2)).to_contain_text(re.compile(r"5 mm away\s*\d+ % light, \d+ s"))
+    hold.get_by_role("button", name="Why: How the tip is held").click()
+    expect(page.get_by_role("dialog")).to_contain_text("Dose wanted over the critical exposure")
+    page.keyboard.press("Escape")
+    hold.get_by_role("button", name="plan so: the tip 5 mm away").click()
+    expect(hold).to_contain_text("The tip is held 5 mm away")
+    expect(page.locator("[data-figure=light_seconds]")).not_to_contain_text(f"{light:g}")
+    assert figure(page, "light_seconds") > light
+    hold.get_by_role("button", name="close and straight again").click()
+    expect(page.locator("[data-figure=light_seconds]")).to_contain_text(f"{light:g}")
+
+
 def test_increments_are_stepped_through_with_their_light(page: Page, server: Server) -> None:
     open_bench(page, server)
     count = int(figure(page, "increments"))

@@ -901,6 +901,8 @@ export interface components {
     HoldLesson: {
       /** Portion */
       portion: string;
+      /** Rules */
+      rules: components["schemas"]["RuleUse"][];
       /** Seconds */
       seconds: number | null;
       /** Seconds Planned */
@@ -982,6 +984,8 @@ export interface components {
     LampIn: {
       /** Name */
       name: string;
+      /** Peak Nm */
+      peak_nm?: number | null;
       /** Time Steps S */
       time_steps_s: number[];
       /** Tip Diameter Mm */
@@ -1006,8 +1010,10 @@ export interface components {
       name: string;
       /** Outdated */
       outdated: components["schemas"]["OutdatedOut"][];
+      /** Peak Nm */
+      peak_nm: number | null;
       /** Radiometer */
-      radiometer: string;
+      radiometer: string | null;
       /** Readings */
       readings: components["schemas"]["ReadingOut"][];
       /** State */
@@ -1743,10 +1749,10 @@ export interface components {
       eye_rules: components["schemas"]["RuleUse"][];
       /** Heat Rules */
       heat_rules: components["schemas"]["RuleUse"][];
-      /** Low K */
-      low_k: number;
       /** Reflected S */
       reflected_s: number;
+      /** Warms K */
+      warms_k: number;
     };
     /**
      * SampleIn
@@ -1774,7 +1780,7 @@ export interface components {
       /** Is Steady */
       is_steady: boolean;
       /** Radiometer */
-      radiometer: string;
+      radiometer: string | null;
       /** Samples */
       samples: number;
       /** Spread Mw Cm2 */

@@ -1,7 +1,9 @@
 import Box from "@mui/material/Box";
+import { useState } from "react";
 import type { Case, Schemas } from "../api/client";
 import { TextButton } from "../shell/TextButton";
 import { numerals, paper } from "../theme/tokens";
+import { Why } from "./Why";
 import { useHoldLessons } from "./queries";
 
 interface Props {
@@ -11,21 +13,54 @@ interface Props {
   onHold: (light: Case["light"]) => void;
 }
 
-/** What it costs to hold the tip aslant or away, at the weakest point; each can be planned by. */
+const HOW =
+  "The weakest portion of the plan, its cuts as they are, lit once more with the tip held so: aslant to the side where it costs most. Light is what is left of a straight tip’s at the portion’s dimmest point; seconds are whole presses.";
+
+/** What it costs to hold the tip aslant or away, once that is asked; each can be planned by. */
 export function HoldTheTip({ data, isSettled, onHold }: Props) {
-  const lessons = useHoldLessons(data, isSettled).data;
-  const { tip_distance_mm, tip_tilt_deg, tip_lean } = data.light;
+  const [isOpen, setIsOpen] = useState(false);
+  const { tip_distance_mm, tip_tilt_deg } = data.light;
   const isHeldOtherwise = Boolean(tip_distance_mm) || Boolean(tip_tilt_deg);
-  if (!lessons?.[0]) return null;
   return (
     <Box
       component="section"
       aria-label="Hold the tip close and straight"
-      sx={{ mt: 1, p: 1, border: `1px solid ${paper.rule}`, fontSize: 15, ...numerals }}
+      sx={{ mt: 1, px: 1, border: `1px solid ${paper.rule}`, fontSize: 15, ...numerals }}
     >
-      <strong>{isHeldOtherwise ? heldAs(data.light) : "Hold the tip close and straight"}</strong>
-      <Box sx={{ color: "text.secondary", fontSize: 14 }}>
-        At the weakest point: {lessons[0].portion}
+      <details onToggle={(event) => setIsOpen(event.currentTarget.open)}>
+        <summary style={{ cursor: "pointer", padding: "8px 0", fontWeight: 700 }}>
+          {isHeldOtherwise ? heldAs(data.light) : "Hold the tip close and straight"}
+        </summary>
+        <Lessons data={data} isWanted={isOpen && isSettled} onHold={onHold} />
+      </details>
+      {isHeldOtherwise && (
+        <TextButton
+          onPress={() => onHold({ ...data.light, tip_distance_mm: null, tip_tilt_deg: 0 })}
+        >
+          close and straight again
+        </TextButton>
+      )}
+    </Box>
+  );
+}
+
+interface LessonsProps {
+  data: Case;
+  isWanted: boolean;
+  onHold: Props["onHold"];
+}
+
+function Lessons({ data, isWanted, onHold }: LessonsProps) {
+  const lessons = useHoldLessons(data, isWanted).data ?? [];
+  const [first] = lessons;
+  if (!first) return <Box sx={{ pb: 1, color: "text.secondary" }}>Lighting it anew</Box>;
+  return (
+    <Box sx={{ pb: 0.5 }}>
+      <Box sx={{ display: "flex", justifyContent: "space-between", color: "text.secondary" }}>
+        <span>
+          At the weakest point, {first.portion}: {first.seconds_planned} s as planned
+        </span>
+        <Why title="How the tip is held" how={HOW} rules={first.rules} data={data} />
       </Box>
       <Box component="ul" sx={{ listStyle: "none", m: 0, p: 0 }}>
         {lessons.map((lesson) => (
@@ -59,15 +94,6 @@ export function HoldTheTip({ data, isSettled, onHold }: Props) {
           </Box>
         ))}
       </Box>
-      {isHeldOtherwise && (
-        <TextButton
-          onPress={() =>
-            onHold({ ...data.light, tip_distance_mm: null, tip_tilt_deg: 0, tip_lean: tip_lean })
-          }
-        >
-          close and straight again
-        </TextButton>
-      )}
     </Box>
   );
 }

@@ -55,12 +55,24 @@ function LampFlags({ data, lamp, onPick }: Props & { lamp: Schemas["LightOut"] }
   );
 }
 
-/** Whether the lamp was read after the readings that the case counts on. */
-function isReadSince(data: Case, now: Record<string, unknown>): boolean {
-  const newest = (readings: Case["light"]["readings"]) =>
-    readings
-      .map((r) => r.taken_at ?? "")
-      .sort()
-      .at(-1) ?? "";
-  return newest(now.readings as Case["light"]["readings"]) > newest(data.light.readings);
+type Readings = Case["light"]["readings"];
+
+/** Whether the lamp was read since the readings that the case counts on; on the same day others count. */
+export function isReadSince(data: Case, now: Record<string, unknown>): boolean {
+  const newest = now.readings as Readings;
+  const then = data.light.readings.filter((r) => dayOf(r) === lastOf(data.light.readings));
+  const isSame = JSON.stringify(newest.map(told)) === JSON.stringify(then.map(told));
+  return lastOf(newest) >= lastOf(then) && lastOf(newest) !== "" && !isSame;
+}
+
+function told(r: Readings[number]) {
+  return [dayOf(r), r.distance_mm, r.irradiance_mw_cm2];
+}
+
+function dayOf(r: Readings[number]): string {
+  return (r.taken_at ?? "").slice(0, 10);
+}
+
+function lastOf(readings: Readings): string {
+  return readings.map(dayOf).sort().at(-1) ?? "";
 }

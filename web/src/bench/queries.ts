@@ -44,49 +44,43 @@ export function previewOf(data: Case) {
   });
 }
 
-/** What to measure first, once the draft has settled: it takes several plans. */
+/** What the server reckons of a draft beside its plan, once the draft has settled: it takes several plans. */
+function useOfDraft<T>(
+  name: string,
+  draft: Case,
+  isWanted: boolean,
+  meanwhile: typeof keepPreviousData | undefined,
+  ask: (body: ReturnType<typeof bodyOf>) => Promise<T>,
+) {
+  return useQuery({
+    queryKey: [name, JSON.stringify(draft)],
+    enabled: isWanted,
+    staleTime: Infinity,
+    retry: false,
+    placeholderData: meanwhile,
+    queryFn: () => ask(bodyOf(draft)),
+  });
+}
+
+/** What to measure first; the last answer stands until the next is there. */
 export function useMeasureFirst(draft: Case, isSettled: boolean) {
-  return useQuery({
-    queryKey: ["measure-first", JSON.stringify(draft)],
-    enabled: isSettled,
-    staleTime: Infinity,
-    placeholderData: keepPreviousData,
-    retry: false,
-    queryFn: () =>
-      unwrap(
-        client.POST("/api/measure-first", {
-          body: bodyOf(draft),
-        }),
-      ),
-  });
+  return useOfDraft("measure-first", draft, isSettled, keepPreviousData, (body) =>
+    unwrap(client.POST("/api/measure-first", { body })),
+  );
 }
 
-/** Where in the sections how many times the needed dose arrives, once the draft has settled. */
-export function useLightLines(draft: Case, isSettled: boolean) {
-  return useQuery({
-    queryKey: ["light-lines", JSON.stringify(draft)],
-    enabled: isSettled,
-    staleTime: Infinity,
-    retry: false,
-    queryFn: () =>
-      unwrap(
-        client.POST("/api/light-lines", {
-          body: bodyOf(draft),
-        }),
-      ),
-  });
+/** Where in the sections how many times the needed dose arrives; never that of another draft. */
+export function useLightLines(draft: Case, isWanted: boolean) {
+  return useOfDraft("light-lines", draft, isWanted, undefined, (body) =>
+    unwrap(client.POST("/api/light-lines", { body })),
+  );
 }
 
-/** What holding the tip aslant or away would cost, once the draft has settled. */
-export function useHoldLessons(draft: Case, isSettled: boolean) {
-  return useQuery({
-    queryKey: ["hold-lessons", JSON.stringify(draft)],
-    enabled: isSettled,
-    staleTime: Infinity,
-    placeholderData: keepPreviousData,
-    retry: false,
-    queryFn: () => unwrap(client.POST("/api/hold-lessons", { body: bodyOf(draft) })),
-  });
+/** What holding the tip aslant or away would cost. */
+export function useHoldLessons(draft: Case, isWanted: boolean) {
+  return useOfDraft("hold-lessons", draft, isWanted, undefined, (body) =>
+    unwrap(client.POST("/api/hold-lessons", { body })),
+  );
 }
 
 export type Sway = NonNullable<ReturnType<typeof useMeasureFirst>["data"]>[number];

@@ -39,7 +39,14 @@ export function LampPage({ id }: { id: number }) {
         >
           <Box>
             <OutputChart lamp={lamp.data} beam={beam} />
-            <Box sx={{ fontSize: 15 }}>{forecastOf(lamp.data)}</Box>
+            <Box sx={{ fontSize: 15 }}>
+              {forecastOf(lamp.data)}{" "}
+              <Why
+                title="Trend"
+                how="A straight line through the logarithm of what each day’s readings say of the output at contact, by least squares, since the lamp was last cleaned or repaired. The dates hold 95 of 100 slopes; the level is the output wanted."
+                rules={beam.wanted.rules}
+              />
+            </Box>
           </Box>
           <Box>
             <BeamChart beam={beam} />
@@ -89,7 +96,12 @@ function Head({ lamp }: { lamp: Lamp }) {
         {beam ? (
           <Box data-output sx={{ fontSize: 54, lineHeight: 1, fontWeight: 700, ...numerals }}>
             {beam.contact_mw_cm2.toFixed(0)}
-            <span style={{ fontSize: 18, fontWeight: 400 }}> mW/cm² at contact</span>
+            <span style={{ fontSize: 18, fontWeight: 400 }}> mW/cm² at contact </span>
+            <Why
+              title="Output at contact"
+              how={`A disc whose light falls off as a power of the cosine, fitted to the ${beam.residuals.length} readings of the newest day by the least relative errors. The exponent is ${beam.exponent.toFixed(2)}; 1 would be a matt disc.`}
+              rules={[]}
+            />
           </Box>
         ) : (
           <Box sx={{ fontSize: 20 }}>Not known yet: take readings at two distances or more.</Box>
@@ -98,7 +110,7 @@ function Head({ lamp }: { lamp: Lamp }) {
       <Box>
         {beam && (
           <Box sx={{ color: "text.secondary" }}>
-            wanted {beam.wanted.contact_mw_cm2.toFixed(0)}
+            wanted {beam.wanted.contact_mw_cm2.toFixed(0)} mW/cm²
             {beam.wanted.mass && ` for ${beam.wanted.mass}`}{" "}
             <Why
               title="Output wanted"
@@ -159,7 +171,7 @@ function Safety({ beam: { safety } }: { beam: Beam }) {
         </Verdict>
         <Verdict
           verdict="caution"
-          text={`${safety.exposure_s} s in contact on a bare floor over ${safety.dentin_mm} mm of dentin warm the pulp by ${safety.low_k.toFixed(0)} K at least, blood flow not counted; be careful from ${safety.careful_from_k} K. Blow air, pause.`}
+          text={`${safety.exposure_s} s in contact on a bare floor over ${safety.dentin_mm} mm of dentin warm the pulp by ${safety.warms_k.toFixed(0)} K at least, blood flow not counted; be careful from ${safety.careful_from_k} K. Blow air, pause.`}
         >
           <Why title="Pulp" rules={safety.heat_rules} />
         </Verdict>

@@ -9,7 +9,7 @@ import { VerdictMark } from "../shell/Verdict";
 import { Waiting } from "../shell/Waiting";
 import { numerals, paper } from "../theme/tokens";
 import { LampPage } from "./LampPage";
-import { Labelled } from "./TakeReadings";
+import { Labelled, saidBy } from "./TakeReadings";
 import { useAddLamp } from "./queries";
 
 /** The practice's lamps: what each gives, and how far it can be trusted. */
@@ -86,6 +86,7 @@ function NewLamp() {
   const [name, setName] = useState("");
   const [tip, setTip] = useState("8");
   const [steps, setSteps] = useState("10, 20");
+  const [peak, setPeak] = useState("");
   if (!isOpen)
     return (
       <Button variant="outlined" fullWidth onClick={() => setIsOpen(true)}>
@@ -100,7 +101,12 @@ function NewLamp() {
       .filter(Boolean)
       .map(Number);
     add.mutate(
-      { name, tip_diameter_mm: Number(tip), time_steps_s },
+      {
+        name,
+        tip_diameter_mm: Number(tip),
+        time_steps_s,
+        peak_nm: peak.trim() === "" ? null : Number(peak),
+      },
       {
         onSuccess: (lamp) => {
           setIsOpen(false);
@@ -115,10 +121,11 @@ function NewLamp() {
       <Labelled name="name" value={name} onChange={setName} />
       <Labelled name="tip diameter, mm" value={tip} onChange={setTip} />
       <Labelled name="steps of its timer, s" value={steps} onChange={setSteps} />
+      <Labelled name="strongest at, nm, if known" value={peak} onChange={setPeak} />
       <Button type="submit" variant="contained" disabled={!name || add.isPending}>
         Add
       </Button>
-      {add.isError && <Box role="alert">{add.error.message}</Box>}
+      {add.isError && <Box role="alert">{saidBy(add.error)}</Box>}
     </Box>
   );
 }

@@ -10,15 +10,17 @@ import { type Lamp, type Taken, useKeepReadings, useReadFile, useSample } from "
 import { dayOf } from "./words";
 
 type Way = "radiometer" | "entered" | "file";
-const WAYS: { value: Way; name: string }[] = [
-  { value: "radiometer", name: "radiometer" },
+const BY_HAND: { value: Way; name: string }[] = [
   { value: "entered", name: "type" },
   { value: "file", name: "CSV file" },
 ];
 
 /** Readings on their way: taken one by one, seen together, then kept. */
 export function TakeReadings({ lamp }: { lamp: Lamp }) {
-  const [way, setWay] = useState<Way>("radiometer");
+  const ways = lamp.radiometer
+    ? [{ value: "radiometer" as const, name: "radiometer" }, ...BY_HAND]
+    : BY_HAND;
+  const [way, setWay] = useState<Way>(lamp.radiometer ? "radiometer" : "entered");
   const [taken, setTaken] = useState<Taken[]>([]);
   const [problems, setProblems] = useState<Problem[]>([]);
   const keep = useKeepReadings(lamp.id);
@@ -37,7 +39,7 @@ export function TakeReadings({ lamp }: { lamp: Lamp }) {
         <Box component="h2" sx={{ m: 0, fontSize: 18 }}>
           Take readings
         </Box>
-        <Choice label="How readings are taken" value={way} options={WAYS} onChange={start} />
+        <Choice label="How readings are taken" value={way} options={ways} onChange={start} />
       </Box>
       <Way
         lamp={lamp}
@@ -264,7 +266,7 @@ function File({ onTake, onProblems }: WayProps) {
   );
 }
 
-function saidBy(error: Error): string {
+export function saidBy(error: Error): string {
   const problems = error instanceof ApiError ? error.problems : [];
   return problems.length > 0
     ? problems.map((p) => `${p.path}: ${p.got}? Allowed: ${p.allowed}`).join("; ")

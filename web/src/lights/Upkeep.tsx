@@ -24,7 +24,7 @@ export function Upkeep({ lamp }: { lamp: Lamp }) {
   const event = useLampEvent(lamp.id);
   const offered: Kind[] =
     lamp.state === "retired"
-      ? []
+      ? ["returned"]
       : lamp.state === "lent"
         ? ["returned", "retired"]
         : ["cleaned", "repaired", "lent", "retired"];
@@ -33,22 +33,20 @@ export function Upkeep({ lamp }: { lamp: Lamp }) {
       <Box component="h2" sx={{ m: 0, mb: 1, fontSize: 18 }}>
         Upkeep
       </Box>
-      {offered.length > 0 && (
-        <Box sx={{ display: "flex", gap: 1, flexWrap: "wrap", alignItems: "end" }}>
-          <Labelled name="note" value={note} onChange={setNote} />
-          {offered.map((kind) => (
-            <Button
-              key={kind}
-              variant="outlined"
-              disabled={event.isPending}
-              sx={{ minHeight: 40 }}
-              onClick={() => event.mutate({ kind, note }, { onSuccess: () => setNote("") })}
-            >
-              {BUTTONS[kind]}
-            </Button>
-          ))}
-        </Box>
-      )}
+      <Box sx={{ display: "flex", gap: 1, flexWrap: "wrap", alignItems: "end" }}>
+        <Labelled name="note" value={note} onChange={setNote} />
+        {offered.map((kind) => (
+          <Button
+            key={kind}
+            variant="outlined"
+            disabled={event.isPending}
+            sx={{ minHeight: 40 }}
+            onClick={() => event.mutate({ kind, note }, { onSuccess: () => setNote("") })}
+          >
+            {BUTTONS[kind]}
+          </Button>
+        ))}
+      </Box>
       {event.isError && <Box role="alert">{event.error.message}</Box>}
       <Box component="ul" sx={{ listStyle: "none", p: 0, my: 1, ...numerals }}>
         {lamp.events

@@ -18,7 +18,7 @@ export function forecastOf({ trend, beam, today }: Lamp): string {
   if (!trend) return "Three days of readings tell a trend.";
   const share = (100 * trend.share_a_month).toFixed(1).replace("-", "\u2212");
   const change = `${share} % a month since ${monthOf(trend.since)}`;
-  const level = beam.wanted.contact_mw_cm2.toFixed(0);
+  const level = `${beam.wanted.contact_mw_cm2.toFixed(0)} mW/cm²`;
   if (!trend.falls_below_on)
     return trend.earliest_on
       ? `${change}; under ${level} not before ${monthOf(trend.earliest_on)}.`
