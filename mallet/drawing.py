@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterable, Sequence
+from functools import lru_cache
 from typing import Literal
 
 import numpy as np
@@ -18,7 +19,7 @@ from numpy.typing import ArrayLike
 from pydantic import BaseModel, ConfigDict
 
 from mallet.cavity.neighbours import OPPOSITE
-from mallet.cavity.preparation import SIGN, Tool, axial_wall_mm, box_middle_mm, shell_solid
+from mallet.cavity.preparation import SIGN, Tool, axial_wall_mm, box_middle_mm, shell_solid, solid_of
 from mallet.cavity.sections import Ring, crosswise_section, from_above, lengthwise_section, level_section
 from mallet.plan import Worked
 from mallet.rulebook import Rulebook, load_rulebook
@@ -136,7 +137,7 @@ def _above(worked: Worked) -> Sheet:
     shapes = [
         _shape(f"neighbour.{b.side}", "neighbour", "enamel", from_above(b.solid)) for b in worked.neighbours
     ]
-    shapes.append(_shape("tooth", "tooth", "enamel", from_above(worked.cavity.outer.solid)))
+    shapes.append(_outline_above(worked.cavity.crown))
     shapes.append(_shape("cavity", "cavity", "air", from_above(worked.cavity.filling)))
     shapes += _increments(worked, from_above)
     for band in worked.bands:
@@ -151,7 +152,7 @@ def _above(worked: Worked) -> Sheet:
         title="from occlusal",
         axes=["x", "y"],
         shapes=shapes,
-        lines=[*_contours(worked), *floors],
+        lines=[*_contours(worked.cavity.crown), *floors],
         dimensions=dims,
         marks=_worst(worked, (0, 1)),
     )
@@ -291,11 +292,16 @@ def _floor(worked: Worked, tool: Tool) -> list[list[float]]:
     return [[x0, y0], [x1, y0], [x1, y1], [x0, y1]]
 
 
-def _contours(worked: Worked) -> list[Shape]:
+@lru_cache(maxsize=64)
+def _outline_above(crown: Crown) -> Shape:
+    return _shape("tooth", "tooth", "enamel", from_above(solid_of(crown).solid))
+
+
+@lru_cache(maxsize=64)
+def _contours(crown: Crown) -> list[Shape]:
     """Return lines of equal height over the cusps, so that they can be read from above."""
-    crown = worked.cavity.crown
     return [
-        _shape(f"contour.{i}", "line", "contour", level_section(worked.cavity.outer.solid, z))
+        _shape(f"contour.{i}", "line", "contour", level_section(solid_of(crown).solid, z))
         for i, drop in enumerate(CONTOURS_MM)
         if (z := crown.height_mm - drop) > crown.rim_mm
     ]

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from mallet.light.cure import SIDEWAYS, Hold, aims_over, deep_points, dimmest, hold_of, need_of
 from mallet.light.field import Filling
-from mallet.light.presses import presses_for
+from mallet.light.presses import button_of
 from mallet.light.working_curve import curve_of
 from mallet.plan import Worked
 from mallet.rulebook import Rulebook, load_rulebook
@@ -68,7 +68,9 @@ class _Portion:
         beside = [neighbour.solid for neighbour in worked.neighbours]
         around = surroundings(worked.cavity, worked.bands, beside, worked.beam, self.rules, hold)
         lights = [
-            dimmest(self.points, aims, around.blockers, self.placed, self.rules).weakest_mw_cm2
+            dimmest(
+                self.points, aims, around.through(self.placed, self.cured.walls), self.rules
+            ).weakest_mw_cm2
             for aims in aims_over(self.points, around.skyline, worked.beam, hold)
         ]
         return max(lights)
@@ -76,7 +78,7 @@ class _Portion:
     def lesson(self, hold: Hold, light: float, straight: float) -> HoldLesson:
         light = light if light > DARK_SHARE * straight else 0.0
         need = need_of(self.cured.mass, light, self.worked.beam.contact_mw_cm2, self.rules)
-        seconds = sum(presses_for(need.seconds, self.worked.case.light.time_steps_s)) if light else None
+        seconds = button_of(self.worked.case.light).least(need.seconds).seconds if light else None
         return HoldLesson(
             tip_distance_mm=hold.distance_mm,
             tip_tilt_deg=hold.tilt_deg,

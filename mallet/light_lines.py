@@ -91,8 +91,9 @@ def _over_need(
     points = np.full((grid[0].size, 3), plane.at_mm + BESIDE_MM)
     points[:, along], points[:, 2] = grid[0].ravel(), grid[1].ravel()
     inside = placed[-1].scene.contains(points)
-    aims = [around.field(points[inside], aim, placed, GRAIN) for aim in cured.lit.aims]
-    dose = np.array(cured.exposed.seconds) @ np.minimum(np.array(aims), cap) / 1000
+    field = around.through(placed, cured.walls)
+    aims = [field(points[inside], aim, GRAIN) for aim in cured.lit.aims]
+    dose = np.array(cured.exposed.full_s) @ np.minimum(np.array(aims), cap) / 1000
     times = np.full(len(points), np.nan)
     times[inside] = dose / cured.need.dose_j_cm2
     return across, up, times.reshape(grid[0].shape)

@@ -9,13 +9,15 @@ from mallet.cavity.neighbours import Beside, place_neighbours
 from mallet.cavity.preparation import Cavity, prepare_cavity
 from mallet.light.beam import Beam, fit_beam
 from mallet.light.cure import hold_of
+from mallet.light.presses import button_of
 from mallet.light.working_curve import complete
 from mallet.rulebook import Rulebook, load_rulebook
 from mallet.runsheet.reckoning import Settled, filling_mass_g, reckon, totals
 from mallet.runsheet.schedule import missed_windows, schedule
 from mallet.runsheet.wet import with_wet
 from mallet.stages.bond import bond
-from mallet.stages.build.composite import Build, Cured, build_composite, film_cures, surroundings
+from mallet.stages.build.after_band import after_bands
+from mallet.stages.build.composite import Build, Cured, as_pressed, build_composite, film_cures, surroundings
 from mallet.stages.build.layering import SCHOOL_NAMES
 from mallet.stages.build.steps import build_steps
 from mallet.stages.finish import finish
@@ -104,39 +106,36 @@ def work(case: Case, book: Rulebook | None = None, with_points: bool = False) ->
     case, curves = _with_curves(case, rules)
     cavity = prepare_cavity(case, rules)
     beam = fit_beam(case.light.readings, case.light.tip_diameter_mm)
-    lamp = judge_lamp(beam, case.light.peak_nm, rules)
+    lamp = judge_lamp(beam, case.light, rules)
     neighbours, assumed = place_neighbours(case, cavity, rules)
     bands, matrix = fit_matrix(cavity, neighbours, rules)
-    around = surroundings(cavity, bands, [n.solid for n in neighbours], beam, rules, hold_of(case.light))
+    beside = [neighbour.solid for neighbour in neighbours]
+    around = surroundings(cavity, bands, beside, beam, rules, hold_of(case.light))
     build = build_composite(case, cavity, around, beam, rules)
 
     before_acid = [step.id for step in matrix.steps if step.id.endswith(".seal")] or ["prepare.verify"]
     film = film_cures(case, cavity, build, around, beam, rules)
     bonding = bond(film, before_acid, rules)
-    building = StageResult(
-        decisions=[_layering(case, build)],
-        checks=_portion_checks(build, rules),
-        steps=build_steps(build.cured, bonding.steps[-1].id, rules),
-    )
+    building = build_steps(build.cured, bonding.steps[-1].id, rules)
     before = [isolate(cavity.tooth, rules), judge_preparation(cavity, rules), matrix, bonding, lamp]
-    finishing = finish(bands, building.steps[-1].id, case.light.time_steps_s, rules)
-    stages = [*before, building, finishing]
+    after = after_bands(case, cavity, build, bands, beside, around, beam, rules)
+    finishing = finish(bands, after, building[-1].id, rules)
     heat = pulp_heat(case, cavity, build, around, rules)
 
     def ordered(cooling: Cooling) -> list[Step]:
         so_far = [step for stage in before for step in stage.steps]
-        builds = after_each_portion(building.steps, cooling, rules)
-        every = [*so_far, *builds, *finishing.steps]
+        every = [*so_far, *after_each_portion(building, cooling, rules), *finishing.steps]
         if heat:
-            every = in_parts(every, heat, cooling, case.light.time_steps_s, rules)
+            every = in_parts(every, heat, cooling, rules)
         return with_wet(schedule(every))
 
-    if heat:
-        cooled = least_cooling(heat, ordered, rules)
-        steps = cooled.steps
+    cooled = least_cooling(heat, ordered, rules) if heat else None
+    steps = cooled.steps if cooled else ordered(NO_COOLING)
+    build = as_pressed(build, steps, button_of(case.light))
+    built = StageResult(decisions=[_layering(case, build)], checks=_portion_checks(build, rules))
+    stages = [*before, built, finishing]
+    if heat and cooled:
         stages.append(judge_warmth(heat, cooled, rules))
-    else:
-        steps = ordered(NO_COOLING)
     settled = Settled(case, rules, cavity, beam, around, build, steps)
     made = Plan(
         engine=ENGINE,
@@ -273,10 +272,12 @@ def _geometry(cavity: Cavity, build: Build, case: Case) -> Geometry:
 
 def _increment(order: int, one: Cured, with_points: bool) -> Increment:
     names = [aim.name for aim in one.lit.aims]
-    exposed = zip(names, one.exposed.least_s, one.exposed.presses, strict=True)
+    exposed = zip(names, one.exposed.least_s, one.exposed.rungs, strict=True)
+    # A ramp or pulses give less than the full output, on the mean of an exposure.
+    light = one.lit.irradiance_mw_cm2 * [rung.full_s / rung.seconds for rung in one.exposed.rungs]
     points = [
         LitPoint(x=x, y=y, z=z, irradiance_mw_cm2=dict(zip(names, row, strict=True)))
-        for (x, y, z), row in zip(one.lit.points, one.lit.irradiance_mw_cm2, strict=True)
+        for (x, y, z), row in zip(one.lit.points, light, strict=True)
     ]
     worst = points[0]
     volume = one.portion.solid.volume()
@@ -295,12 +296,13 @@ def _increment(order: int, one: Cured, with_points: bool) -> Increment:
         exposures=[
             Exposure(
                 source=name,
-                seconds=sum(presses),
-                presses=list(presses),
+                seconds=rung.seconds,
+                presses=list(rung.presses),
+                full_output_seconds=rung.full_s,
                 seconds_by_dose=least_s,
                 seconds_by_maker=one.need.seconds_by_maker,
             )
-            for name, least_s, presses in exposed
+            for name, least_s, rung in exposed
         ],
         dose_needed_j_cm2=one.need.dose_j_cm2,
         dose_at_worst_point_j_cm2=one.worst_dose_j_cm2,

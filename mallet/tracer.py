@@ -34,6 +34,10 @@ TINY = 1e-30
 UP = (0.0123, 0.0077, 0.99990)
 # A tip that touches a target still has it in front.
 LEAST_HEIGHT_MM = 1e-3
+# By how much slopes are widened, so that rounding leaves out no face.
+HAIR = 1e-9
+# Up to so many ways to the disc it is quicker to walk each by itself.
+FEW_WAYS = 64
 
 
 def compiled(function: F) -> F:
@@ -221,13 +225,24 @@ def _ray_from(x: float, y: float, z: float, way_x: float, way_y: float, way_z: f
 
 
 @compiled
+def _lesser(a: float, b: float) -> float:
+    """Return the lesser of two numbers by one comparison, which is quicker than `min` minding NaN."""
+    return a if a < b else b
+
+
+@compiled
+def _greater(a: float, b: float) -> float:
+    return a if a > b else b
+
+
+@compiled
 def _meets_box(boxes: Floats, node: int, ray: _Ray, reach: float) -> bool:
     a, b = (boxes[node, 0] - ray.x) * ray.per_x, (boxes[node, 3] - ray.x) * ray.per_x
-    near, far = max(0.0, min(a, b)), min(reach, max(a, b))
+    near, far = _greater(_lesser(a, b), 0.0), _lesser(_greater(a, b), reach)
     a, b = (boxes[node, 1] - ray.y) * ray.per_y, (boxes[node, 4] - ray.y) * ray.per_y
-    near, far = max(near, min(a, b)), min(far, max(a, b))
+    near, far = _greater(_lesser(a, b), near), _lesser(_greater(a, b), far)
     a, b = (boxes[node, 2] - ray.z) * ray.per_z, (boxes[node, 5] - ray.z) * ray.per_z
-    return bool(max(near, min(a, b)) <= min(far, max(a, b)))
+    return _greater(_lesser(a, b), near) <= _lesser(_greater(a, b), far)
 
 
 @compiled
@@ -235,6 +250,27 @@ def _owns(ax: float, ay: float, bx: float, by: float) -> bool:
     """Tell which of the two faces along an edge has a ray that meets the edge: as if it were moved
     aside by next to nothing, the same way everywhere."""
     return by > ay or (by == ay and bx > ax)
+
+
+@compiled
+def _turn(
+    u: float, v: float, w: float, ax: float, ay: float, bx: float, by: float, cx: float, cy: float
+) -> float:
+    """Tell by the three edges of a triangle, sheared so that a ray runs through the origin, whether the ray
+    leaves there (1), enters (-1) or misses it (0)."""
+    if (u < 0 or v < 0 or w < 0) and (u > 0 or v > 0 or w > 0):
+        return 0.0
+    total = u + v + w
+    if total == 0:
+        return 0.0
+    leaves = total > 0
+    if u == 0 and not (_owns(bx, by, cx, cy) if leaves else _owns(cx, cy, bx, by)):
+        return 0.0
+    if v == 0 and not (_owns(cx, cy, ax, ay) if leaves else _owns(ax, ay, cx, cy)):
+        return 0.0
+    if w == 0 and not (_owns(ax, ay, bx, by) if leaves else _owns(bx, by, ax, ay)):
+        return 0.0
+    return 1.0 if leaves else -1.0
 
 
 @compiled
@@ -251,20 +287,11 @@ def _meets_face(corners: Floats, face: int, ray: _Ray) -> tuple[float, float]:
     by = corners[face, 3 + up] - ray.at_up - ray.shear_up * bz
     cy = corners[face, 6 + up] - ray.at_up - ray.shear_up * cz
     u, v, w = bx * cy - by * cx, cx * ay - cy * ax, ax * by - ay * bx
-    if (u < 0 or v < 0 or w < 0) and (u > 0 or v > 0 or w > 0):
+    turn = _turn(u, v, w, ax, ay, bx, by, cx, cy)
+    if turn == 0:
         return 0.0, 0.0
-    total = u + v + w
-    if total == 0:
-        return 0.0, 0.0
-    leaves = total > 0
-    if u == 0 and not (_owns(bx, by, cx, cy) if leaves else _owns(cx, cy, bx, by)):
-        return 0.0, 0.0
-    if v == 0 and not (_owns(cx, cy, ax, ay) if leaves else _owns(ax, ay, cx, cy)):
-        return 0.0, 0.0
-    if w == 0 and not (_owns(ax, ay, bx, by) if leaves else _owns(bx, by, ax, ay)):
-        return 0.0, 0.0
-    distance = (u * az + v * bz + w * cz) * ray.per_long / total
-    return distance, 1.0 if leaves else -1.0
+    distance = (u * az + v * bz + w * cz) * ray.per_long / (u + v + w)
+    return distance, turn
 
 
 class _Notes(NamedTuple):
@@ -332,7 +359,7 @@ def _weighed_length(trees: Trees, weights: Floats, ray: _Ray, length: float, roo
         # Each way out adds its distance, each way in takes it off: what is left was inside.
         way = 0.0
         for k in range(_crossings(trees, trees.roots[i], ray, room)):
-            way += room.turns[k] * min(room.at[k], length)
+            way += room.turns[k] * _lesser(room.at[k], length)
         total += weights[i] * way
     return total
 
@@ -410,9 +437,10 @@ class Cells(NamedTuple):
 
 
 class _View(NamedTuple):
-    """The disc as one target sees it: how far off its plane and how far beside it the middle lies,
-    which way in the plane, and how far round it reaches to either side of that."""
+    """The disc as one target sees it: whether it lies before the target, how far off its plane and how far
+    beside it the middle lies, which way in the plane, and how far round it reaches to either side of that."""
 
+    is_before: bool
     height: float
     beside: float
     east: float
@@ -422,46 +450,256 @@ class _View(NamedTuple):
     radius_mm: float
 
 
+class _Sight(NamedTuple):
+    """The triangles between one target and the disc: corners from the target, in the disc's frame (F, 9),
+    the slopes off the axis between which each lies (F, 4: least, most, least, most) and their weights
+    (F,); and, square by square of the slopes that the disc takes up, which lie there: those of square i
+    are `listed[starts[i]:starts[i + 1]]`."""
+
+    corners: Floats
+    slopes: Floats
+    weights: Floats
+    squares: int
+    least_x: float
+    least_y: float
+    per_square: float
+    starts: Ints
+    listed: Ints
+
+
+class _Room(NamedTuple):
+    """Room for what one target sees, enough for all triangles."""
+
+    stack: Ints
+    corners: Floats
+    slopes: Floats
+    weights: Floats
+    spans: Ints
+
+
 @compiled
-def _along(disc: Disc, target: Floats, axis: int) -> float:
-    """Return how far the disc's middle lies from a target along one of its axes."""
-    way = disc.axes[axis]
-    total = 0.0
+def _room_for(trees: Trees) -> _Room:
+    most = len(trees.corners) + 1
+    return _Room(
+        np.empty(WAITING, np.int64),
+        np.empty((most, 9)),
+        np.empty((most, 4)),
+        np.empty(most),
+        np.empty((most, 4), np.int64),
+    )
+
+
+@compiled
+def _sight(
+    trees: Trees, weights: Floats, target: Floats, axes: Floats, view: _View, squares: int, room: _Room
+) -> _Sight:
+    """Return the triangles that may meet a way from a target to the disc, each with its root's weight."""
+    x, y, r, h = view.beside * view.east, view.beside * view.north, view.radius_mm, view.height
+    corners, slopes, spans, found = room.corners, room.slopes, room.spans, 0
+    for i in range(len(trees.roots)):
+        room.stack[0], waiting = trees.roots[i], 1
+        while waiting:
+            waiting -= 1
+            node = room.stack[waiting]
+            if not _is_on_the_way(trees.boxes, node, target, axes, view, x, y):
+                continue
+            if not trees.held[node]:
+                room.stack[waiting], room.stack[waiting + 1] = trees.first[node], trees.first[node] + 1
+                waiting += 2
+                continue
+            for face in range(trees.first[node], trees.first[node] + trees.held[node]):
+                _write_turned(trees.corners, face, target, axes, corners, found)
+                low = _lesser(_lesser(corners[found, 2], corners[found, 5]), corners[found, 8])
+                high = _greater(_greater(corners[found, 2], corners[found, 5]), corners[found, 8])
+                if high > 0 and low < h:
+                    room.weights[found] = weights[i]
+                    found += 1
+    least_x, least_y, per_square = (x - r) / h, (y - r) / h, squares * h / (2 * r)
+    starts = np.zeros(squares * squares + 1, np.int64)
+    for f in range(found):
+        slopes[f, 0], slopes[f, 1], slopes[f, 2], slopes[f, 3] = _slopes(corners, f)
+        spans[f, 0] = _square(slopes[f, 0], least_x, per_square, squares)
+        spans[f, 1] = _square(slopes[f, 1], least_x, per_square, squares)
+        spans[f, 2] = _square(slopes[f, 2], least_y, per_square, squares)
+        spans[f, 3] = _square(slopes[f, 3], least_y, per_square, squares)
+        for i in range(spans[f, 0], spans[f, 1] + 1):
+            for j in range(spans[f, 2], spans[f, 3] + 1):
+                starts[i * squares + j + 1] += 1
+    for i in range(squares * squares):
+        starts[i + 1] += starts[i]
+    listed, filled = np.empty(starts[-1], np.int64), starts[:-1].copy()
+    for f in range(found):
+        for i in range(spans[f, 0], spans[f, 1] + 1):
+            for j in range(spans[f, 2], spans[f, 3] + 1):
+                listed[filled[i * squares + j]] = f
+                filled[i * squares + j] += 1
+    return _Sight(corners, slopes, room.weights, squares, least_x, least_y, per_square, starts, listed)
+
+
+@compiled
+def _is_on_the_way(
+    boxes: Floats, node: int, target: Floats, axes: Floats, view: _View, x: float, y: float
+) -> bool:
+    """Tell whether a box may reach into the ways from a target to the disc, whose middle lies at x and y."""
+    middle_x, half_x = _spread(boxes, node, target, axes[0])
+    middle_y, half_y = _spread(boxes, node, target, axes[1])
+    middle, half = _spread(boxes, node, target, axes[2])
+    low, high = middle - half, middle + half
+    if high <= 0 or low >= view.height:
+        return False
+    # The ways spread evenly: between two heights they keep within what they take up at either.
+    low, high, r = _greater(low, 0.0) / view.height, _lesser(high / view.height, 1.0), view.radius_mm
+    west, east = _lesser(low * (x - r), high * (x - r)), _greater(low * (x + r), high * (x + r))
+    south, north = _lesser(low * (y - r), high * (y - r)), _greater(low * (y + r), high * (y + r))
+    return bool(
+        middle_x - half_x <= _more(east)
+        and middle_x + half_x >= _less(west)
+        and middle_y - half_y <= _more(north)
+        and middle_y + half_y >= _less(south)
+    )
+
+
+@compiled
+def _spread(boxes: Floats, node: int, target: Floats, way: Floats) -> tuple[float, float]:
+    """Return how far the middle of a box lies from a target along a way, and half of what it takes up."""
+    middle, half = 0.0, 0.0
     for i in range(3):
-        total += (disc.centre[i] - target[i]) * way[i]
+        middle += ((boxes[node, i] + boxes[node, 3 + i]) / 2 - target[i]) * way[i]
+        half += (boxes[node, 3 + i] - boxes[node, i]) / 2 * abs(way[i])
+    return middle, half
+
+
+@compiled
+def _write_turned(corners: Floats, face: int, target: Floats, axes: Floats, turned: Floats, row: int) -> None:
+    """Write a triangle as seen from a target; corners that are shared stay the same to the last digit."""
+    for corner in range(0, 9, 3):
+        a, b = corners[face, corner] - target[0], corners[face, corner + 1] - target[1]
+        c = corners[face, corner + 2] - target[2]
+        for axis in range(3):
+            turned[row, corner + axis] = a * axes[axis, 0] + b * axes[axis, 1] + c * axes[axis, 2]
+
+
+@compiled
+def _no_sight() -> _Sight:
+    nothing, none = np.empty((0, 9)), np.zeros(2, np.int64)
+    return _Sight(nothing, np.empty((0, 4)), np.empty(0), 1, 0.0, 0.0, 0.0, none, none[:0])
+
+
+@compiled
+def _square(slope: float, least: float, per_square: float, squares: int) -> int:
+    """Return the row of squares that a slope lies in, the first or the last where it lies outside."""
+    return int(_lesser(_greater((slope - least) * per_square, 0.0), squares - 1.0))
+
+
+@compiled
+def _slopes(corners: Floats, f: int) -> tuple[float, float, float, float]:
+    """Return the slopes off the axis between which a triangle lies, as seen from the origin, its part
+    behind that left out."""
+    least_x, most_x, least_y, most_y = np.inf, -np.inf, np.inf, -np.inf
+    for i in range(3):
+        ax, ay, aw = corners[f, 3 * i], corners[f, 3 * i + 1], corners[f, 3 * i + 2]
+        if aw > 0:
+            least_x, most_x = _lesser(least_x, ax / aw), _greater(most_x, ax / aw)
+            least_y, most_y = _lesser(least_y, ay / aw), _greater(most_y, ay / aw)
+        j = 3 * ((i + 1) % 3)
+        bx, by, bw = corners[f, j], corners[f, j + 1], corners[f, j + 2]
+        if (aw > 0) != (bw > 0):
+            # Where the edge passes beside the origin its slope grows without bound.
+            x, y = (bx * aw - ax * bw) * (aw - bw), (by * aw - ay * bw) * (aw - bw)
+            if x >= 0:
+                most_x = np.inf
+            if x <= 0:
+                least_x = -np.inf
+            if y >= 0:
+                most_y = np.inf
+            if y <= 0:
+                least_y = -np.inf
+    return _less(least_x), _more(most_x), _less(least_y), _more(most_y)
+
+
+@compiled
+def _less(slope: float) -> float:
+    return slope - HAIR * (1 + abs(slope))
+
+
+@compiled
+def _more(slope: float) -> float:
+    return slope + HAIR * (1 + abs(slope))
+
+
+@compiled
+def _meets(corners: Floats, f: int, x: float, y: float) -> tuple[float, float]:
+    """Return how high a way with these slopes meets a triangle, and 1 where it leaves there, -1 where it
+    enters, 0 for a miss: `_meets_face` with the axis as the longest way."""
+    az, bz, cz = corners[f, 2], corners[f, 5], corners[f, 8]
+    ax, bx, cx = corners[f, 0] - x * az, corners[f, 3] - x * bz, corners[f, 6] - x * cz
+    ay, by, cy = corners[f, 1] - y * az, corners[f, 4] - y * bz, corners[f, 7] - y * cz
+    u, v, w = bx * cy - by * cx, cx * ay - cy * ax, ax * by - ay * bx
+    turn = _turn(u, v, w, ax, ay, bx, by, cx, cy)
+    if turn == 0:
+        return 0.0, 0.0
+    return (u * az + v * bz + w * cz) / (u + v + w), turn
+
+
+@compiled
+def _is_hidden(sight: _Sight, height: float, x: float, y: float) -> bool:
+    """Tell whether a way with these slopes meets any triangle before the disc."""
+    square = _square(x, sight.least_x, sight.per_square, sight.squares) * sight.squares
+    square += _square(y, sight.least_y, sight.per_square, sight.squares)
+    slopes = sight.slopes
+    for k in range(sight.starts[square], sight.starts[square + 1]):
+        f = sight.listed[k]
+        if slopes[f, 0] <= x <= slopes[f, 1] and slopes[f, 2] <= y <= slopes[f, 3]:
+            at, turn = _meets(sight.corners, f, x, y)
+            if turn != 0 and 0 < at < height:
+                return True
+    return False
+
+
+@compiled
+def _weighed_height(sight: _Sight, height: float, x: float, y: float) -> float:
+    """Return the sum over closed solids of their weight times how far along the axis a way runs inside."""
+    square = _square(x, sight.least_x, sight.per_square, sight.squares) * sight.squares
+    square += _square(y, sight.least_y, sight.per_square, sight.squares)
+    slopes, total = sight.slopes, 0.0
+    for k in range(sight.starts[square], sight.starts[square + 1]):
+        f = sight.listed[k]
+        if slopes[f, 0] <= x <= slopes[f, 1] and slopes[f, 2] <= y <= slopes[f, 3]:
+            at, turn = _meets(sight.corners, f, x, y)
+            if turn != 0 and at > 0:
+                # Each way out adds its height, each way in takes it off: what is left was inside.
+                total += sight.weights[f] * turn * _lesser(at, height)
     return total
 
 
 @compiled
 def _view(target: Floats, disc: Disc) -> _View:
-    x, y, z = _along(disc, target, 0), _along(disc, target, 1), _along(disc, target, 2)
+    x, y, z = 0.0, 0.0, 0.0
+    for i in range(3):
+        off = disc.centre[i] - target[i]
+        x, y, z = x + off * disc.axes[0, i], y + off * disc.axes[1, i], z + off * disc.axes[2, i]
     beside = math.sqrt(x * x + y * y)
     east, north = (x / beside, y / beside) if beside > LEAST_HEIGHT_MM else (1.0, 0.0)
     is_outside = beside > disc.radius_mm
     half_turn = math.asin(disc.radius_mm / beside) if is_outside else math.pi
     height = max(z, LEAST_HEIGHT_MM)
-    return _View(height, beside, east, north, half_turn, is_outside, disc.radius_mm)
+    return _View(z > 0, height, beside, east, north, half_turn, is_outside, disc.radius_mm)
 
 
 class _Chord(NamedTuple):
-    """A way across the disc as a target sees it: its direction, and that towards the disc (unit vectors
-    in space), the shares of the half sphere before its near and its far end, the height of the disc,
-    and the projected solid angle (sr) that it stands for a unit of turn."""
+    """A way across the disc as a target sees it: its direction in the disc's frame, the shares of the half
+    sphere before its near and its far end, and the projected solid angle (sr) that it stands for a unit
+    of turn."""
 
-    along_x: float
-    along_y: float
-    along_z: float
-    up_x: float
-    up_y: float
-    up_z: float
+    x: float
+    y: float
     low: float
     high: float
-    height: float
     spread: float
 
 
 @compiled
-def _chord(view: _View, disc: Disc, turn: float) -> _Chord:
+def _chord(view: _View, turn: float) -> _Chord:
     """Return the chord at a turn, from 0 to 1 over what the target sees."""
     if view.is_outside:
         # The chords shrink towards the ends: they gather there.
@@ -475,45 +713,30 @@ def _chord(view: _View, disc: Disc, turn: float) -> _Chord:
     near, far = max(middle - half, 0.0) ** 2, (middle + half) ** 2
     low, high = near / (near + view.height**2), far / (far + view.height**2)
     x, y = cos * view.east - sin * view.north, sin * view.east + cos * view.north
-    u, v, w = disc.axes[0], disc.axes[1], disc.axes[2]
-    return _Chord(
-        x * u[0] + y * v[0],
-        x * u[1] + y * v[1],
-        x * u[2] + y * v[2],
-        w[0],
-        w[1],
-        w[2],
-        low,
-        high,
-        view.height,
-        stretch * (high - low) / 2,
-    )
+    return _Chord(x, y, low, high, stretch * (high - low) / 2)
 
 
 @compiled
-def _ray_along(target: Floats, chord: _Chord, ring: float) -> tuple[_Ray, float, float]:
-    """Return the ray to a place on a chord, from 0 to 1, its length, and its cosine to the axis."""
-    seen = chord.low + ring * (chord.high - chord.low)
-    cosine, sine = math.sqrt(1 - seen), math.sqrt(seen)
-    ray = _ray_from(
+def _way(chord: _Chord, ring: float) -> tuple[float, float, float]:
+    """Return the slopes of the way to a place on a chord, from 0 to 1, and its cosine to the axis."""
+    share = chord.low + ring * (chord.high - chord.low)
+    cosine = math.sqrt(1 - share)
+    slope = math.sqrt(share) / cosine
+    return slope * chord.x, slope * chord.y, cosine
+
+
+@compiled
+def _ray_to(target: Floats, axes: Floats, x: float, y: float, cosine: float) -> _Ray:
+    """Return the ray from a target with slopes off a disc's axis."""
+    x, y = x * cosine, y * cosine
+    return _ray_from(
         target[0],
         target[1],
         target[2],
-        sine * chord.along_x + cosine * chord.up_x,
-        sine * chord.along_y + cosine * chord.up_y,
-        sine * chord.along_z + cosine * chord.up_z,
+        x * axes[0, 0] + y * axes[1, 0] + cosine * axes[2, 0],
+        x * axes[0, 1] + y * axes[1, 1] + cosine * axes[2, 1],
+        x * axes[0, 2] + y * axes[1, 2] + cosine * axes[2, 2],
     )
-    return ray, chord.height / cosine, cosine
-
-
-@compiled
-def _sent(
-    target: Floats, chord: _Chord, ring: float, exponent: float, media: Trees, weights: Floats, room: _Notes
-) -> float:
-    """Return the share of the radiance straight ahead that a free place on a chord sends to a target."""
-    ray, length, cosine = _ray_along(target, chord, ring)
-    through = _weighed_length(media, weights, ray, length, room)
-    return float(cosine ** (exponent - 1) * math.exp(-through))
 
 
 @compiled
@@ -526,46 +749,64 @@ def field(
     begin = np.cumsum(cells.share) - cells.share
     # Where steps in light count as edges, all light has to be known before they are found.
     by_light = cells.contrast < np.inf
-    out, room = np.zeros(len(targets)), _notes()
+    is_walked = parts == 1 and rings * around <= FEW_WAYS
+    squares = int(math.sqrt(rings * around))
+    notes, no_weights = _notes(), np.zeros(len(blockers.roots))
+    for_blockers, for_media = _room_for(blockers), _room_for(media)
+    out, none, exponent = np.zeros(len(targets)), _no_sight(), disc.exponent
     free, light = np.empty((around, rings)), np.empty((around, rings))
     for i in range(len(targets)):
         target = targets[i]
-        if _along(disc, target, 2) <= 0:
-            continue
         view, brightest = _view(target, disc), 0.0
+        if not view.is_before:
+            continue
+        hiding, weakening = none, none
+        if not is_walked:
+            hiding = _sight(blockers, no_weights, target, disc.axes, view, squares, for_blockers)
+            weakening = _sight(media, weights, target, disc.axes, view, squares, for_media)
+        height = view.height
         for column in range(around):
-            chord = _chord(view, disc, (column + 0.5) / around)
+            chord = _chord(view, (column + 0.5) / around)
             for row in range(rings):
-                ray, length, _ = _ray_along(target, chord, cells.node[row])
-                free[column, row] = 0.0 if _is_blocked(blockers, ray, length, room) else 1.0
+                x, y, cosine = _way(chord, cells.node[row])
+                if is_walked:
+                    ray = _ray_to(target, disc.axes, x, y, cosine)
+                    is_hidden = _is_blocked(blockers, ray, height / cosine, notes)
+                else:
+                    is_hidden = _is_hidden(hiding, height, x, y)
+                free[column, row] = 0.0 if is_hidden else 1.0
         for column in range(around):
-            chord = _chord(view, disc, (column + 0.5) / around)
+            chord = _chord(view, (column + 0.5) / around)
             for row in range(rings):
                 light[column, row] = 0.0
                 is_late = parts > 1 and not by_light and _is_edge(free, column, row, np.inf, 1.0)
                 if free[column, row] > 0 and not is_late:
-                    sent = _sent(target, chord, cells.node[row], disc.exponent, media, weights, room)
-                    light[column, row] = sent
-                    brightest = max(brightest, sent)
+                    x, y, cosine = _way(chord, cells.node[row])
+                    if is_walked:
+                        ray = _ray_to(target, disc.axes, x, y, cosine)
+                        through = _weighed_length(media, weights, ray, height / cosine, notes)
+                    else:
+                        through = _weighed_height(weakening, height, x, y) / cosine
+                    light[column, row] = cosine ** (exponent - 1) * math.exp(-through)
+                    brightest = max(brightest, light[column, row])
         known = light if by_light else free
         total = 0.0
         for column in range(around):
-            whole = _chord(view, disc, (column + 0.5) / around)
+            whole = _chord(view, (column + 0.5) / around)
             for row in range(rings):
                 if parts == 1 or not _is_edge(known, column, row, cells.contrast, brightest):
                     total += light[column, row] * whole.spread * cells.share[row] / around
             for part in range(parts if parts > 1 else 0):
-                chord = _chord(view, disc, (column + (part + 0.5) / parts) / around)
+                chord = _chord(view, (column + (part + 0.5) / parts) / around)
                 for row in range(rings):
                     if not _is_edge(known, column, row, cells.contrast, brightest):
                         continue
                     share = cells.share[row] / (around * parts**2) * chord.spread
                     for piece in range(parts):
-                        ring = begin[row] + (piece + 0.5) / parts * cells.share[row]
-                        ray, length, _ = _ray_along(target, chord, ring)
-                        if not _is_blocked(blockers, ray, length, room):
-                            sent = _sent(target, chord, ring, disc.exponent, media, weights, room)
-                            total += share * sent
+                        x, y, cosine = _way(chord, begin[row] + (piece + 0.5) / parts * cells.share[row])
+                        if not _is_hidden(hiding, height, x, y):
+                            through = _weighed_height(weakening, height, x, y) / cosine
+                            total += share * cosine ** (exponent - 1) * math.exp(-through)
         out[i] = disc.peak * total
     return out
 
@@ -585,3 +826,67 @@ def _is_edge(sent: Floats, column: int, row: int, contrast: float, brightest: fl
             if (beside == 0) != (own == 0) or abs(beside - own) > contrast * brightest:
                 return True
     return False
+
+
+@compiled
+def onto_faces(points: Floats, normals: Floats, disc: Disc, blockers: Trees, cells: Cells) -> Floats:
+    """Return irradiance (N,) on small faces in the open at points (N, 3), each by its own unit normal."""
+    no_weights, room = np.zeros(len(blockers.roots)), _room_for(blockers)
+    out, around = np.zeros(len(points)), cells.around
+    squares = int(math.sqrt(len(cells.node) * around))
+    for i in range(len(points)):
+        target, normal = points[i], disc.axes @ normals[i]
+        view = _view(target, disc)
+        if not view.is_before:
+            continue
+        hiding = _sight(blockers, no_weights, target, disc.axes, view, squares, room)
+        for column in range(around):
+            chord = _chord(view, (column + 0.5) / around)
+            for row in range(len(cells.node)):
+                x, y, cosine = _way(chord, cells.node[row])
+                # Over the cosine to the axis: the spread is that of a face parallel to the disc.
+                facing = normal[0] * x + normal[1] * y + normal[2]
+                if facing > 0 and not _is_hidden(hiding, view.height, x, y):
+                    sent = cosine ** (disc.exponent - 1) * facing
+                    out[i] += disc.peak * sent * chord.spread * cells.share[row] / around
+    return out
+
+
+@compiled
+def exchange(
+    targets: Floats,
+    facing: Floats,
+    points: Floats,
+    normals: Floats,
+    areas: Floats,
+    blockers: Trees,
+    media: Trees,
+    weights: Floats,
+) -> Floats:
+    """Return what share of the radiosity of each of M faces arrives at N targets (N, M), both with unit
+    normals: blocked, and weakened in closed solids. A face is taken as a disc of its area."""
+    out, room = np.zeros((len(targets), len(points))), _notes()
+    way = np.empty(3)
+    for i in range(len(targets)):
+        for j in range(len(points)):
+            square = 0.0
+            for k in range(3):
+                way[k] = points[j, k] - targets[i, k]
+                square += way[k] * way[k]
+            if square <= TINY:
+                continue
+            length = math.sqrt(square)
+            arriving, leaving = 0.0, 0.0
+            for k in range(3):
+                way[k] /= length
+                arriving += facing[i, k] * way[k]
+                leaving -= normals[j, k] * way[k]
+            if arriving <= 0 or leaving <= 0:
+                continue
+            ray = _ray_from(targets[i, 0], targets[i, 1], targets[i, 2], way[0], way[1], way[2])
+            if _is_blocked(blockers, ray, length, room):
+                continue
+            through = _weighed_length(media, weights, ray, length, room)
+            seen = areas[j] * arriving * leaving / (math.pi * square + areas[j])
+            out[i, j] = seen * math.exp(-through)
+    return out

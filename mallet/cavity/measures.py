@@ -10,13 +10,15 @@ from manifold3d import Manifold
 from numpy.typing import NDArray
 
 from mallet.cavity.rays import Scene
-from mallet.cavity.solids import Skin, skin
+from mallet.cavity.solids import Skin, joined, skin
 
 Floats = NDArray[np.float64]
 EDGE_MM = 1.0
 PROBE_MM = 0.02
 COLUMN_MM = 0.4
 BELOW_MM = 0.5
+# How far to mesial or distal a face looks that a band stands against.
+SIDEWARD = 0.35
 
 
 @dataclass(frozen=True)
@@ -53,12 +55,15 @@ def contacts_of(
 
     `banded` are (sign of x, top height) of each band; `placed` are scenes of earlier portions.
     """
-    faces = finely(skin(solid), EDGE_MM)
+    whole = skin(solid)
+    # What lies open over the cusps bears on nothing: no need to cut it.
+    is_open = (whole.tags == outer_tag) & (np.abs(whole.normals[:, 0]) <= SIDEWARD)
+    faces = joined([finely(whole.where(~is_open), EDGE_MM), whole.where(is_open)])
     on_tooth = np.isin(faces.tags, list(tooth_tags))
     on_outside = faces.tags == outer_tag
     on_band = np.zeros(len(faces.areas), dtype=np.bool_)
     for sign, top in banded:
-        facing = (faces.normals[:, 0] * sign > 0.35) & (faces.centres[:, 0] * sign > 0)
+        facing = (faces.normals[:, 0] * sign > SIDEWARD) & (faces.centres[:, 0] * sign > 0)
         on_band |= on_outside & facing & (faces.centres[:, 2] < top)
     cut = ~on_tooth & ~on_outside
     on_earlier = np.zeros_like(cut)

@@ -71,13 +71,14 @@ class Cavity:
 
 
 @lru_cache(maxsize=128)
-def _solid_of(crown: Crown) -> Tagged:
+def solid_of(crown: Crown) -> Tagged:
+    """Return the cached solid of a crown."""
     return crown_solid(crown)
 
 
 def shell_solid(tooth: ToothName, rules: Rulebook, shell: Shell = "outer") -> Tagged:
     """Return the cached solid of a crown's shell."""
-    return _solid_of(loft_crown(tooth, rules, shell))
+    return solid_of(loft_crown(tooth, rules, shell))
 
 
 def prepare_cavity(case: Case, rules: Rulebook) -> Cavity:

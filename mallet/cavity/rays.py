@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -34,7 +34,12 @@ class Scene:
         if reach:
             meets = (corners.max(axis=1) > reach[0]) & (corners.min(axis=1) < reach[1])
             corners = corners[meets.all(axis=1)]
-        self.trees: Trees = tracer.grown(corners)
+        self._corners = corners
+
+    @cached_property
+    def trees(self) -> Trees:
+        """Return the triangles in a tree, grown when first asked for."""
+        return self._loops.grown(self._corners)
 
     def first_hit(self, origins: Floats, directions: Floats) -> Floats:
         """Return the distance (N,) to the first face that each ray meets, inf where it meets none."""

@@ -13,9 +13,9 @@ from mallet.cavity.measures import Contacts
 from mallet.cavity.rays import Scene
 from mallet.cavity.solids import Skin, joined
 from mallet.light.beam import Beam
-from mallet.light.field import FINE, UP, Filling, Grain, Tip, Way, axes_of, irradiance_mw_cm2
-from mallet.light.presses import lengths_of
-from mallet.light.program import Program, least_presses, least_program
+from mallet.light.field import FINE, UP, Grain, Tip, Way, axes_of
+from mallet.light.presses import Button
+from mallet.light.program import Program, least_program, least_rungs
 from mallet.light.working_curve import curve_of
 from mallet.rulebook import Rulebook
 from mallet.terms.case import Light, Mass
@@ -43,7 +43,7 @@ DECIMALS = 4
 
 @dataclass(frozen=True)
 class Need:
-    """Seconds that a portion needs, by dose and by its maker; the longer counts."""
+    """Seconds at full output that a portion needs, by dose and by its maker; the longer counts."""
 
     dose_j_cm2: float
     seconds_by_dose: float
@@ -177,6 +177,10 @@ class Aim:
     is_side: bool = False
 
 
+# Gives irradiance (N,) at points (N, 3) from an aim.
+Field = Callable[[Floats, Aim, Grain], Floats]
+
+
 def aims_over(points: Floats, skyline: Floats, beam: Beam, hold: Hold) -> list[list[Aim]]:
     """Return the ways to light points (N, 3) from occlusal: one aim over the middle and, where they
     reach further than the tip, two, over the mesial and the distal half."""
@@ -210,13 +214,13 @@ def _middle(points: Floats) -> Floats:
 def least_from_sides(
     points: Floats,
     aims: Sequence[Aim],
-    field: Callable[[Floats, Aim, Grain], Floats],
+    field: Field,
     dose_j_cm2: float,
-    steps_s: Sequence[float],
+    button: Button,
     rules: Rulebook,
 ) -> tuple[Lit, Program] | None:
     """Return the least exposures from several aims together and the points that decide it, or None
-    where no exposures suffice. `field` gives irradiance (N,) at points from an aim.
+    where no exposures suffice.
 
     Points are measured roughly and taken for as dark as that may err; those that decide are measured
     finer, until all of them are fine.
@@ -230,31 +234,25 @@ def least_from_sides(
         return np.asarray(np.round(np.minimum(rows, cap) / errs, DECIMALS))
 
     light, levels = measured(points, 0), np.zeros(len(points), dtype=np.int64)
-    most_s = lengths_of(tuple(steps_s), least_s, longest_s)[-1]
+    most = button.rungs(least_s, longest_s)[-1]
     while True:
-        presses = least_presses(light, dose_j_cm2, steps_s, least_s, longest_s)
-        seconds = [most_s] * len(aims) if presses is None else [sum(one) for one in presses]
-        doses = light @ np.array(seconds) / 1000
+        rungs = least_rungs(light, dose_j_cm2, button, least_s, longest_s)
+        full_s = [rung.full_s for rung in rungs or [most] * len(aims)]
+        doses = light @ np.array(full_s) / 1000
         order = np.argsort(doses, kind="stable")
         # Points that hold up a program are looked at first; of one that serves, the darkest.
-        deciding = order[:FINE_POINTS] if presses else order[doses[order] < dose_j_cm2]
+        deciding = order[:FINE_POINTS] if rungs else order[doses[order] < dose_j_cm2]
         level = int(levels[deciding].min())
         if level == len(FINER) - 1:
             break
         todo = deciding[levels[deciding] == level]
         light[todo], levels[todo] = measured(points[todo], level + 1), level + 1
-    program = least_program(light, dose_j_cm2, steps_s, least_s, longest_s)
+    program = least_program(light, dose_j_cm2, button, least_s, longest_s)
     first = order[:FINE_POINTS]
     return (Lit(points[first], tuple(aims), light[first]), program) if program else None
 
 
-def dimmest(
-    points: Floats,
-    aims: Sequence[Aim],
-    blockers: Scene,
-    fillings: Sequence[Filling],
-    rules: Rulebook,
-) -> Lit:
+def dimmest(points: Floats, aims: Sequence[Aim], field: Field, rules: Rulebook) -> Lit:
     """Return the dimmest points, found with few rays and then measured with ever more.
 
     Irradiance above the cap does not count further; values are quantised.
@@ -267,8 +265,7 @@ def dimmest(
         (FINE, FINE_POINTS, np.inf),
     )
     for grain, most, within in stages:
-        field = [irradiance_mw_cm2(points, aim.tip, blockers, fillings, grain) for aim in aims]
-        capped = np.minimum(np.column_stack(field), cap)
+        capped = np.minimum(np.column_stack([field(points, aim, grain) for aim in aims]), cap)
         counted = np.round(capped, DECIMALS).astype(np.float64)
         light = counted.sum(axis=1)
         order = np.argsort(light, kind="stable")[:most]

@@ -7,7 +7,8 @@ crosses. A corner of a box sees a sliver of the tip: cells at the edge of a shad
 finer, and only those.
 
 What is reckoned is planar irradiance on a plane parallel to the tip: what a radiometer reads and
-what depth-of-cure readings are taken with. Walls reflect nothing here, so it is a lower bound.
+what depth-of-cure readings are taken with. Walls reflect nothing here, so it is a lower bound;
+`walls` adds what they send back.
 """
 
 from __future__ import annotations
@@ -16,6 +17,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import TYPE_CHECKING
 
 import numpy as np
 from manifold3d import Manifold
@@ -23,6 +25,9 @@ from numpy.typing import NDArray
 
 from mallet.cavity.rays import Scene, grouped
 from mallet.light.beam import Beam
+
+if TYPE_CHECKING:
+    from mallet.tracer import Cells, Disc
 
 Floats = NDArray[np.float64]
 Way = tuple[float, float, float]
@@ -82,15 +87,27 @@ def irradiance_mw_cm2(
 
     `fillings` are what is placed and what is being cured.
     """
-    from mallet.tracer import Cells, Disc, field
+    from mallet.tracer import field
 
     media = grouped(tuple(filling.scene for filling in fillings))
-    weights = np.array([filling.attenuation_per_mm for filling in fillings])
+    weights = np.array([filling.attenuation_per_mm for filling in fillings] or [0.0])
+    return field(np.asarray(targets), disc_of(tip), blockers.trees, media, weights, cells_of(grain))
+
+
+def disc_of(tip: Tip) -> Disc:
+    """Return a tip as the compiled loops take it."""
+    from mallet.tracer import Disc
+
     beam = tip.beam
-    disc = Disc(np.array(tip.centre), axes_of(tip.towards), beam.radius_mm, beam.peak_radiance, beam.exponent)
+    return Disc(np.array(tip.centre), axes_of(tip.towards), beam.radius_mm, beam.peak_radiance, beam.exponent)
+
+
+def cells_of(grain: Grain) -> Cells:
+    """Return a grain as the compiled loops take it."""
+    from mallet.tracer import Cells
+
     node, share = _rings(grain.rings)
-    cells = Cells(node, share, grain.around, grain.parts, grain.contrast)
-    return field(np.asarray(targets), disc, blockers.trees, media, weights, cells)
+    return Cells(node, share, grain.around, grain.parts, grain.contrast)
 
 
 @lru_cache(maxsize=64)

@@ -3,71 +3,77 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from mallet.light.presses import lengths_of, presses_for
+from mallet.light.presses import HAIR_S, Button, Rung
 
 Floats = NDArray[np.float64]
 MJ_PER_J = 1000.0
-HAIR_S = 1e-9
 
 
 @dataclass(frozen=True)
 class Program:
-    """Exposures from each of K aims: the least seconds that suffice, and whole presses, never less."""
+    """Exposures from each of K aims: the least seconds at full output that suffice, and whole presses,
+    never less."""
 
     least_s: tuple[float, ...]
-    presses: tuple[tuple[float, ...], ...]
+    rungs: tuple[Rung, ...]
 
     @property
     def seconds(self) -> tuple[float, ...]:
-        return tuple(sum(one) for one in self.presses)
+        """Return how long each exposure lasts."""
+        return tuple(rung.seconds for rung in self.rungs)
+
+    @property
+    def full_s(self) -> tuple[float, ...]:
+        """Return what each exposure stands for at full output."""
+        return tuple(rung.full_s for rung in self.rungs)
 
 
 def least_program(
-    irradiance_mw_cm2: Floats, dose_j_cm2: float, steps_s: Sequence[float], least_s: float, longest_s: float
+    irradiance_mw_cm2: Floats, dose_j_cm2: float, button: Button, least_s: float, longest_s: float
 ) -> Program | None:
     """Return the shortest exposures from K sides that bring a dose to N points (N, K), or None.
 
     By a linear program; then in whole presses the least total, then the fewest presses, then the most
-    from the first sides. An exposure that is made lasts from `least_s` to `longest_s`.
+    from the first sides. An exposure that is made stands for `least_s` at full output or more, and
+    lasts `longest_s` at most.
     """
-    presses = least_presses(irradiance_mw_cm2, dose_j_cm2, steps_s, least_s, longest_s)
-    if presses is None:
+    rungs = least_rungs(irradiance_mw_cm2, dose_j_cm2, button, least_s, longest_s)
+    if rungs is None:
         return None
     from scipy.optimize import linprog  # slow to load: not before it is needed
 
     rate = irradiance_mw_cm2 / MJ_PER_J
     bounds = [(0.0, longest_s)] * rate.shape[1]
     found = linprog(np.ones(len(bounds)), A_ub=-rate, b_ub=np.full(len(rate), -dose_j_cm2), bounds=bounds)
-    return Program(tuple(float(t) for t in found.x), presses)
+    return Program(tuple(float(t) for t in found.x), rungs)
 
 
-def least_presses(
-    irradiance_mw_cm2: Floats, dose_j_cm2: float, steps_s: Sequence[float], least_s: float, longest_s: float
-) -> tuple[tuple[float, ...], ...] | None:
+def least_rungs(
+    irradiance_mw_cm2: Floats, dose_j_cm2: float, button: Button, least_s: float, longest_s: float
+) -> tuple[Rung, ...] | None:
     """Return the whole presses of the shortest exposures, as `least_program` does."""
     rate = irradiance_mw_cm2 / MJ_PER_J
-    lengths = lengths_of(tuple(steps_s), least_s, longest_s)
-    if len(lengths) < 2:
+    rungs = button.rungs(least_s, longest_s)
+    if len(rungs) < 2:
         return None
-    others = np.array(list(itertools.product(lengths, repeat=rate.shape[1] - 1)), dtype=np.float64)
+    full_s = np.array([rung.full_s for rung in rungs])
+    others = np.array(list(itertools.product(range(len(rungs)), repeat=rate.shape[1] - 1)), dtype=np.int64)
     # What the last side has to add to each choice of the others; a point it does not reach must be done.
-    missing = dose_j_cm2 - others @ rate[:, :-1].T
+    missing = dose_j_cm2 - full_s[others] @ rate[:, :-1].T
     with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
         wanted = np.where(missing > 0, missing / rate[:, -1], 0.0).max(axis=1)
-    at = np.searchsorted(lengths, wanted - HAIR_S)
-    fits = at < len(lengths)
+    at = np.searchsorted(full_s, wanted - HAIR_S)
+    fits = at < len(rungs)
     if not fits.any():
         return None
-    choices = np.column_stack([others[fits], np.array(lengths)[at[fits]]])
-    counts = {length: len(presses_for(length, steps_s)) for length in lengths}
-    best = min(
-        map(tuple, choices.tolist()),
-        key=lambda c: (sum(c), sum(counts[s] for s in c), [-s for s in c]),
-    )
-    return tuple(tuple(presses_for(s, steps_s)) for s in best)
+    choices = np.column_stack([others[fits], at[fits]])
+    seconds = np.array([rung.seconds for rung in rungs])[choices]
+    presses = np.array([len(rung.presses) for rung in rungs])[choices]
+    # The last key sorts first.
+    best = np.lexsort((*(-seconds.T)[::-1], presses.sum(axis=1), seconds.sum(axis=1)))[0]
+    return tuple(rungs[i] for i in choices[best])

@@ -16,7 +16,7 @@ from mallet.light.beam import Beam, fit_beam
 from mallet.light.cure import need_of
 from mallet.light.eye import direct_seconds, reflected_seconds
 from mallet.light.heat import Pulse, dentin_of, warmth
-from mallet.light.presses import presses_for
+from mallet.light.presses import Button
 from mallet.light.slab import slab_mw_cm2
 from mallet.light.working_curve import curve_of
 from mallet.rulebook import Rulebook
@@ -145,15 +145,16 @@ class Row:
 
 
 def seconds_table(beam: Beam, masses: Sequence[Mass], steps_s: Sequence[float], rules: Rulebook) -> list[Row]:
-    """Return the seconds in whole presses for the largest increment of each mass, straight under the tip
-    and without walls, at `DISTANCES_MM`."""
+    """Return the seconds in whole presses, at full output, for the largest increment of each mass, straight
+    under the tip and without walls, at `DISTANCES_MM`."""
+    button = Button(tuple(steps_s))
     longest, cap = rules.value("light.longest_exposure_s"), rules.value("light.irradiance_cap_mw_cm2")
 
     def seconds(mass: Mass, distance: float) -> float | None:
         mu = curve_of(mass).attenuation_per_mm
         reaching = min(cap, slab_mw_cm2(beam, distance, mass.max_increment_mm, mu))
         need = need_of(mass, reaching, beam.contact_mw_cm2, rules).seconds
-        total = sum(presses_for(need, steps_s)) if need <= longest else math.inf
+        total = button.least(need).seconds if need <= longest else math.inf
         return total if total <= longest else None
 
     return [

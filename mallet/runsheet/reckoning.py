@@ -9,8 +9,9 @@ from dataclasses import dataclass
 from mallet.cavity.preparation import Cavity
 from mallet.light.beam import Beam
 from mallet.rulebook import Rulebook
-from mallet.stages.build.composite import Build, Cured, Surroundings, losses_at_worst, spot_of
-from mallet.terms.case import Case, OcclusalBox, get_path
+from mallet.stages.build.composite import Build, Cured, Surroundings, at_once_s, losses_at_worst, spot_of
+from mallet.stages.lamp import mode_name
+from mallet.terms.case import Case, FullOutput, OcclusalBox, get_path
 from mallet.terms.plan import Figure, InputUse, RuleUse, Step, Totals
 
 SCHOOL_RULES = {
@@ -59,11 +60,17 @@ def _light(s: Settled, sums: Totals) -> Figure:
     habit = s.rules.value("light.habit_exposure_s")
     usual = habit * (len(s.build.cured) + 1)
     exposures = sum(1 for step in s.steps if step.light)
+    above, at_once = sum(c.from_above_s for c in s.build.cured), at_once_s(s.build.cured, s.around)
+    others = [
+        f"habit, {habit:g} s for each portion and the adhesive, takes {usual:g} s",
+        f"light from occlusal alone {_seconds(above)} for the portions",
+        f"one exposure from occlusal, with the whole filling placed at once, {_seconds(at_once)} at full output",
+    ]
     maker = [c for c in s.build.cured if (c.need.seconds_by_maker or 0) > c.need.seconds_by_dose]
     longer = f"; the maker's time is longer for {len(maker)}" if maker else ""
     acting = ["light.conversion_factor", "light.adhesive_dose_j_cm2", "light.habit_exposure_s"]
-    if any(step.light and ".final." in step.id for step in s.steps):
-        acting.append("light.final_cure_s")
+    final = [step.seconds_rule.rule for step in s.steps if ".final." in step.id and step.seconds_rule]
+    acting += sorted(set(final))
     if any(c.need.seconds_by_dose <= s.rules.value("light.least_exposure_s") for c in s.build.cured):
         acting.append("light.least_exposure_s")
     if s.build.limit_mm < s.build.asked_mm and not s.case.light.tip_tilt_deg:
@@ -79,11 +86,24 @@ def _light(s: Settled, sums: Totals) -> Figure:
         how=(
             "Each portion's weakest point must reach the critical exposure times the conversion"
             " factor; seconds are rounded up to whole presses. Adhesive and side exposures are added."
+            f" To compare: {'; '.join(others)}. {_mode(s)}"
         ),
         rules=s.rules.uses(*acting),
         inputs=[*_box_inputs(s), *_light_inputs(s), *_mass_inputs(s)],
         steps=[step.id for step in s.steps if step.light],
     )
+
+
+def _seconds(seconds: float) -> str:
+    return f"{seconds:.0f} s" if math.isfinite(seconds) else "does not reach every point"
+
+
+def _mode(s: Settled) -> str:
+    """Say how presses count where the output is not steady."""
+    mode = s.case.light.output_mode
+    if isinstance(mode, FullOutput):
+        return "Output is full and steady."
+    return f"Output: {mode_name(mode)}; presses count for what they give of the full one."
 
 
 def weakest_of(build: Build) -> Cured:
@@ -95,12 +115,15 @@ def _weakest(s: Settled) -> Figure:
     worst = weakest_of(s.build)
     order = 1 + next(i for i, cured in enumerate(s.build.cured) if cured is worst)
     sent = " and ".join(
-        f"{light:.0f} mW/cm\u00b2 for {seconds:g} s"
-        for light, seconds in zip(worst.lit.irradiance_mw_cm2[0], worst.exposed.seconds, strict=True)
+        f"{light * rung.full_s / rung.seconds:.0f} mW/cm\u00b2 for {rung.seconds:g} s"
+        for light, rung in zip(worst.lit.irradiance_mw_cm2[0], worst.exposed.rungs, strict=True)
     )
     lost = losses_at_worst(s.build.cured, order - 1, s.around)
     through = THROUGH_TOOTH if any(aim.is_side for aim in worst.lit.aims) else []
     ratio = worst.worst_dose_j_cm2 / worst.need.dose_j_cm2
+    reflected = "walls reflect nothing, so this is a lower bound"
+    if worst.walls:
+        reflected = f"walls send back {lost.sent_back_mw_cm2:.0f} more, so this is no lower bound"
     return Figure(
         id="weakest_point",
         title="Weakest point",
@@ -112,11 +135,10 @@ def _weakest(s: Settled) -> Figure:
             f" {worst.worst_dose_j_cm2:.2f} J/cm\u00b2; needed {worst.need.dose_j_cm2:.2f}. Of the lamp's"
             f" {s.beam.contact_mw_cm2:.0f} at contact {lost.open_mw_cm2:.0f} would come as far,"
             f" {lost.past_walls_mw_cm2:.0f} past what stands in the way, {lost.arriving_mw_cm2:.0f}"
-            " through the mass. Rays from the tip,"
-            " blocked by tooth, metal band and neighbours, weakened in the mass; walls reflect nothing,"
-            " so this is a lower bound."
+            f" through the mass. Rays from the tip,"
+            f" blocked by tooth, metal band and neighbours, weakened in the mass; {reflected}."
         ),
-        rules=s.rules.uses("light.conversion_factor", *through),
+        rules=s.rules.uses("light.conversion_factor", "light.wall_albedo", *through),
         inputs=[*_box_inputs(s), *_light_inputs(s), *_mass_inputs(s)],
         steps=[step.id for step in s.steps if step.light and step.increment == order],
     )
@@ -214,7 +236,10 @@ def _light_inputs(s: Settled) -> list[InputUse]:
         unit="mW/cm2",
         provenance=s.case.provenance_of("light.readings"),
     )
-    return [contact, _input(s.case, "light.tip_diameter_mm", "mm")]
+    mode = InputUse(
+        path="light.output_mode", value=mode_name(s.case.light.output_mode), unit="", provenance="measured"
+    )
+    return [contact, _input(s.case, "light.tip_diameter_mm", "mm"), mode]
 
 
 def _mass_inputs(s: Settled) -> list[InputUse]:

@@ -5,22 +5,19 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from mallet.light.presses import Rung
 from mallet.rulebook import Rulebook
+from mallet.stages.lighting import light_step, presses_of
 from mallet.terms.plan import Decision, StageResult, Step, StepCheck
 from mallet.terms.reasons import say
 
 
 @dataclass(frozen=True)
 class FilmCure:
-    """One exposure of the adhesive film: its aim, presses and the irradiance at the dimmest point."""
+    """One exposure of the adhesive film: its aim and what is pressed."""
 
     aim: str
-    presses: list[float]
-    weakest_mw_cm2: float
-
-    @property
-    def seconds(self) -> float:
-        return sum(self.presses)
+    rung: Rung
 
 
 def bond(cures: Sequence[FilmCure], after: Sequence[str], rules: Rulebook) -> StageResult:
@@ -115,20 +112,15 @@ def _cures(cures: Sequence[FilmCure], rules: Rulebook) -> list[Step]:
     steps = []
     previous = "bond.air"
     for cure in cures:
-        presses = " + ".join(f"{p:g}" for p in cure.presses)
         half = cure.aim.removeprefix("occlusal").strip("_")
-        step = Step(
-            id=f"bond.cure.{half}" if half else "bond.cure",
-            stage="bond",
-            title=f"Light on the adhesive, {half} half" if half else "Light on the adhesive",
-            detail=f"Tip flat, as close as the cusps allow. Press {presses} s. Orange shield.",
-            actor="both",
-            seconds=cure.seconds,
-            seconds_rule=rules.use("light.adhesive_dose_j_cm2"),
-            timed=True,
-            light=True,
-            tray=["lamp", "orange shield"],
-            after=[previous],
+        step = light_step(
+            f"bond.cure.{half}" if half else "bond.cure",
+            "bond",
+            f"Light on the adhesive, {half} half" if half else "Light on the adhesive",
+            presses_of([(cure.aim, cure.rung)]),
+            rules.use("light.adhesive_dose_j_cm2"),
+            [previous],
+            how="Tip flat, as close as the cusps allow.",
         )
         steps.append(step)
         previous = step.id

@@ -4,24 +4,28 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from mallet.light.presses import presses_for
 from mallet.rulebook import Rulebook
+from mallet.stages.build.after_band import AfterBand
+from mallet.stages.lighting import light_step, presses_of
 from mallet.stages.matrix import Band
-from mallet.terms.plan import StageResult, Step, StepCheck
+from mallet.terms.plan import Check, StageResult, Step, StepCheck
 
 
-def finish(bands: Sequence[Band], last: str, time_steps_s: Sequence[float], rules: Rulebook) -> StageResult:
-    """Return the steps after the last portion is cured; `last` is that step's id."""
+def finish(
+    bands: Sequence[Band], after_bands: Sequence[AfterBand], last: str, rules: Rulebook
+) -> StageResult:
+    """Return the steps after the last portion is cured, `last` being that step's id, and what the light
+    from the sides adds once metal bands are off."""
     steps: list[Step] = []
     for band in bands:
         steps.append(_band_off(band, last, rules))
         last = steps[-1].id
-        if band.is_metal:
-            for side in ("facial", "lingual"):
-                steps.append(_side_cure(band, side, last, time_steps_s, rules))
+        for lit in after_bands:
+            if lit.side == band.side:
+                steps += _side_cures(lit, last, rules)
                 last = steps[-1].id
     steps += _trim_and_check(bands, last, rules)
-    return StageResult(steps=steps)
+    return StageResult(steps=steps, checks=[_reached(lit, rules) for lit in after_bands])
 
 
 def _band_off(band: Band, after: str, rules: Rulebook) -> Step:
@@ -38,20 +42,38 @@ def _band_off(band: Band, after: str, rules: Rulebook) -> Step:
     )
 
 
-def _side_cure(band: Band, side: str, after: str, time_steps_s: Sequence[float], rules: Rulebook) -> Step:
-    presses = presses_for(rules.value("light.final_cure_s"), time_steps_s)
-    return Step(
-        id=f"build.{band.side}.final.{side}",
-        stage="build",
-        title=f"Light on the {band.side} box from {side}",
-        detail="The metal band shaded this surface. Tip against the embrasure. Orange shield.",
-        actor="both",
-        seconds=sum(presses),
-        seconds_rule=rules.use("light.final_cure_s"),
-        timed=True,
-        light=True,
-        tray=["lamp", "orange shield"],
-        after=[after],
+def _side_cures(lit: AfterBand, after: str, rules: Rulebook) -> list[Step]:
+    steps: list[Step] = []
+    for side, rung in lit.exposures:
+        step = light_step(
+            f"build.{lit.side}.final.{side}",
+            "build",
+            f"Light on the {lit.side} box from {side}",
+            presses_of([(side, rung)]),
+            rules.use("light.final_share" if lit.is_enough else "light.final_cure_s"),
+            [steps[-1].id if steps else after],
+            how="The metal band shaded this surface. Tip against the embrasure.",
+        )
+        steps.append(step)
+    return steps
+
+
+def _reached(lit: AfterBand, rules: Rulebook) -> Check:
+    return Check(
+        topic=f"cure.after_band.{lit.side}",
+        title=f"Light from the sides, {lit.side} band off",
+        measured=round(lit.adds, 2),
+        needed=lit.wanted,
+        relation="at_least",
+        unit="\u00d7 need",
+        verdict="pass" if lit.is_enough else "caution",
+        remedy="It hardly gets there from the sides: what cures this surface is the light from occlusal.",
+        where="Added at the darkest point of what the band shaded; the light from occlusal is not counted",
+        rules=rules.uses(
+            "light.final_share",
+            "light.conversion_factor",
+            *([] if lit.is_enough else ["light.final_cure_s"]),
+        ),
     )
 
 

@@ -5,13 +5,14 @@ from __future__ import annotations
 from mallet.light.beam import Beam
 from mallet.light.eye import direct_seconds, reflected_seconds
 from mallet.rulebook import Rulebook
-from mallet.terms.plan import Caution, Check, StageResult
-from mallet.terms.reasons import refuse, warn
+from mallet.terms.case import FULL, FullOutput, Light, OutputMode, PulsedOutput, RampOutput
+from mallet.terms.plan import Caution, Check, Decision, StageResult
+from mallet.terms.reasons import refuse, say, warn
 
 
-def judge_lamp(beam: Beam, peak_nm: float | None, rules: Rulebook) -> StageResult:
-    """Return the checks of a lamp, strongest at a wavelength; raise NotFeasible for one under the
-    minimum output."""
+def judge_lamp(beam: Beam, light: Light, rules: Rulebook) -> StageResult:
+    """Return the checks of a lamp and what its mode costs; raise NotFeasible for one under the minimum
+    output."""
     given = round(beam.contact_mw_cm2, 1)
     least = rules.value("light.minimum_output_mw_cm2")
     if given < least:
@@ -19,7 +20,7 @@ def judge_lamp(beam: Beam, peak_nm: float | None, rules: Rulebook) -> StageResul
         raise refuse("light.too_weak", nearest, given=given, needed=least)
     adequate = rules.value("light.adequate_output_mw_cm2")
     use = rules.use("light.adequate_output_mw_cm2")
-    cautions = [_eye(beam, peak_nm or rules.value("light.peak_nm"), rules)]
+    cautions = [_eye(beam, light.peak_nm or rules.value("light.peak_nm"), rules)]
     if given < adequate:
         cautions.append(warn("caution", "light.weak", use.citation, given=given))
     check = Check(
@@ -34,7 +35,33 @@ def judge_lamp(beam: Beam, peak_nm: float | None, rules: Rulebook) -> StageResul
         where="tip",
         rules=rules.uses("light.minimum_output_mw_cm2", "light.adequate_output_mw_cm2"),
     )
-    return StageResult(checks=[check], cautions=cautions)
+    return StageResult(decisions=_mode(light.output_mode), checks=[check], cautions=cautions)
+
+
+def mode_name(mode: OutputMode) -> str:
+    """Return what a lamp's mode is called."""
+    match mode:
+        case RampOutput():
+            return f"ramp, from {100 * mode.start_share:g} % within {mode.rise_s:g} s"
+        case PulsedOutput():
+            return f"pulses, on for {100 * mode.on_share:g} % of the time"
+        case FullOutput():
+            return "full output"
+
+
+def _mode(mode: OutputMode) -> list[Decision]:
+    """Return what an output other than the full one means."""
+    match mode:
+        case FullOutput():
+            return []
+        case RampOutput():
+            lost_s = (1 - mode.start_share) * mode.rise_s / 2
+            percent = 100 * mode.start_share
+            reason = say("light.ramp", start_percent=percent, rise_s=mode.rise_s, lost_s=lost_s)
+        case PulsedOutput():
+            reason = say("light.pulsed", on_percent=100 * mode.on_share, times=1 / mode.on_share)
+    full = mode_name(FULL)
+    return [Decision(topic="lamp.mode", chosen=mode_name(mode), alternatives=[full], reasons=[reason])]
 
 
 def _eye(beam: Beam, peak_nm: float, rules: Rulebook) -> Caution:

@@ -12,14 +12,15 @@ import numpy as np
 from mallet.cavity.preparation import Cavity, Tool, axial_wall_mm
 from mallet.light.field import Filling, Grain
 from mallet.light.heat import Pulse, Tissue, dentin_of, warmth
-from mallet.light.presses import presses_for
+from mallet.light.presses import Button, button_of
 from mallet.light.working_curve import curve_of
 from mallet.rulebook import Rulebook
 from mallet.stages.build.composite import Build, Cured, Surroundings
+from mallet.stages.lighting import by_source, pressed
 from mallet.terms.case import Case
-from mallet.terms.plan import Check, StageResult, Step
+from mallet.terms.plan import Check, Press, StageResult, Step
 
-GRAIN = Grain(8, 16)
+GRAIN = Grain(6, 10)
 OFF_FLOOR_MM = 0.02
 LEAST_DENTIN_MM = 0.05
 # Cooling is tried in this order: parts of an exposure, pauses in seconds.
@@ -30,13 +31,15 @@ AIR_S = (10.0, 20.0, 40.0, 60.0)
 @dataclass(frozen=True)
 class PulpHeat:
     """How the pulp of one cavity is warmed: dentin over it, what light reaches the floor of the empty
-    cavity and under each increment's exposures (mW/cm2), and the share that stays there."""
+    cavity and under each increment's exposures at full output (mW/cm2), the share that stays there, and
+    what the lamp's presses give of its full output."""
 
     dentin_mm: float
     radius_mm: float
     tissue: Tissue
     kept: float
     reaching_mw_cm2: Sequence[float]
+    button: Button
 
     def rise_k(self, steps: Sequence[Step]) -> tuple[float, float]:
         """Return the least and the most that scheduled steps warm the pulp.
@@ -45,10 +48,13 @@ class PulpHeat:
         """
         # What is lit from the side once the band is off does not reach the floor.
         lit = [s for s in steps if s.light and (s.increment or s.stage == "bond")]
-        pulses = [
-            Pulse(s.start_s, s.seconds, self.kept * self.reaching_mw_cm2[s.increment or 0]) for s in lit
-        ]
+        pulses = [Pulse(s.start_s, s.seconds, self.kept * self._reaching_mw_cm2(s)) for s in lit]
         return warmth(pulses, self.radius_mm, self.dentin_mm, self.tissue)
+
+    def _reaching_mw_cm2(self, step: Step) -> float:
+        """Return the mean over a step's presses."""
+        full_s = sum(self.button.full_s(p.seconds) for p in step.presses)
+        return self.reaching_mw_cm2[step.increment or 0] * (full_s / step.seconds)
 
     def alone_k(self, step: Step) -> float:
         """Return the least that one exposure warms the pulp by itself."""
@@ -68,6 +74,7 @@ def pulp_heat(
         tissue=dentin_of(rules),
         kept=rules.value("light.dentin_absorbed_share"),
         reaching_mw_cm2=_at_floor(cavity, build, around),
+        button=button_of(case.light),
     )
 
 
@@ -116,15 +123,9 @@ def least_cooling(heat: PulpHeat, ordered: Callable[[Cooling], list[Step]], rule
     return without
 
 
-def in_parts(
-    steps: Sequence[Step],
-    heat: PulpHeat,
-    cooling: Cooling,
-    presses_s: Sequence[float],
-    rules: Rulebook,
-) -> list[Step]:
-    """Return steps to be scheduled, with each exposure that alone warms the pulp too much in parts, if the
-    lamp's presses make the same time of them."""
+def in_parts(steps: Sequence[Step], heat: PulpHeat, cooling: Cooling, rules: Rulebook) -> list[Step]:
+    """Return steps to be scheduled, with each exposure that alone warms the pulp too much in parts that
+    together give no less light; left whole where the lamp's presses are too long for that."""
     if cooling.parts == 1:
         return list(steps)
     limit = rules.value("light.pulp_rise_k")
@@ -133,9 +134,9 @@ def in_parts(
     for step in steps:
         after = [last_of.get(name, name) for name in step.after]
         step = step.model_copy(update={"after": after})
-        presses = presses_for(step.seconds / cooling.parts, presses_s)
-        is_exact = sum(presses) * cooling.parts == step.seconds
-        if not (step.light and is_exact and heat.alone_k(step) > limit):
+        presses = _shared(step.presses, cooling.parts, heat.button) if step.light else step.presses
+        is_shorter = sum(p.seconds for p in presses) < step.seconds
+        if not (is_shorter and heat.alone_k(step) > limit):
             made.append(step)
             continue
         made += _parts(step, cooling, presses, rules)
@@ -143,9 +144,17 @@ def in_parts(
     return made
 
 
-def _parts(step: Step, cooling: Cooling, presses: Sequence[float], rules: Rulebook) -> list[Step]:
+def _shared(presses: Sequence[Press], parts: int, button: Button) -> list[Press]:
+    """Return what to press in each of several parts."""
+    return [
+        Press(source=source, seconds=seconds)
+        for source, some in by_source(presses)
+        for seconds in button.least(sum(button.full_s(p.seconds) for p in some) / parts).presses
+    ]
+
+
+def _parts(step: Step, cooling: Cooling, presses: Sequence[Press], rules: Rulebook) -> list[Step]:
     """Return an exposure in parts with air between; the first keeps its id, the last its check."""
-    pressed = " + ".join(f"{p:g}" for p in presses)
     made: list[Step] = []
     for i in range(1, cooling.parts + 1):
         name = step.id if i == 1 else f"{step.id}.{i}"
@@ -154,8 +163,9 @@ def _parts(step: Step, cooling: Cooling, presses: Sequence[float], rules: Rulebo
         part = {
             "id": name,
             "title": f"{step.title}, {i} of {cooling.parts}",
-            "detail": f"Tip flat, as close as it goes. Press {pressed} s. Orange shield.",
-            "seconds": sum(presses),
+            "detail": step.detail.replace(pressed(step.presses), pressed(presses)),
+            "presses": list(presses),
+            "seconds": sum(p.seconds for p in presses),
             "after": step.after if i == 1 else [made[-1].id],
             "check": step.check if i == cooling.parts else None,
         }

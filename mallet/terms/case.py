@@ -94,6 +94,31 @@ class Reading(Strict):
     taken_at: Annotated[str, Field(pattern=r"^\d{4}-\d{2}-\d{2}")] | None = None
 
 
+class FullOutput(Strict):
+    """Steady output, as readings are taken."""
+
+    kind: Literal["full"] = "full"
+
+
+class RampOutput(Strict):
+    """At every press the output begins at a share of the full one and rises evenly to it."""
+
+    kind: Literal["ramp"]
+    start_share: Annotated[float, Field(ge=0.05, le=1)]
+    rise_s: Annotated[float, Field(gt=0, le=30)]
+
+
+class PulsedOutput(Strict):
+    """Full output that is on for a share of the time, many times a second."""
+
+    kind: Literal["pulsed"]
+    on_share: Annotated[float, Field(ge=0.05, le=1)]
+
+
+OutputMode = Annotated[FullOutput | RampOutput | PulsedOutput, Field(discriminator="kind")]
+FULL = FullOutput()
+
+
 class Light(Strict):
     """A lamp and how it is held. Without a distance the tip rests on the crown; its axis tilts off the
     occlusal direction, and its middle stands off the portion's, towards the side that it leans to."""
@@ -106,6 +131,7 @@ class Light(Strict):
     tip_lean: Literal["mesial", "distal", "facial", "lingual"] = "facial"
     peak_nm: Annotated[float, Field(ge=400, le=500)] | None = None
     time_steps_s: list[Annotated[float, Field(gt=0, le=120)]] = Field(min_length=1, max_length=12)
+    output_mode: OutputMode = FULL
     readings: list[Reading] = Field(min_length=1, max_length=500)
 
 

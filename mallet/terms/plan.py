@@ -124,8 +124,16 @@ class Wet(Piece):
     reason: Reason
 
 
+class Press(Piece):
+    """One press of the lamp's button: where the light comes from and how long it lasts (s)."""
+
+    source: str
+    seconds: float
+
+
 class Step(Piece):
-    """One thing that one or both people do; the id is semantic and survives a new plan."""
+    """One thing that one or both people do; the id is semantic and survives a new plan. A step under the
+    light lists its presses in order."""
 
     id: str
     stage: str
@@ -135,6 +143,7 @@ class Step(Piece):
     seconds: float
     timed: bool = False
     light: bool = False
+    presses: list[Press] = []
     tray: list[str] = []
     check: StepCheck | None = None
     after: list[str] = []
@@ -157,11 +166,15 @@ class StageResult(Piece):
 
 
 class Exposure(Piece):
+    """All presses from one source: how long they take together, and what they stand for at full output;
+    what the dose and the maker want at full output (s)."""
+
     model_config = ConfigDict(extra="forbid", frozen=True, validate_by_name=True, validate_by_alias=True)
 
     source: str = Field(alias="from")
     seconds: float
     presses: list[float]
+    full_output_seconds: float
     seconds_by_dose: float
     seconds_by_maker: float | None = None
 

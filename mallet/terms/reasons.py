@@ -73,6 +73,15 @@ TEXTS: dict[str, str] = {
         " had its day's share of blue light after {direct_s:.0f} s of the tip, or {reflected_s:.0f} s of a"
         " tooth lit from close by."
     ),
+    "light.ramp": (
+        "Every press begins at {start_percent:g} % of full output and rises to it within {rise_s:g} s: it gives"
+        " {lost_s:.2g} s of full output less. Reckoned by dose alone; no clinical gain of a soft start is"
+        " shown (Chan et al. 2008, Oper Dent 33:265, from memory)."
+    ),
+    "light.pulsed": (
+        "The output is on for {on_percent:g} % of the time; readings are of steady output, so that exposures take"
+        " {times:.2f} times as long."
+    ),
     "light.weak": "The lamp gives {given:.0f} mW/cm2 at contact: usable, but watch it.",
     "light.too_weak": (
         "The lamp gives {given:.0f} mW/cm2 at contact; a source under {needed:.0f} mW/cm2 is not to be used."

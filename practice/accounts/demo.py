@@ -100,10 +100,12 @@ MASSES = (
     ("Skarv enamel", "SE 2093", "enamel", 1.60, 0.35, 2.0, 2.3, 2.0, 10.0),
     ("Skarv dentin, opaque", "SD 1150", "dentin", 0.85, 0.45, 2.0, 2.1, 2.1, 11.0),
 )
-# The newest readings, how many days old they are, and the share that each of the months before lost.
+RAMP = {"kind": "ramp", "start_share": 0.3, "rise_s": 5.0}
+# Its modes besides full output, the newest readings, how many days old they are, and the share that each
+# of the months before lost.
 LAMPS = (
-    ("Lamp A", 8.0, [10, 20], ((0, 1010), (4, 640), (8, 260)), 47, 0.031),
-    ("Lamp B", 9.0, [5, 10, 20], ((0, 1150), (4, 810), (8, 390)), 4, 0.012),
+    ("Lamp A", 8.0, [10, 20], [], ((0, 1010), (4, 640), (8, 260)), 47, 0.031),
+    ("Lamp B", 9.0, [5, 10, 20], [RAMP], ((0, 1150), (4, 810), (8, 390)), 4, 0.012),
 )
 # Readings scatter: by these shares, month after month, the newest first.
 SCATTER = (0.0, 0.011, -0.006, 0.004, -0.013, 0.008, 0.002, -0.009)
@@ -130,9 +132,11 @@ def _person(practice: Practice, username: str, full_name: str, role: str) -> Use
     )
 
 
-def _lamp(practice: Practice, name: str, tip: float, steps: list[int],
+def _lamp(practice: Practice, name: str, tip: float, steps: list[int], modes: list[dict[str, object]],
           readings: tuple[tuple[float, float], ...], days_ago: int, loss: float) -> Light:  # fmt: skip
-    light = Light.objects.create(practice=practice, name=name, tip_diameter_mm=tip, time_steps_s=steps)
+    light = Light.objects.create(
+        practice=practice, name=name, tip_diameter_mm=tip, time_steps_s=steps, output_modes=modes
+    )
     for month, scatter in enumerate(SCATTER):
         share = (1 + scatter) / (1 - loss) ** month
         day = timezone.now().date() - dt.timedelta(days=days_ago + 30 * month)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 from random import SystemRandom
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
@@ -13,6 +13,7 @@ from ninja import Field, Router, Schema, Status
 from mallet.light.beam import Beam, parse_readings
 from mallet.light.upkeep import DISTANCES_MM, Wanted, outputs_by_day, safety_of, seconds_table
 from mallet.rulebook import Rulebook, load_rulebook
+from mallet.terms.case import PulsedOutput, RampOutput
 from mallet.terms.plan import RuleUse
 from mallet.tooth import read_tooth
 from practice.accounts.models import User
@@ -38,12 +39,16 @@ router = Router(tags=["lights"], by_alias=True)
 CURVE_MM = [0.5 * i for i in range(25)]
 
 
+OtherMode = Annotated[RampOutput | PulsedOutput, Field(discriminator="kind")]
+
+
 class LightOut(Schema):
     id: int
     name: str
     last_read_on: dt.date | None
     contact_mw_cm2: float | None
     flags: list[MissingOut]
+    output_modes: list[OtherMode]
     case_part: dict[str, Any]
 
 
@@ -161,6 +166,7 @@ class LampOut(Schema):
     events: list[EventOut]
     outdated: list[OutdatedOut]
     peak_nm: float | None
+    output_modes: list[OtherMode]
     radiometer: str | None
 
 
@@ -169,6 +175,7 @@ class LampIn(Schema):
     tip_diameter_mm: float = Field(ge=3, le=20)
     time_steps_s: list[float] = Field(min_length=1, max_length=12)
     peak_nm: float | None = Field(None, ge=400, le=500)
+    output_modes: list[OtherMode] = Field([], max_length=4)
 
 
 class TakenIn(Schema):
@@ -229,6 +236,7 @@ def lights(request: HttpRequest) -> list[LightOut]:
             last_read_on=standing.last_read_on,
             contact_mw_cm2=standing.beam and standing.beam.contact_mw_cm2,
             flags=[MissingOut(code=f.code, text=f.text, level=f.level) for f in standing.flags],
+            output_modes=r.output_modes,
             case_part=r.case_part(),
         )
         for r, standing in rows
@@ -310,6 +318,7 @@ def _lamp(light: Light, user: User) -> LampOut:
         name=light.name,
         tip_diameter_mm=light.tip_diameter_mm,
         time_steps_s=light.time_steps_s,
+        output_modes=light.output_modes,
         state=standing.state,
         last_read_on=standing.last_read_on,
         check_days=light.practice.lamp_check_days,

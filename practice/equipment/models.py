@@ -15,6 +15,8 @@ class Light(Owned):
     tip_diameter_mm = models.FloatField()
     time_steps_s = models.JSONField()
     peak_nm = models.FloatField(null=True)
+    # What it offers besides full output, as a case takes it.
+    output_modes = models.JSONField(default=list)
 
     class Meta:
         ordering: ClassVar[list[str]] = ["id"]

@@ -63,6 +63,8 @@ def test_the_page_states_the_rules_that_are_in_force() -> None:
         ("light.irradiance_cap_mw_cm2", "at most {:g} mW"),
         ("light.least_exposure_s", "at least {:g} s"),
         ("light.longest_exposure_s", "longest single exposure ({:g} s)"),
+        ("light.final_cure_s", "habit's {:g} s each"),
+        ("light.habit_exposure_s", "habit's {:g} s a portion"),
         ("light.pulp_rise_k", "Be careful from {:g} K"),
     ):
         assert text.format(rules.value(rule)) in " ".join(PAGE.split()), rule

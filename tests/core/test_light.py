@@ -16,7 +16,7 @@ from mallet.cavity.rays import Scene
 from mallet.light.beam import Beam, fit_beam, read_readings_csv
 from mallet.light.cure import need_of
 from mallet.light.field import Filling, Tip, axes_of, irradiance_mw_cm2
-from mallet.light.presses import presses_for
+from mallet.light.presses import Button
 from mallet.light.working_curve import (
     DepthReading,
     WorkingCurve,
@@ -129,7 +129,7 @@ def test_the_newest_day_counts_and_bad_readings_are_named() -> None:
 @given(seconds=st.floats(0.5, 60), steps=st.lists(st.integers(2, 30), min_size=1, max_size=4, unique=True))
 @settings(max_examples=120, deadline=None)
 def test_presses_are_the_least_sum_then_the_fewest(seconds: float, steps: list[int]) -> None:
-    found = presses_for(seconds, [float(s) for s in steps])
+    found = Button(tuple(float(s) for s in steps)).least(seconds).presses
     assert sum(found) >= seconds - 1e-6
     most = math.ceil(seconds / min(steps))
     sums: dict[int, int] = {}

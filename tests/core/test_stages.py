@@ -5,6 +5,7 @@ from typing import Any
 import pytest
 
 from mallet.light.beam import Beam
+from mallet.light.presses import Button
 from mallet.plan import plan, work
 from mallet.rulebook import Rulebook
 from mallet.stages.bond import FilmCure, bond
@@ -88,24 +89,25 @@ class TestPrepare:
 class TestLamp:
     def test_a_weak_lamp_warns_and_a_weaker_one_stops(self, book: Rulebook) -> None:
         """233 and 300 mW/cm2 (Rueggeberg 1994; Fan 2002, from memory)."""
-        fine, weak = (judge_lamp(Beam(4.5, m, 2.0), None, book) for m in (1000.0, 260.0))
+        light = read_case(first_case()).light
+        fine, weak = (judge_lamp(Beam(4.5, m, 2.0), light, book) for m in (1000.0, 260.0))
         assert [c.verdict for c in fine.checks] == ["pass"]
         assert [c.verdict for c in weak.checks] == ["caution"]
         assert "light.weak" in {c.code for c in weak.cautions}
         assert "light.eye" in {c.code for c in fine.cautions}
         with pytest.raises(NotFeasible, match="under 233"):
-            judge_lamp(Beam(4.5, 232.0, 2.0), None, book)
+            judge_lamp(Beam(4.5, 232.0, 2.0), light, book)
 
     def test_the_house_may_be_stricter(self, book: Rulebook) -> None:
         strict = book.with_house({"light.minimum_output_mw_cm2": 500.0})
         with pytest.raises(NotFeasible, match="under 500"):
-            judge_lamp(Beam(4.5, 480.0, 2.0), None, strict)
+            judge_lamp(Beam(4.5, 480.0, 2.0), read_case(first_case()).light, strict)
 
 
 class TestBond:
     def test_the_clocks_are_the_rulebook_s(self, book: Rulebook) -> None:
         """Enamel 15-30 s (operative textbooks); 15 s equals 60 s (Barkmeier 1986, from memory)."""
-        cure = FilmCure("occlusal", [10.0], 400.0)
+        cure = FilmCure("occlusal", Button((10.0,)).least(10.0))
         steps = {s.id: s for s in bond([cure], ["before"], book).steps}
         assert steps["bond.etch_enamel"].seconds == 15
         assert steps["bond.etch_enamel"].after == ["before"]
@@ -116,7 +118,8 @@ class TestBond:
         assert steps["bond.air"].check.back_to == "bond.etch_enamel"
 
     def test_two_halves_are_lit_one_after_the_other(self, book: Rulebook) -> None:
-        halves = [FilmCure("occlusal_mesial", [5.0], 500.0), FilmCure("occlusal_distal", [5.0], 500.0)]
+        press = Button((5.0,)).least(5.0)
+        halves = [FilmCure("occlusal_mesial", press), FilmCure("occlusal_distal", press)]
         steps = bond(halves, [], book).steps
         assert [s.id for s in steps[-2:]] == ["bond.cure.mesial", "bond.cure.distal"]
         assert steps[-1].after == ["bond.cure.mesial"]
@@ -205,10 +208,10 @@ class TestFinish:
         assert ends["isolate.dam_off"] <= starts["finish.bite"]
 
     def test_side_light_comes_once_the_band_is_off_and_is_whole_presses(self) -> None:
-        made = planned(light__time_steps_s=[8])
+        made = planned(light__time_steps_s=[8.5])
         sides = [s for s in made.steps if ".final." in s.id]
         off = next(s for s in made.steps if s.id == "matrix.mesial.off")
-        assert [s.seconds for s in sides] == [16, 16]
+        assert [s.seconds for s in sides] == [8.5, 8.5]
         assert all(s.start_s >= off.end_s for s in sides)
 
     def test_an_occlusal_box_alone_has_no_contact_to_check(self) -> None:

@@ -24,6 +24,7 @@ from mallet.light.beam import Beam
 from mallet.light.cure import (
     STRAIGHT,
     Aim,
+    Field,
     Hold,
     Lit,
     Need,
@@ -36,15 +37,16 @@ from mallet.light.cure import (
     side_aims,
 )
 from mallet.light.field import FINE, Filling, Grain, axes_of, irradiance_mw_cm2
-from mallet.light.presses import presses_for
+from mallet.light.presses import Button, Rung, button_of
 from mallet.light.program import Program
+from mallet.light.walls import Walls, bare_walls
 from mallet.light.working_curve import curve_of
 from mallet.rulebook import Rulebook
 from mallet.stages.bond import FilmCure
 from mallet.stages.build.layering import Layering, Portion, layer
 from mallet.stages.matrix import Band
 from mallet.terms.case import Case, Mass, MassRole
-from mallet.terms.plan import Reason
+from mallet.terms.plan import Reason, Step
 from mallet.terms.reasons import refuse, say
 
 Floats = NDArray[np.float64]
@@ -52,6 +54,7 @@ THINNER = 0.82
 MARGIN = 1.03
 SLACK_MM = 5e-3
 TOOTH_CONTRAST = 0.2
+COARSE = Grain(8, 16)
 
 
 @dataclass(frozen=True)
@@ -65,17 +68,32 @@ class Surroundings:
     beside: Scene
     tooth: tuple[Filling, ...]
 
-    def field(self, points: Floats, aim: Aim, placed: Sequence[Filling], grain: Grain = FINE) -> Floats:
-        """Return irradiance (N,) at points from an aim, through what is placed."""
+    def field(
+        self,
+        points: Floats,
+        aim: Aim,
+        placed: Sequence[Filling],
+        grain: Grain = FINE,
+        walls: Walls | None = None,
+    ) -> Floats:
+        """Return irradiance (N,) at points from an aim, through what is placed, and from occlusal what bare
+        walls send back."""
         if aim.is_side:
             finer = replace(grain, contrast=TOOTH_CONTRAST)
             return irradiance_mw_cm2(points, aim.tip, self.beside, [*placed, *self.tooth], finer)
-        return irradiance_mw_cm2(points, aim.tip, self.blockers, placed, grain)
+        light = irradiance_mw_cm2(points, aim.tip, self.blockers, placed, grain)
+        return light + walls.sent_back_mw_cm2(points, aim.tip, self.blockers, placed) if walls else light
+
+    def through(self, placed: Sequence[Filling], walls: Walls | None = None) -> Field:
+        """Return the field through what is placed."""
+        return lambda points, aim, grain: self.field(points, aim, placed, grain, walls)
 
 
 @dataclass(frozen=True)
 class Cured:
-    """One portion with everything that is known of its cure."""
+    """One portion with everything that is known of its cure. `from_above_s` is what light from occlusal
+    alone would take, inf where it does not do; `walls` are still bare when it is lit, where they are
+    taken to send light back."""
 
     portion: Portion
     inside: Scene
@@ -86,6 +104,8 @@ class Cured:
     lit: Lit
     need: Need
     exposed: Program
+    from_above_s: float
+    walls: Walls | None = None
 
     @property
     def seconds(self) -> float:
@@ -93,7 +113,7 @@ class Cured:
 
     @property
     def worst_dose_j_cm2(self) -> float:
-        return float(self.lit.irradiance_mw_cm2[0] @ np.array(self.exposed.seconds)) / 1000
+        return float(self.lit.irradiance_mw_cm2[0] @ np.array(self.exposed.full_s)) / 1000
 
 
 @dataclass(frozen=True)
@@ -110,11 +130,12 @@ class Build:
 @dataclass(frozen=True)
 class Losses:
     """Irradiance (mW/cm2) at a point from all aims: with nothing in the way, past what blocks it, and
-    through what is placed as well."""
+    through what is placed as well; and what walls send back, if that counts."""
 
     open_mw_cm2: float
     past_walls_mw_cm2: float
     arriving_mw_cm2: float
+    sent_back_mw_cm2: float
 
 
 def losses_at_worst(cured: Sequence[Cured], order: int, around: Surroundings) -> Losses:
@@ -124,10 +145,24 @@ def losses_at_worst(cured: Sequence[Cured], order: int, around: Surroundings) ->
     point, aims = one.lit.points[:1], one.lit.aims
     bare = Surroundings(Scene(), around.skyline, [], Scene(), ())
 
-    def light(where: Surroundings, through: Sequence[Filling]) -> float:
-        return float(sum(where.field(point, aim, through)[0] for aim in aims))
+    def light(where: Surroundings, through: Sequence[Filling], walls: Walls | None = None) -> float:
+        return float(sum(where.field(point, aim, through, walls=walls)[0] for aim in aims))
 
-    return Losses(light(bare, ()), light(around, ()), light(around, placed))
+    arriving = light(around, placed)
+    sent_back = light(around, placed, one.walls) - arriving if one.walls else 0.0
+    return Losses(light(bare, ()), light(around, ()), arriving, sent_back)
+
+
+def at_once_s(cured: Sequence[Cured], around: Surroundings) -> float:
+    """Return the seconds at full output that one exposure from occlusal would take if the whole filling were
+    placed at once: by the points that are dimmest in each portion; inf where it would not do."""
+    placed = [Filling(c.inside, curve_of(c.mass).attenuation_per_mm) for c in cured]
+    points = np.concatenate([one.lit.points[:1] for one in cured])
+    dose_mj_cm2 = 1000 * np.array([one.need.dose_j_cm2 for one in cured])
+    # The tip stands as for the last portion, over the whole.
+    light = sum(around.field(points, aim, placed, COARSE) for aim in cured[-1].lit.aims if not aim.is_side)
+    with np.errstate(divide="ignore"):
+        return float((dose_mj_cm2 / light).max())
 
 
 def spot_of(lit: Lit) -> str:
@@ -168,10 +203,10 @@ def build_composite(case: Case, cavity: Cavity, around: Surroundings, beam: Beam
             continue
         worst = max(slow, key=lambda c: c.need.seconds)
         if worst.need.seconds_by_maker and worst.need.seconds_by_maker > longest:
-            raise _too_long(worst, cured, around, limit, longest, beam)
+            raise _too_long(worst, cured, around, limit, button_of(case.light), beam, rules)
         thinner = limit * THINNER
         if thinner < rules.value("composite.least_portion_mm"):
-            raise _too_long(worst, cured, around, limit, longest, beam)
+            raise _too_long(worst, cured, around, limit, button_of(case.light), beam, rules)
         limit = thinner
     if tilt:
         reasons.append(say("layering.aslant", limit_mm=limit, asked_mm=asked, tilt_deg=tilt))
@@ -191,30 +226,45 @@ def cure_portions(
 ) -> list[Cured]:
     """Return every portion of fixed cuts with its least whole seconds, in order of placing."""
     tags = {tool.cut.tag for tool in cavity.tools}
+    insides = [Scene(portion.solid) for portion in portions]
+    contacts = [
+        contacts_of(portion.solid, tags, cavity.outer.tag, around.banded, insides[:i])
+        for i, portion in enumerate(portions)
+    ]
     placed: list[Filling] = []
     cured = []
-    for portion in portions:
+    for i, portion in enumerate(portions):
         mass = mass_for(case.masses, portion.role)
-        inside = Scene(portion.solid)
-        earlier = [filling.scene for filling in placed]
-        placed.append(Filling(inside, curve_of(mass).attenuation_per_mm))
-        contacts = contacts_of(portion.solid, tags, cavity.outer.tag, around.banded, earlier)
-        points = deep_points(contacts, inside)
-        lit, need, exposed = _least_seconds(portion, mass, points, placed, case, around, beam, rules)
+        placed.append(Filling(insides[i], curve_of(mass).attenuation_per_mm))
+        points = deep_points(contacts[i], insides[i])
+        walls = _still_bare(contacts[i + 1 :], rules)
+        field = around.through(placed, walls)
+        (lit, need, exposed), from_above_s = _least_seconds(
+            portion, mass, points, field, case, around, beam, rules
+        )
         cured.append(
             Cured(
                 portion=portion,
-                inside=inside,
+                inside=insides[i],
                 mass=mass,
-                contacts=contacts,
-                thickness_mm=_thickness_mm(portion.solid, inside, hold_of(case.light)),
+                contacts=contacts[i],
+                thickness_mm=_thickness_mm(portion.solid, insides[i], hold_of(case.light)),
                 least_width_mm=least_width_mm(portion.solid),
                 lit=lit,
                 need=need,
                 exposed=exposed,
+                from_above_s=from_above_s,
+                walls=walls,
             )
         )
     return cured
+
+
+def _still_bare(contacts: Sequence[Contacts], rules: Rulebook) -> Walls | None:
+    """Return the walls that portions to come will cover, if walls are taken to send light back."""
+    albedo = rules.value("light.wall_albedo")
+    skins = [skin for faces in contacts for skin in (faces.tooth, faces.band)]
+    return bare_walls(skins, albedo) if albedo else None
 
 
 def _thickness_mm(solid: Manifold, inside: Scene, hold: Hold) -> float:
@@ -228,14 +278,15 @@ def _least_seconds(
     portion: Portion,
     mass: Mass,
     points: Floats,
-    placed: Sequence[Filling],
+    field: Field,
     case: Case,
     around: Surroundings,
     beam: Beam,
     rules: Rulebook,
-) -> tuple[Lit, Need, Program]:
-    """Return the shortest way to light a portion at its points (N, 3), itself the last one placed."""
-    hold, steps_s = hold_of(case.light), case.light.time_steps_s
+) -> tuple[tuple[Lit, Need, Program], float]:
+    """Return the shortest way to light a portion at its points (N, 3) in a field, and what light from
+    occlusal alone takes."""
+    hold, button = hold_of(case.light), button_of(case.light)
     ways: list[tuple[Lit, Need, Program]] = []
     longest = rules.value("light.longest_exposure_s")
 
@@ -244,43 +295,53 @@ def _least_seconds(
 
     from_above = aims_over(points, around.skyline, beam, hold)
     for aims in from_above:
-        lit = dimmest(points, aims, around.blockers, placed, rules)
+        lit = dimmest(points, aims, field, rules)
         need = need_of(mass, lit.weakest_mw_cm2, beam.contact_mw_cm2, rules)
         if np.isfinite(need.seconds):
-            presses = tuple(presses_for(need.seconds, steps_s))
-            count = len(aims)
-            ways.append((lit, need, Program((need.seconds_by_dose,) * count, (presses,) * count)))
+            count, rung = len(aims), button.least(need.seconds)
+            ways.append((lit, need, Program((need.seconds_by_dose,) * count, (rung,) * count)))
+    from_above_s = min((sum(way[2].seconds) for way in ways), default=math.inf)
     if around.tooth and portion.side:
         aims = [from_above[0][0], *side_aims(points, around.skyline, beam, hold)]
         dose = need_of(mass, 1.0, beam.contact_mw_cm2, rules).dose_j_cm2
-
-        def field(some: Floats, aim: Aim, grain: Grain) -> Floats:
-            return around.field(some, aim, placed, grain)
-
         # What the darkest points alone want tells cheaply whether the sides can save any time.
-        few = least_from_sides(ways[0][0].points, aims, field, dose, steps_s, rules) if ways else None
+        few = least_from_sides(ways[0][0].points, aims, field, dose, button, rules) if ways else None
         if not ways or (few and (False, sum(few[1].seconds)) < min(cost(way) for way in ways)):
-            found = least_from_sides(points, aims, field, dose, steps_s, rules)
+            found = least_from_sides(points, aims, field, dose, button, rules)
             if found:
-                ways.append(_from_sides(*found, mass, beam, steps_s, rules))
+                ways.append(_from_sides(*found, mass, beam, button, rules))
     if not ways:
         raise refuse("cure.dark", where=f"the {portion.name}", spot=spot_of(lit))
-    return min(ways, key=cost)
+    return min(ways, key=cost), from_above_s
 
 
 def _from_sides(
-    lit: Lit, program: Program, mass: Mass, beam: Beam, steps_s: Sequence[float], rules: Rulebook
+    lit: Lit, program: Program, mass: Mass, beam: Beam, button: Button, rules: Rulebook
 ) -> tuple[Lit, Need, Program]:
     """Return a program without the sides that it leaves out, and never shorter than the maker's time."""
     used = [i for i, seconds in enumerate(program.seconds) if seconds]
     lit = Lit(lit.points, tuple(lit.aims[i] for i in used), lit.irradiance_mw_cm2[:, used])
-    presses = [program.presses[i] for i in used]
-    mean_mw_cm2 = float(lit.irradiance_mw_cm2[0] @ np.array([sum(p) for p in presses])) / sum(program.seconds)
+    rungs = [program.rungs[i] for i in used]
+    full_s = np.array([rung.full_s for rung in rungs])
+    mean_mw_cm2 = float(lit.irradiance_mw_cm2[0] @ full_s / full_s.sum())
     by_maker = need_of(mass, mean_mw_cm2, beam.contact_mw_cm2, rules)
     need = Need(by_maker.dose_j_cm2, sum(program.least_s), by_maker.seconds_by_maker)
-    rest = sum(sum(p) for p in presses[1:])
-    presses[0] = tuple(presses_for(max(sum(presses[0]), (need.seconds_by_maker or 0.0) - rest), steps_s))
-    return lit, need, Program(tuple(program.least_s[i] for i in used), tuple(presses))
+    rest = float(full_s[1:].sum())
+    rungs[0] = button.least(max(rungs[0].full_s, (need.seconds_by_maker or 0.0) - rest))
+    return lit, need, Program(tuple(program.least_s[i] for i in used), tuple(rungs))
+
+
+def as_pressed(build: Build, steps: Sequence[Step], button: Button) -> Build:
+    """Return a build whose exposures are what its steps press, in parts or not."""
+
+    def exposed(order: int, one: Cured) -> Program:
+        presses = [p for step in steps if step.light and step.increment == order for p in step.presses]
+        from_aim = [tuple(p.seconds for p in presses if p.source == aim.name) for aim in one.lit.aims]
+        rungs = [Rung(sum(some), sum(map(button.full_s, some)), some) for some in from_aim]
+        return Program(one.exposed.least_s, tuple(rungs))
+
+    cured = [replace(one, exposed=exposed(order, one)) for order, one in enumerate(build.cured, 1)]
+    return replace(build, cured=cured)
 
 
 def mass_for(masses: Sequence[Mass], role: MassRole) -> Mass:
@@ -293,13 +354,21 @@ def mass_for(masses: Sequence[Mass], role: MassRole) -> Mass:
 
 
 def _too_long(
-    worst: Cured, cured: Sequence[Cured], around: Surroundings, limit: float, longest: float, beam: Beam
+    worst: Cured,
+    cured: Sequence[Cured],
+    around: Surroundings,
+    limit: float,
+    button: Button,
+    beam: Beam,
+    rules: Rulebook,
 ) -> Exception:
     """Return the refusal: which point holds it up and why, and the lamp output that would do for the same
     portion."""
     order = next(i for i, one in enumerate(cured) if one is worst)
     lost = losses_at_worst(cured, order, around)
-    output = MARGIN * beam.contact_mw_cm2 * worst.need.seconds / longest
+    longest = rules.value("light.longest_exposure_s")
+    most_s = button.rungs(0.0, longest)[-1].full_s or longest
+    output = MARGIN * beam.contact_mw_cm2 * worst.need.seconds / most_s
     nearest: dict[str, object] = {
         "light.output_mw_cm2": float(np.ceil(output / 10) * 10),
         "for": worst.portion.name,
@@ -362,17 +431,17 @@ def film_cures(
     """Return the exposures of the adhesive film under a build, the cavity still empty."""
     points = _film_points(cavity, build)
     dose = rules.value("light.adhesive_dose_j_cm2")
+    field = around.through((), _still_bare([one.contacts for one in build.cured], rules))
     ways = []
     for aims in aims_over(points, around.skyline, beam, hold_of(case.light)):
-        lit = dimmest(points, aims, around.blockers, (), rules)
-        weakest = lit.weakest_mw_cm2
-        if weakest > 0:
-            seconds = max(dose * 1000 / weakest, rules.value("light.least_exposure_s"))
-            presses = presses_for(seconds, case.light.time_steps_s)
-            ways.append([FilmCure(a.name, presses, weakest) for a in aims])
+        lit = dimmest(points, aims, field, rules)
+        if lit.weakest_mw_cm2 > 0:
+            full_s = max(dose * 1000 / lit.weakest_mw_cm2, rules.value("light.least_exposure_s"))
+            rung = button_of(case.light).least(full_s)
+            ways.append([FilmCure(aim.name, rung) for aim in aims])
     if not ways:
         raise refuse("cure.dark", where="the adhesive film", spot=spot_of(lit))
-    return min(ways, key=lambda cures: sum(c.seconds for c in cures))
+    return min(ways, key=lambda cures: sum(cure.rung.seconds for cure in cures))
 
 
 def _film_points(cavity: Cavity, build: Build) -> Floats:

@@ -9,17 +9,19 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 from manifold3d import Manifold
 
 from mallet.cavity.measures import longest_vertical_mm, vertical_spans_mm
-from mallet.cavity.preparation import SIGN, Cavity, Tool, shell_solid
+from mallet.cavity.preparation import SIGN, Cavity, Tool, shell_solid, solid_of
 from mallet.cavity.solids import below, frustum, half_space
 from mallet.rulebook import Rulebook
 from mallet.terms.case import LayeringSchool, MassRole, Side
 from mallet.terms.plan import Reason
 from mallet.terms.reasons import say
+from mallet.tooth import Crown
 
 CRUMB_MM3 = 0.08
 ALONE_MM3 = 0.5
@@ -212,6 +214,12 @@ def _gingival(block: _Block, box: Tool, limit_mm: float, rules: Rulebook) -> Non
     block.add(f"{side}.gingival", f"{side} gingival portion", piece, "body", side, hint)
 
 
+@lru_cache(maxsize=64)
+def _lowered(crown: Crown, by_mm: float) -> Manifold:
+    """Return a crown's solid moved down, with a tag of its own."""
+    return solid_of(crown).solid.translate((0, 0, -by_mm)).as_original()
+
+
 def _surface(block: _Block, cavity: Cavity, limit_mm: float, rules: Rulebook) -> Manifold:
     """Take the last layer off the rest: of even vertical thickness under the anatomy.
 
@@ -219,7 +227,7 @@ def _surface(block: _Block, cavity: Cavity, limit_mm: float, rules: Rulebook) ->
     leaving scraps between them.
     """
     thickness = min(rules.value("composite.enamel_layer_mm"), limit_mm)
-    lowered = cavity.outer.solid.translate((0, 0, -thickness)).as_original()
+    lowered = _lowered(cavity.crown, thickness)
     x0, y0, low, x1, y1, high = block.rest.bounding_box()
     around = (x0 - CLEAR_AROUND_MM, x1 + CLEAR_AROUND_MM, y0 - CLEAR_AROUND_MM, y1 + CLEAR_AROUND_MM)
     base = cavity.occlusal.floor_mm if cavity.occlusal else low

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 from mallet.rulebook import Rulebook
 from mallet.stages.build.composite import Cured
+from mallet.stages.lighting import light_step, presses_of
 from mallet.terms.plan import Step, StepCheck, Within
 
 
@@ -58,43 +59,19 @@ def _of_one(order: int, one: Cured, last: str, before_last: str, rules: Rulebook
         ],
         increment=order,
     )
-    light = Step(
-        id=f"{base}.light",
-        stage="build",
-        title=f"Light on the {portion.name}",
-        detail=f"Tip flat, as close as it goes. Press {_presses(one)}. Do not lean.",
-        actor="both",
-        seconds=one.seconds,
-        seconds_rule=rules.use("light.conversion_factor"),
-        timed=True,
-        light=True,
-        tray=["lamp", "orange shield"],
-        after=[place.id],
+    exposures = zip((aim.name for aim in one.lit.aims), one.exposed.rungs, strict=True)
+    light = light_step(
+        f"{base}.light",
+        "build",
+        f"Light on the {portion.name}",
+        presses_of(exposures),
+        rules.use("light.conversion_factor"),
+        [place.id],
+        then="Do not lean.",
         increment=order,
         check=_seen(portion.id),
     )
     return ready, place, light
-
-
-FROM = {
-    "occlusal": "",
-    "occlusal_mesial": " over the mesial half",
-    "occlusal_distal": " over the distal half",
-    "facial": " from facial",
-    "lingual": " from lingual",
-}
-
-
-def _presses(one: Cured) -> str:
-    """Return what to press, and from where when it is not from occlusal alone."""
-    exposed = zip(one.lit.aims, one.exposed.presses, strict=True)
-    several = len(one.lit.aims) > 1
-    return ", then ".join(
-        " + ".join(f"{p:g}" for p in presses)
-        + " s"
-        + (" from occlusal" if several and aim.name == "occlusal" else FROM[aim.name])
-        for aim, presses in exposed
-    )
 
 
 def _seen(portion_id: str) -> StepCheck | None:

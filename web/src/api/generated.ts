@@ -803,10 +803,16 @@ export interface components {
       /** Who */
       who: string;
     };
-    /** Exposure */
+    /**
+     * Exposure
+     * @description All presses from one source: how long they take together, and what they stand for at full output;
+     *     what the dose and the maker want at full output (s).
+     */
     Exposure: {
       /** From */
       from: string;
+      /** Full Output Seconds */
+      full_output_seconds: number;
       /** Presses */
       presses: number[];
       /** Seconds */
@@ -875,6 +881,17 @@ export interface components {
     FreeText: {
       /** Free Text */
       free_text: string;
+    };
+    /**
+     * FullOutput
+     * @description Steady output, as readings are taken.
+     */
+    FullOutput: {
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "full";
     };
     /** Geometry */
     Geometry: {
@@ -984,6 +1001,11 @@ export interface components {
     LampIn: {
       /** Name */
       name: string;
+      /**
+       * Output Modes
+       * @default []
+       */
+      output_modes: (components["schemas"]["RampOutput"] | components["schemas"]["PulsedOutput"])[];
       /** Peak Nm */
       peak_nm?: number | null;
       /** Time Steps S */
@@ -1010,6 +1032,8 @@ export interface components {
       name: string;
       /** Outdated */
       outdated: components["schemas"]["OutdatedOut"][];
+      /** Output Modes */
+      output_modes: (components["schemas"]["RampOutput"] | components["schemas"]["PulsedOutput"])[];
       /** Peak Nm */
       peak_nm: number | null;
       /** Radiometer */
@@ -1037,6 +1061,16 @@ export interface components {
     Light: {
       /** Name */
       name?: string | null;
+      /**
+       * Output Mode
+       * @default {
+       *       "kind": "full"
+       *     }
+       */
+      output_mode:
+        | components["schemas"]["FullOutput"]
+        | components["schemas"]["RampOutput"]
+        | components["schemas"]["PulsedOutput"];
       /** Peak Nm */
       peak_nm?: number | null;
       /** Readings */
@@ -1111,6 +1145,8 @@ export interface components {
       last_read_on: string | null;
       /** Name */
       name: string;
+      /** Output Modes */
+      output_modes: (components["schemas"]["RampOutput"] | components["schemas"]["PulsedOutput"])[];
     };
     /** LitPoint */
     LitPoint: {
@@ -1412,6 +1448,16 @@ export interface components {
       remaining_dentin_mm?: number | null;
     };
     /**
+     * Press
+     * @description One press of the lamp's button: where the light comes from and how long it lasts (s).
+     */
+    Press: {
+      /** Seconds */
+      seconds: number;
+      /** Source */
+      source: string;
+    };
+    /**
      * PreviewIn
      * @description A case in the published format, as typed so far.
      */
@@ -1465,6 +1511,34 @@ export interface components {
       wall_divergence_deg: number;
       /** Width Mm */
       width_mm: number;
+    };
+    /**
+     * PulsedOutput
+     * @description Full output that is on for a share of the time, many times a second.
+     */
+    PulsedOutput: {
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "pulsed";
+      /** On Share */
+      on_share: number;
+    };
+    /**
+     * RampOutput
+     * @description At every press the output begins at a share of the full one and rises evenly to it.
+     */
+    RampOutput: {
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "ramp";
+      /** Rise S */
+      rise_s: number;
+      /** Start Share */
+      start_share: number;
     };
     /**
      * Reading
@@ -1940,7 +2014,8 @@ export interface components {
     };
     /**
      * Step
-     * @description One thing that one or both people do; the id is semantic and survives a new plan.
+     * @description One thing that one or both people do; the id is semantic and survives a new plan. A step under the
+     *     light lists its presses in order.
      */
     Step: {
       /**
@@ -1970,6 +2045,11 @@ export interface components {
        * @default false
        */
       light: boolean;
+      /**
+       * Presses
+       * @default []
+       */
+      presses: components["schemas"]["Press"][];
       /** Seconds */
       seconds: number;
       seconds_rule?: components["schemas"]["RuleUse"] | null;

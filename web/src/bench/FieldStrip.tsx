@@ -20,7 +20,7 @@ export function FieldStrip({ draft, actions, problems }: Props) {
     <Box
       sx={{
         display: "grid",
-        gridTemplateColumns: "repeat(auto-fill, minmax(150px, 1fr))",
+        gridTemplateColumns: "repeat(auto-fill, minmax(132px, 1fr))",
         gap: "6px 12px",
         alignItems: "start",
       }}
@@ -96,8 +96,8 @@ const Measurement = memo(function Measurement(props: MeasurementProps) {
           title={`${known}: click to change`}
           sx={{
             ml: "auto",
-            px: 1,
-            minWidth: 64,
+            px: 0.75,
+            minWidth: 54,
             border: 0,
             borderLeft: `1px solid ${paper.rule}`,
             bgcolor: "transparent",
@@ -138,13 +138,15 @@ const Measurement = memo(function Measurement(props: MeasurementProps) {
 });
 
 const Entry = styled("input")({
-  width: 62,
+  width: 50,
+  flexGrow: 1,
+  minWidth: 0,
   border: 0,
   backgroundColor: "transparent",
   font: "inherit",
   fontWeight: 700,
   fontSize: 18,
-  padding: "4px 8px",
+  padding: "4px 0 4px 8px",
   color: "inherit",
   ...numerals,
 });

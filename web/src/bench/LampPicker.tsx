@@ -1,5 +1,6 @@
 import Box from "@mui/material/Box";
 import type { Case, Schemas } from "../api/client";
+import { type Mode, modeName } from "../lights/words";
 import { Choice } from "../shell/Choice";
 import { TextButton } from "../shell/TextButton";
 import { Verdict } from "../shell/Verdict";
@@ -18,18 +19,56 @@ export function LampPicker({ data, onPick }: Props) {
   const lamp = lights.data.find((l) => l.name === data.light.name);
   return (
     <>
-      <div>
-        <Box sx={{ fontSize: 14, color: "text.secondary" }}>lamp</Box>
-        <Choice
-          label="Lamp"
-          value={data.light.name ?? ""}
-          options={options}
-          onChange={(name) => onPick(lights.data.find((l) => l.name === name)?.case_part)}
-        />
-      </div>
+      <Box
+        sx={{
+          gridColumn: { xs: "1 / -1", lg: "span 3" },
+          display: "flex",
+          columnGap: 1.5,
+          flexWrap: "wrap",
+        }}
+      >
+        <div>
+          <Box sx={{ fontSize: 14, color: "text.secondary" }}>lamp</Box>
+          <Choice
+            label="Lamp"
+            value={data.light.name ?? ""}
+            options={options}
+            onChange={(name) => onPick(lights.data.find((l) => l.name === name)?.case_part)}
+          />
+        </div>
+        {lamp && lamp.output_modes.length > 0 && (
+          <OutputPicker light={data.light} lamp={lamp} onPick={onPick} />
+        )}
+      </Box>
       {lamp && <LampFlags data={data} lamp={lamp} onPick={onPick} />}
     </>
   );
+}
+
+type Light = Case["light"];
+const FULL: Mode = { kind: "full" };
+
+/** How the lamp's output goes during a press, of what it offers. */
+function OutputPicker({ light, lamp, onPick }: OutputProps) {
+  const modes: Mode[] = [FULL, ...lamp.output_modes];
+  const options = modes.map((mode) => ({ value: JSON.stringify(mode), name: modeName(mode) }));
+  return (
+    <div>
+      <Box sx={{ fontSize: 14, color: "text.secondary" }}>output</Box>
+      <Choice
+        label="Output"
+        value={JSON.stringify(light.output_mode ?? FULL)}
+        options={options}
+        onChange={(chosen) => onPick({ ...light, output_mode: JSON.parse(chosen) as Mode })}
+      />
+    </div>
+  );
+}
+
+interface OutputProps {
+  light: Light;
+  lamp: Schemas["LightOut"];
+  onPick: Props["onPick"];
 }
 
 /** What is to be said of the lamp, under all fields. */
@@ -48,7 +87,11 @@ function LampFlags({ data, lamp, onPick }: Props & { lamp: Schemas["LightOut"] }
       {isOld && (
         <span>
           Read again since.{" "}
-          <TextButton onPress={() => onPick(lamp.case_part)}>Take the new readings</TextButton>
+          <TextButton
+            onPress={() => onPick({ ...data.light, readings: lamp.case_part.readings as Readings })}
+          >
+            Take the new readings
+          </TextButton>
         </span>
       )}
     </Box>

@@ -41,6 +41,7 @@ const WORDS: [RegExp, string][] = [
   [/^preparation\.remaining_dentin_mm$/, "dentin left over the pulp"],
   [/^light\.readings$/, "lamp readings"],
   [/^light\.tip_diameter_mm$/, "lamp tip diameter"],
+  [/^light\.output_mode$/, "lamp output"],
   [/^school\.layering$/, "layering school"],
   [/^tooth\.code$/, "tooth, handbook crown"],
   [/^masses\[(\d+)\]\.(\w+)$/, ""],

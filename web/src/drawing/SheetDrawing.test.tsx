@@ -88,7 +88,7 @@ describe("paint", () => {
   it("fills every increment and numbers it, names the tooth and the lamp, shows the scale", () => {
     const { texts, filled } = draw(SHEET);
     expect([filled(ODD).length, filled(EVEN).length]).toEqual([1, 1]);
-    expect(texts).toEqual(expect.arrayContaining(["1", "2", "36", "lamp, 1148 mW/cm²", "5 mm"]));
+    expect(texts).toEqual(expect.arrayContaining(["1", "2", "36", "1148 mW/cm²", "5 mm"]));
   });
 
   it("traces the server's points where the frame puts them, all within the picture", () => {

@@ -251,7 +251,7 @@ function lamp(pen: Pen, sheet: Sheet, frame: Frame) {
   pen.fillRect(low, isUp ? y - 4 : y, wide, 4);
   // To the right, where the inset does not cover it.
   pen.textAlign = "right";
-  write(pen, `lamp, ${right.text}`, [low + wide - 10, isUp ? y - 14 : y + 24], 14, paper.sheet);
+  write(pen, right.text, [low + wide - 10, isUp ? y - 14 : y + 24], 14, paper.sheet);
   pen.restore();
 }
 

@@ -9,7 +9,7 @@ import { SecondsTable } from "./SecondsTable";
 import { TakeReadings } from "./TakeReadings";
 import { Outdated, Upkeep } from "./Upkeep";
 import { type Lamp, useLamp } from "./queries";
-import { dayOf, forecastOf } from "./words";
+import { dayOf, forecastOf, modeName } from "./words";
 
 /** One lamp: what it gives, where that goes, how long it takes, and the means to read it again. */
 export function LampPage({ id }: { id: number }) {
@@ -91,6 +91,7 @@ function Head({ lamp }: { lamp: Lamp }) {
           {lamp.name}{" "}
           <span style={{ fontSize: 15, fontWeight: 400 }}>
             tip {lamp.tip_diameter_mm} mm, steps of {lamp.time_steps_s.join(", ")} s
+            {lamp.output_modes.map((mode) => `, ${modeName(mode)}`)}
           </span>
         </Box>
         {beam ? (

@@ -87,6 +87,8 @@ function NewLamp() {
   const [tip, setTip] = useState("8");
   const [steps, setSteps] = useState("10, 20");
   const [peak, setPeak] = useState("");
+  const [ramp, setRamp] = useState({ start: "", rise: "" });
+  const [pulsed, setPulsed] = useState("");
   if (!isOpen)
     return (
       <Button variant="outlined" fullWidth onClick={() => setIsOpen(true)}>
@@ -106,6 +108,7 @@ function NewLamp() {
         tip_diameter_mm: Number(tip),
         time_steps_s,
         peak_nm: peak.trim() === "" ? null : Number(peak),
+        output_modes: otherModes(ramp, pulsed),
       },
       {
         onSuccess: (lamp) => {
@@ -122,10 +125,35 @@ function NewLamp() {
       <Labelled name="tip diameter, mm" value={tip} onChange={setTip} />
       <Labelled name="steps of its timer, s" value={steps} onChange={setSteps} />
       <Labelled name="strongest at, nm, if known" value={peak} onChange={setPeak} />
+      <details>
+        <summary style={{ cursor: "pointer", padding: "8px 0" }}>Output other than full</summary>
+        <Box sx={{ display: "grid", gap: 1, pb: 1 }}>
+          <Labelled
+            name="ramp begins at, % of full"
+            value={ramp.start}
+            onChange={(start) => setRamp({ ...ramp, start })}
+          />
+          <Labelled
+            name="ramp is full within, s"
+            value={ramp.rise}
+            onChange={(rise) => setRamp({ ...ramp, rise })}
+          />
+          <Labelled name="pulses are on for, % of the time" value={pulsed} onChange={setPulsed} />
+        </Box>
+      </details>
       <Button type="submit" variant="contained" disabled={!name || add.isPending}>
         Add
       </Button>
       {add.isError && <Box role="alert">{saidBy(add.error)}</Box>}
     </Box>
   );
+}
+
+/** The modes that were filled in; a half-filled ramp is sent, so that the server names what is missing. */
+function otherModes(ramp: { start: string; rise: string }, pulsed: string) {
+  const modes: NonNullable<Schemas["LampIn"]["output_modes"]> = [];
+  if (ramp.start.trim() || ramp.rise.trim())
+    modes.push({ kind: "ramp", start_share: Number(ramp.start) / 100, rise_s: Number(ramp.rise) });
+  if (pulsed.trim()) modes.push({ kind: "pulsed", on_share: Number(pulsed) / 100 });
+  return modes;
 }

@@ -1,3 +1,4 @@
+import type { Case } from "../api/client";
 import type { Lamp } from "./queries";
 
 const MONTH = new Intl.DateTimeFormat("en-GB", { month: "long", year: "numeric", timeZone: "UTC" });
@@ -28,4 +29,12 @@ export function forecastOf({ trend, beam, today }: Lamp): string {
   const late = trend.latest_on ? ` to ${monthOf(trend.latest_on)}` : " at the earliest";
   const range = late === ` to ${early}` ? "" : ` (${early}${late})`;
   return `${change}; under ${level} in ${monthOf(trend.falls_below_on)}${range}.`;
+}
+
+export type Mode = NonNullable<Case["light"]["output_mode"]>;
+
+/** What a way for the output to go during a press is called. */
+export function modeName(mode: Mode): string {
+  if (mode.kind === "ramp") return `ramp ${mode.rise_s} s`;
+  return mode.kind === "pulsed" ? `pulsed ${100 * mode.on_share} %` : "full";
 }

@@ -1,0 +1,101 @@
+"""Once a metal band is off: light from both sides on the surface that it shaded."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from manifold3d import Manifold
+from numpy.typing import NDArray
+
+from mallet.cavity.preparation import SIGN, Cavity
+from mallet.cavity.rays import Scene
+from mallet.light.beam import Beam
+from mallet.light.cure import DECIMALS, INSET_MM, hold_of, side_aims
+from mallet.light.field import Filling, Grain
+from mallet.light.presses import Rung, button_of
+from mallet.light.program import least_rungs
+from mallet.light.working_curve import curve_of
+from mallet.rulebook import Rulebook
+from mallet.stages.build.composite import Build, Cured, Surroundings
+from mallet.stages.matrix import Band
+from mallet.terms.case import Case, Side
+
+Floats = NDArray[np.float64]
+GRID_MM, GRAIN = 1.2, Grain(6, 10)
+
+
+@dataclass(frozen=True)
+class AfterBand:
+    """What one box gets from its sides once its metal band is off: the presses from each, the least that
+    they add on the surface that it shaded, and what a rule wants there, both in shares of the need."""
+
+    side: Side
+    exposures: tuple[tuple[str, Rung], ...]
+    adds: float
+    wanted: float
+
+    @property
+    def is_enough(self) -> bool:
+        return self.adds >= self.wanted - 1e-9
+
+
+def after_bands(
+    case: Case,
+    cavity: Cavity,
+    build: Build,
+    bands: Sequence[Band],
+    neighbours: Sequence[Manifold],
+    around: Surroundings,
+    beam: Beam,
+    rules: Rulebook,
+) -> list[AfterBand]:
+    """Return what each box behind a metal band gets once that is off."""
+    metal = [band for band in bands if band.is_metal]
+    if not metal:
+        return []
+    # What is left of the tooth counts as dentin throughout, the darker of its two tissues.
+    dentin = Filling(Scene(cavity.remaining_tooth), rules.value("light.dentin_attenuation_per_mm"))
+    # The bands that are still on block nothing of the other box.
+    bare = replace(around, beside=Scene(*neighbours), tooth=(dentin,))
+    return [_of_box(band.side, case, build, bare, beam, rules) for band in metal]
+
+
+def _of_box(
+    side: Side, case: Case, build: Build, around: Surroundings, beam: Beam, rules: Rulebook
+) -> AfterBand:
+    """Return the least from facial and lingual that adds a share of the need everywhere; the habit's time
+    where no exposure does."""
+    button, wanted = button_of(case.light), rules.value("light.final_share")
+    behind = [(c, _shaded(c, side)) for c in build.cured]
+    points = _spread_out(np.concatenate([some for _, some in behind]))
+    # Where portions of several masses lie behind the band, the one that wants most counts for all.
+    dose = max(c.need.dose_j_cm2 for c, some in behind if len(some))
+    aims = side_aims(points, around.skyline, beam, hold_of(case.light))
+    placed = [Filling(c.inside, curve_of(c.mass).attenuation_per_mm) for c in build.cured]
+    light = np.column_stack([around.field(points, aim, placed, GRAIN) for aim in aims])
+    light = np.minimum(light, rules.value("light.irradiance_cap_mw_cm2"))
+    least_s, longest_s = rules.value("light.least_exposure_s"), rules.value("light.longest_exposure_s")
+    found = least_rungs(light, wanted * dose, button, least_s, longest_s)
+    if found:
+        rungs = [rung if rung.presses else button.least(least_s) for rung in found]
+    else:
+        rungs = [button.least(rules.value("light.final_cure_s"))] * len(aims)
+    adds = float((light @ [rung.full_s for rung in rungs]).min()) / 1000 / dose
+    names = [aim.name for aim in aims]
+    return AfterBand(side, tuple(zip(names, rungs, strict=True)), adds, wanted)
+
+
+def _shaded(cured: Cured, side: Side) -> Floats:
+    """Return points (N, 3) just inside what a portion had against a band."""
+    faces = cured.contacts.band
+    points = faces.centres - INSET_MM * faces.normals
+    return np.round(points[SIGN[side] * points[:, 0] > 0], DECIMALS)
+
+
+def _spread_out(points: Floats) -> Floats:
+    """Return the lowest point of each cell of a grid over a surface seen from beside, in a fixed order."""
+    ordered = points[np.lexsort((points[:, 0], points[:, 1], points[:, 2]))]
+    cells = np.floor(ordered[:, 1:] / GRID_MM).astype(np.int64) @ np.array([1, 1000])
+    return np.asarray(ordered[np.sort(np.unique(cells, return_index=True)[1])])

@@ -1,0 +1,71 @@
+"""Steps under the light: what is pressed and from where, in words and as data."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Iterable, Sequence
+
+from mallet.light.presses import Rung
+from mallet.terms.plan import Press, RuleUse, Step, StepCheck
+
+FROM = {
+    "occlusal": "",
+    "occlusal_mesial": " over the mesial half",
+    "occlusal_distal": " over the distal half",
+    "facial": " from facial",
+    "lingual": " from lingual",
+}
+
+
+def presses_of(exposures: Iterable[tuple[str, Rung]]) -> list[Press]:
+    """Return the presses of exposures, each given by its source, in order."""
+    return [Press(source=source, seconds=s) for source, rung in exposures for s in rung.presses]
+
+
+def pressed(presses: Sequence[Press]) -> str:
+    """Say what to press, and from where when it is not from occlusal alone."""
+    groups = [(source, [p.seconds for p in some]) for source, some in by_source(presses)]
+    several = len(groups) > 1
+    return ", then ".join(
+        " + ".join(f"{s:g}" for s in seconds)
+        + " s"
+        + (" from occlusal" if several and source == "occlusal" else FROM[source])
+        for source, seconds in groups
+    )
+
+
+def by_source(presses: Sequence[Press]) -> list[tuple[str, list[Press]]]:
+    """Return presses in groups of one source, in their order."""
+    return [(source, list(some)) for source, some in itertools.groupby(presses, key=lambda p: p.source)]
+
+
+def light_step(
+    id: str,
+    stage: str,
+    title: str,
+    presses: Sequence[Press],
+    rule: RuleUse,
+    after: Sequence[str],
+    *,
+    how: str = "Tip flat, as close as it goes.",
+    then: str = "Orange shield.",
+    increment: int | None = None,
+    check: StepCheck | None = None,
+) -> Step:
+    """Return a step under the light that says what to press."""
+    return Step(
+        id=id,
+        stage=stage,
+        title=title,
+        detail=f"{how} Press {pressed(presses)}. {then}",
+        actor="both",
+        seconds=sum(p.seconds for p in presses),
+        seconds_rule=rule,
+        timed=True,
+        light=True,
+        presses=list(presses),
+        tray=["lamp", "orange shield"],
+        after=list(after),
+        increment=increment,
+        check=check,
+    )
