@@ -76,23 +76,9 @@ def contacts_of(
 
 def finely(faces: Skin, edge_mm: float) -> Skin:
     """Return the same faces cut until no edge is longer than a length."""
-    corners, of = faces.corners, np.arange(len(faces.areas))
-    done_corners, done_of = [corners[:0]], [of[:0]]
-    while len(corners):
-        edges = corners - corners[:, [1, 2, 0]]
-        squared = np.einsum("ijk,ijk->ij", edges, edges)
-        longest = squared.argmax(axis=1)
-        rows = np.arange(len(corners))
-        large = squared[rows, longest] > edge_mm**2
-        done_corners.append(corners[~large])
-        done_of.append(of[~large])
-        corners, of, longest = corners[large], of[large], longest[large]
-        rows = rows[: len(corners)]
-        a, b, c = (corners[rows, (longest + i) % 3] for i in range(3))
-        middle = (a + b) / 2
-        corners = np.concatenate([np.stack([a, middle, c], 1), np.stack([middle, b, c], 1)])
-        of = np.concatenate([of, of])
-    out, of = np.concatenate(done_corners), np.concatenate(done_of)
+    from mallet.tracer import halved
+
+    out, of = halved(faces.corners, edge_mm)
     areas = np.linalg.norm(np.cross(out[:, 1] - out[:, 0], out[:, 2] - out[:, 0]), axis=1) / 2
     return Skin(out, faces.normals[of], areas, faces.tags[of])
 

@@ -23,7 +23,6 @@ from mallet.terms.case import Light, Mass
 Floats = NDArray[np.float64]
 INSET_MM = 0.03
 CLEARANCE_MM = 0.004
-SAME_PLACE_MM = 1e-4
 DAMPING = 0.02
 SHARP = 0.003
 GRID_MM = 0.9
@@ -81,24 +80,12 @@ def _lowest(points: Floats, grid_mm: float) -> Floats:
 def _corners(contacts: Contacts, deep: Sequence[Skin]) -> tuple[Floats, NDArray[np.bool_]]:
     """Return each corner of the deep faces once, drawn in off every face that meets there, and whether
     it is sharp: three faces meet, not two along an edge."""
+    from mallet.tracer import corners_of
+
     skin = joined([*deep, contacts.air])
-    corners, normals = skin.corners.reshape(-1, 3), np.repeat(skin.normals, 3, axis=0)
-    places = np.round(corners / SAME_PLACE_MM).astype(np.int64) @ np.array([1, 1 << 20, 1 << 40])
-    of_deep = sum(3 * len(faces.areas) for faces in deep)
-    kept, first = np.unique(places[:of_deep], return_index=True)
-    at = np.minimum(np.searchsorted(kept, places), len(kept) - 1)
-    meets = kept[at] == places
-    at, normals = at[meets], normals[meets]
-
-    def mean(values: Floats) -> Floats:
-        return np.asarray(np.bincount(at, values, minlength=len(kept)) / np.bincount(at))
-
-    # The way that comes nearest to a step off each face; damped where faces are all but parallel.
-    faced = [[mean(normals[:, i] * normals[:, j]) for j in range(3)] for i in range(3)]
-    lean = np.stack([mean(normals[:, i]) for i in range(3)], axis=-1)
-    spread = np.array(faced).transpose(2, 0, 1)
-    inward = np.linalg.solve(spread + DAMPING * np.eye(3), lean[..., None])[..., 0]
-    return corners[first] - INSET_MM * inward, np.linalg.det(spread) > SHARP
+    of_deep = sum(len(faces.areas) for faces in deep)
+    at, step, spread = corners_of(skin.corners, skin.normals, of_deep, DAMPING)
+    return at - INSET_MM * step, spread > SHARP
 
 
 def stand_tip(aim: Floats, skyline: Floats, beam: Beam, distance_mm: float, towards: Way = UP) -> Tip:

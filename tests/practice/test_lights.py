@@ -149,6 +149,20 @@ def test_a_new_lamp_can_be_added_once_by_its_name(call: Caller) -> None:
     assert call("post", "lights", {**new, "name": "D", "tip_diameter_mm": 1})[0] == 422
 
 
+def test_what_a_lamp_offers_besides_full_output_is_kept_and_checked(call: Caller) -> None:
+    new = {"name": "Lamp C", "tip_diameter_mm": 8, "time_steps_s": [10, 20]}
+    pulsed = {"kind": "pulsed", "on_share": 0.8}
+    status, found = call("post", "lights", {**new, "output_modes": [pulsed]})
+    assert (status, found["output_modes"]) == (201, [pulsed])
+    offered = {light["name"]: light["output_modes"] for light in call("get", "lights")[1]}
+    assert offered["Lamp A"] == []
+    assert [mode["kind"] for mode in offered["Lamp B"]] == ["ramp"]
+    half = {"kind": "ramp", "start_share": 0, "rise_s": 5}
+    status, refused = call("post", "lights", {**new, "name": "D", "output_modes": [half]})
+    assert status == 422
+    assert "start_share" in refused["problems"][0]["path"]
+
+
 def test_a_case_takes_the_newest_day_only_however_long_the_lamp_was_read(lamp: Light) -> None:
     newest = lamp.readings.last().taken_on.isoformat()
     part = lamp.case_part()

@@ -61,6 +61,25 @@ def molar_id(page: Page, server: Server) -> int:
     return int(next(v["restoration_id"] for v in visits if v["patient"] == PATIENT))
 
 
+def test_a_ramp_takes_longer_and_says_so_and_stays_with_the_plan(page: Page, server: Server) -> None:
+    open_bench(page, server)
+    steady = figure(page, "light_seconds")
+    page.get_by_role("radio", name="ramp 5 s").click()
+    expect(page.locator("[data-figure=light_seconds]")).not_to_contain_text(f"{steady:g}s")
+    ramped = figure(page, "light_seconds")
+    assert ramped > steady
+    page.get_by_role("button", name="Why: Under the light").click()
+    why = page.get_by_role("dialog")
+    expect(why).to_contain_text("ramp, from 30 % within 5 s")
+    expect(why).to_contain_text("light from occlusal alone")
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="Save plan").click()
+    expect(page.get_by_text(re.compile(r"plan \d+ saved"))).to_be_visible()
+    page.reload()
+    expect(page.get_by_role("radio", name="ramp 5 s")).to_have_attribute("aria-checked", "true")
+    assert figure(page, "light_seconds") == ramped
+
+
 def test_a_file_with_bad_rows_names_each_and_keeps_the_good(page: Page, server: Server) -> None:
     sign_in(page, server)
     open_lamp(page, "Lamp A")
@@ -100,7 +119,14 @@ def test_a_new_lamp_is_added_lent_and_retired(page: Page, server: Server) -> Non
     page.get_by_role("button", name="Add a lamp").click()
     page.get_by_label("name", exact=True).fill("Lamp C")
     page.get_by_label("tip diameter, mm").fill("10")
+    page.get_by_text("Output other than full").click()
+    page.get_by_label("ramp begins at").fill("40")
     page.get_by_role("button", name="Add", exact=True).click()
+    # A ramp that begins and never rises.
+    expect(page.get_by_role("alert")).to_contain_text("rise_s")
+    page.get_by_label("ramp is full within").fill("3")
+    page.get_by_role("button", name="Add", exact=True).click()
+    expect(page.get_by_text("ramp 3 s")).to_be_visible()
     expect(page.get_by_role("heading", name="Lamp C")).to_be_visible()
     expect(page.get_by_text("Lamp C was never read")).to_be_visible()
     page.get_by_label("note").fill("the other island")

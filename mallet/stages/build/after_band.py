@@ -23,7 +23,7 @@ from mallet.stages.matrix import Band
 from mallet.terms.case import Case, Side
 
 Floats = NDArray[np.float64]
-GRID_MM, GRAIN = 1.2, Grain(6, 10)
+GRID_MM, GRAIN, NEARER = 1.5, Grain(6, 10), 0.1
 
 
 @dataclass(frozen=True)
@@ -88,14 +88,17 @@ def _of_box(
 
 
 def _shaded(cured: Cured, side: Side) -> Floats:
-    """Return points (N, 3) just inside what a portion had against a band."""
+    """Return points (N, 3) just inside what a portion had against a band, close to its margins too."""
     faces = cured.contacts.band
-    points = faces.centres - INSET_MM * faces.normals
+    corners = faces.corners + NEARER * (faces.centres[:, None] - faces.corners)
+    points = (corners - INSET_MM * faces.normals[:, None]).reshape(-1, 3)
     return np.round(points[SIGN[side] * points[:, 0] > 0], DECIMALS)
 
 
 def _spread_out(points: Floats) -> Floats:
-    """Return the lowest point of each cell of a grid over a surface seen from beside, in a fixed order."""
-    ordered = points[np.lexsort((points[:, 0], points[:, 1], points[:, 2]))]
+    """Return of each cell of a grid over a surface, seen from beside, the point that lies lowest and
+    outermost, in a fixed order: margins are darkest."""
+    x, y, z = points.T
+    ordered = points[np.lexsort((x, y, z - np.abs(y)))]
     cells = np.floor(ordered[:, 1:] / GRID_MM).astype(np.int64) @ np.array([1, 1000])
     return np.asarray(ordered[np.sort(np.unique(cells, return_index=True)[1])])

@@ -54,7 +54,7 @@ THINNER = 0.82
 MARGIN = 1.03
 SLACK_MM = 5e-3
 TOOTH_CONTRAST = 0.2
-COARSE = Grain(8, 16)
+COARSE = Grain(6, 10)
 
 
 @dataclass(frozen=True)

@@ -15,13 +15,13 @@ import numpy as np
 from manifold3d import Manifold
 
 from mallet.cavity.measures import longest_vertical_mm, vertical_spans_mm
-from mallet.cavity.preparation import SIGN, Cavity, Tool, shell_solid, solid_of
+from mallet.cavity.preparation import SIGN, Cavity, Tool, solid_of
 from mallet.cavity.solids import below, frustum, half_space
 from mallet.rulebook import Rulebook
 from mallet.terms.case import LayeringSchool, MassRole, Side
 from mallet.terms.plan import Reason
 from mallet.terms.reasons import say
-from mallet.tooth import Crown
+from mallet.tooth import Crown, loft_crown
 
 CRUMB_MM3 = 0.08
 ALONE_MM3 = 0.5
@@ -158,14 +158,13 @@ def _horizontal(cavity: Cavity, limit_mm: float, rules: Rulebook) -> list[Portio
 def _wall_first(cavity: Cavity, limit_mm: float, rules: Rulebook) -> list[Portion]:
     """Gingival portion, proximal wall up to the ridge, the box behind it, then a Class I."""
     block = _Block(cavity.filling, limit_mm)
-    barrel = shell_solid(cavity.tooth, rules, "barrel").solid
+    barrel = loft_crown(cavity.tooth, rules, "barrel")
     thickness = rules.value("composite.wall_thickness_mm")
     hint = "Press it to the band and see it meet the floor; ridge level with the neighbour's."
     for box in cavity.boxes:
         side = _side(box)
         _gingival(block, box, limit_mm, rules)
-        inner = barrel.translate((-SIGN[side] * thickness, 0, 0)).as_original()
-        wall = block.split_off(_half(side, HIGH_MM) - inner)
+        wall = block.split_off(_outside(barrel, side, thickness))
         for i, piece in enumerate(_lifts(wall, limit_mm), 1):
             block.add(f"{side}.wall.{i}", f"{side} wall, lift {i}", piece, "enamel", side, hint)
     surface = _surface(block, cavity, limit_mm, rules)
@@ -212,6 +211,13 @@ def _gingival(block: _Block, box: Tool, limit_mm: float, rules: Rulebook) -> Non
     piece = block.split_off(_half(side, box.floor_mm + lift))
     hint = "Adapt it to the floor and into both corners; no gap at the margin."
     block.add(f"{side}.gingival", f"{side} gingival portion", piece, "body", side, hint)
+
+
+@lru_cache(maxsize=64)
+def _outside(barrel: Crown, side: Side, thickness_mm: float) -> Manifold:
+    """Return what lies no deeper than a wall's thickness under one side of a crown, and all outside."""
+    inner = solid_of(barrel).solid.translate((-SIGN[side] * thickness_mm, 0, 0)).as_original()
+    return _half(side, HIGH_MM) - inner
 
 
 @lru_cache(maxsize=64)

@@ -114,23 +114,25 @@ export class Glimpses {
     }
   }
 
-  /** Each picture is hung in a frame of its own, and so are the figures. */
+  /** Each part is shown in a frame of its own, so that none takes long. */
   private async show(
     { pictures, glimpse }: Painted,
     easels: Easel[],
     looks: Unpainted[],
     asked: Asked,
   ) {
+    await frame();
+    this.take({ dimensions: glimpse?.dimensions });
     for (const [i, picture] of pictures.entries()) {
       await frame();
       const look = looks[i];
       // A view that was asked to look otherwise meanwhile is painted anew, for this value or a newer one.
       if (look && !easels[i]?.hangFor(look, picture)) this.next ??= asked;
-      if (i > 0) continue;
-      this.take({ dimensions: glimpse?.dimensions });
     }
     await frame();
     this.held = asked.held;
+    this.tell();
+    await frame();
     this.take({ figures: glimpse?.figures });
   }
 
