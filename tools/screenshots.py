@@ -54,6 +54,7 @@ def desk(page: Page, server: Server) -> None:
     shoot(page, "bench-light")
     page.get_by_role("button", name="Compare").click()
     page.get_by_role("button", name="Plan by this").nth(2).wait_for()
+    page.locator("canvas[data-painted]").nth(2).wait_for()
     shoot(page, "bench-compare")
     page.get_by_role("button", name="Close").click()
     page.get_by_role("radio", name="above").click()

@@ -1,5 +1,6 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
+import { hashKey } from "@tanstack/react-query";
 import { type ReactNode, useCallback, useEffect, useRef, useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import type { Case, Figure, Plan, Schemas, Step } from "../api/client";
@@ -253,7 +254,8 @@ function TitleLine({ restoration, ready, draft }: TitleProps) {
   const start = useStartRun(restoration.id);
   const isDentist = session?.user?.role === "dentist";
   const saved = restoration.plans.at(-1);
-  const changed = !saved || JSON.stringify(draft) !== JSON.stringify(restoration.case);
+  // Whatever the order of their keys.
+  const changed = !saved || hashKey([draft]) !== hashKey([restoration.case]);
 
   async function startRun() {
     if (changed) await save.mutateAsync(draft);
