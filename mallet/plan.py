@@ -23,6 +23,7 @@ from mallet.stages.build.steps import build_steps
 from mallet.stages.finish import finish
 from mallet.stages.isolate import isolate
 from mallet.stages.lamp import judge_lamp
+from mallet.stages.lighting import with_mode
 from mallet.stages.matrix import Band, fit_matrix
 from mallet.stages.prepare import judge_preparation
 from mallet.stages.warmth import (
@@ -127,7 +128,7 @@ def work(case: Case, book: Rulebook | None = None, with_points: bool = False) ->
         every = [*so_far, *after_each_portion(building, cooling, rules), *finishing.steps]
         if heat:
             every = in_parts(every, heat, cooling, rules)
-        return with_wet(schedule(every))
+        return with_wet(schedule(with_mode(every, case.light.output_mode)))
 
     cooled = least_cooling(heat, ordered, rules) if heat else None
     steps = cooled.steps if cooled else ordered(NO_COOLING)

@@ -6,8 +6,11 @@ import itertools
 from collections.abc import Iterable, Sequence
 
 from mallet.light.presses import Rung
+from mallet.stages.lamp import mode_name
+from mallet.terms.case import FullOutput, OutputMode
 from mallet.terms.plan import Press, RuleUse, Step, StepCheck
 
+LAMP = "lamp"
 FROM = {
     "occlusal": "",
     "occlusal_mesial": " over the mesial half",
@@ -64,8 +67,21 @@ def light_step(
         timed=True,
         light=True,
         presses=list(presses),
-        tray=["lamp", "orange shield"],
+        tray=[LAMP, "orange shield"],
         after=list(after),
         increment=increment,
         check=check,
     )
+
+
+def with_mode(steps: Sequence[Step], mode: OutputMode) -> list[Step]:
+    """Return steps that, under the light, say what the lamp is to be set to if that is not full output."""
+    if isinstance(mode, FullOutput):
+        return list(steps)
+    lamp = f"lamp, set to {mode_name(mode)}"
+    return [
+        step.model_copy(update={"tray": [lamp if thing == LAMP else thing for thing in step.tray]})
+        if step.light
+        else step
+        for step in steps
+    ]
