@@ -62,21 +62,25 @@ def _light(s: Settled, sums: Totals) -> Figure:
     exposures = sum(1 for step in s.steps if step.light)
     above, at_once = sum(c.from_above_s for c in s.build.cured), at_once_s(s.build.cured, s.around)
     others = [
-        f"habit, {habit:g} s for each portion and the adhesive, takes {usual:g} s",
-        f"light from occlusal alone {_seconds(above)} for the portions",
-        f"one exposure from occlusal, with the whole filling placed at once, {_seconds(at_once)} at full output",
+        f"habit, {habit:g} s for each portion and the adhesive: {usual:g} s",
+        f"the portions lit from occlusal alone: {_seconds(above)}",
+        f"the whole filling at once, lit from occlusal at full output: {_seconds(at_once)}",
     ]
     maker = [c for c in s.build.cured if (c.need.seconds_by_maker or 0) > c.need.seconds_by_dose]
     longer = f"; the maker's time is longer for {len(maker)}" if maker else ""
     acting = ["light.conversion_factor", "light.adhesive_dose_j_cm2", "light.habit_exposure_s"]
     final = [step.seconds_rule.rule for step in s.steps if ".final." in step.id and step.seconds_rule]
     acting += sorted(set(final))
+    if any(c.walls for c in s.build.cured):
+        acting.append("light.wall_albedo")
     if any(c.need.seconds_by_dose <= s.rules.value("light.least_exposure_s") for c in s.build.cured):
         acting.append("light.least_exposure_s")
     if s.build.limit_mm < s.build.asked_mm and not s.case.light.tip_tilt_deg:
         acting.append("light.longest_exposure_s")
     if any(aim.is_side for c in s.build.cured for aim in c.lit.aims):
         acting += THROUGH_TOOTH
+    elif final:
+        acting.append("light.dentin_attenuation_per_mm")
     return Figure(
         id="light_seconds",
         title="Under the light",
@@ -86,7 +90,7 @@ def _light(s: Settled, sums: Totals) -> Figure:
         how=(
             "Each portion's weakest point must reach the critical exposure times the conversion"
             " factor; seconds are rounded up to whole presses. Adhesive and side exposures are added."
-            f" To compare: {'; '.join(others)}. {_mode(s)}"
+            f" Other ways: {'; '.join(others)}. {_mode(s)}"
         ),
         rules=s.rules.uses(*acting),
         inputs=[*_box_inputs(s), *_light_inputs(s), *_mass_inputs(s)],
@@ -95,7 +99,7 @@ def _light(s: Settled, sums: Totals) -> Figure:
 
 
 def _seconds(seconds: float) -> str:
-    return f"{seconds:.0f} s" if math.isfinite(seconds) else "does not reach every point"
+    return f"{seconds:.0f} s" if math.isfinite(seconds) else "not every point is reached"
 
 
 def _mode(s: Settled) -> str:

@@ -72,6 +72,7 @@ def _reached(lit: AfterBand, rules: Rulebook) -> Check:
         rules=rules.uses(
             "light.final_share",
             "light.conversion_factor",
+            "light.dentin_attenuation_per_mm",
             *([] if lit.is_enough else ["light.final_cure_s"]),
         ),
     )

@@ -108,6 +108,6 @@ def test_less_output_warms_less() -> None:
 def test_the_reckoning_says_what_other_ways_would_take() -> None:
     clear = planned(neighbours__mesial__rotated=True)
     light = clear.figures[0]
-    assert "light from occlusal alone" in light.how
+    assert "lit from occlusal alone" in light.how
     assert "whole filling" in light.how
     assert np.isfinite(light.value)

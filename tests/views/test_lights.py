@@ -71,7 +71,7 @@ def test_a_ramp_takes_longer_and_says_so_and_stays_with_the_plan(page: Page, ser
     page.get_by_role("button", name="Why: Under the light").click()
     why = page.get_by_role("dialog")
     expect(why).to_contain_text("ramp, from 30 % within 5 s")
-    expect(why).to_contain_text("light from occlusal alone")
+    expect(why).to_contain_text("lit from occlusal alone")
     page.keyboard.press("Escape")
     page.get_by_role("button", name="Save plan").click()
     expect(page.get_by_text(re.compile(r"plan \d+ saved"))).to_be_visible()
