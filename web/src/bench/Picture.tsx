@@ -122,6 +122,7 @@ export function Picture({
                   lines={light.filter(
                     (line) => line.view === pane.sheet.view && line.order === increment,
                   )}
+                  dimensions={width > 520 ? pane.sheet.dimensions : []}
                   frame={frameFor(placed)}
                 />
                 <NewestDimensions

@@ -2,12 +2,8 @@ import { type KeyboardEvent, type PointerEvent, memo, startTransition, useState 
 import { paper } from "../theme/tokens";
 import { dragged, movedEnd, stepped } from "./dragging";
 import type { Dimension, Frame } from "./geometry";
+import { STATES, isUpright, tagOf, textOf } from "./tags";
 
-const STYLE = {
-  measured: { dash: undefined, before: "", style: "normal" },
-  estimated: { dash: "4 3", before: "about ", style: "normal" },
-  handbook: { dash: "1 3", before: "handbook ", style: "italic" },
-} as const;
 const GRIP = 16;
 
 interface Props {
@@ -54,15 +50,11 @@ const Length = memo(function Length({
   const value = valueOf(d.case_path) ?? d.value;
   const [x0, y0] = frame.place(d.p0);
   const [x1, y1] = frame.place(d.p1);
-  const look = STYLE[d.state];
-  const text = grab ? grab.now.toFixed(1) : `${look.before}${d.value.toFixed(1)}`;
-  const wide = 16 + text.length * 8.2;
-  const upright = d.axis === "z" || (d.axis === "y" && Math.abs(x1 - x0) < 1);
-  const cx = (x0 + x1) / 2 + (upright ? wide / 2 + 8 : 0);
-  // Upright labels sit low on their line, where the longer one has room of its own.
-  // A level label stands off the cavity: over the length seen from above, under the floor in section.
-  const off = d.case_path.endsWith(".length_mm") ? -20 : 20;
-  const cy = upright ? y0 + (y1 - y0) * (d.axis === "z" ? 0.82 : 0.5) : (y0 + y1) / 2 + off;
+  const look = STATES[d.state];
+  const text = grab ? grab.now.toFixed(1) : textOf(d);
+  const { at, wide } = tagOf(d, frame, text);
+  const [cx, cy] = at;
+  const upright = isUpright(d, frame);
 
   function move(event: PointerEvent) {
     if (!grab) return;

@@ -1,8 +1,12 @@
 import type { Schemas } from "../api/client";
 import { paper } from "../theme/tokens";
-import { type Frame, type Xy, pathOf } from "./geometry";
+import { type Dimension, type Frame, type Xy, pathOf } from "./geometry";
+import { type Tag, tagOf } from "./tags";
 
 const ROOM: Xy = [30, 17];
+// Where along a line its label may stand, best first.
+const ALONG = [0.25, 0.5, 0.75, 0.1, 0.9];
+const TAG_HIGH = 26;
 // On a narrower portion the words would cover it.
 const LEAST_WIDE_PX = 60;
 
@@ -10,11 +14,14 @@ type Line = Schemas["LightLine"];
 
 interface Props {
   lines: Line[];
+  /** Whose labels are not to be covered. */
+  dimensions: Dimension[];
   frame: Frame;
 }
 
 /** Lines on which the light brings so many times the dose that is needed. */
-export function LightLines({ lines, frame }: Props) {
+export function LightLines({ lines, dimensions, frame }: Props) {
+  const tags = dimensions.map((d) => tagOf(d, frame));
   return (
     <g data-testid="light-lines" fill="none" stroke={paper.beam}>
       {lines.map((line, i) => (
@@ -24,7 +31,7 @@ export function LightLines({ lines, frame }: Props) {
           strokeWidth={line.times_need < 2 ? 2.2 : 1.3}
         />
       ))}
-      {labels(lines, frame).map(({ text, at: [x, y] }) => (
+      {labels(lines, frame, tags).map(({ text, at: [x, y] }) => (
         <text
           key={`${x} ${y}`}
           x={x}
@@ -44,19 +51,26 @@ export function LightLines({ lines, frame }: Props) {
   );
 }
 
-/** Returns what stands a quarter along each line, the dimmest first, where there is room for it. */
-export function labels(lines: Line[], frame: Frame): { text: string; at: Xy }[] {
+/** Returns what stands along each line, the dimmest first, where there is room for it. */
+export function labels(lines: Line[], frame: Frame, tags: Tag[]): { text: string; at: Xy }[] {
   const put: { text: string; at: Xy }[] = [];
   const xs = lines.flatMap((line) => line.points.map((p) => frame.place(p)[0]));
   if (Math.max(...xs) - Math.min(...xs) < LEAST_WIDE_PX) return put;
   for (const line of [...lines].sort((a, b) => a.times_need - b.times_need)) {
-    const at = frame.place(line.points[Math.floor(line.points.length / 4)] ?? [0, 0]);
-    const isFree = put.every(
-      (other) => Math.abs(other.at[0] - at[0]) > ROOM[0] || Math.abs(other.at[1] - at[1]) > ROOM[1],
-    );
     // The first one says what is counted.
-    const unit = put.length === 0 ? " need" : "";
-    if (isFree) put.push({ text: `${line.times_need}\u00d7${unit}`, at });
+    const text = `${line.times_need}\u00d7${put.length === 0 ? " need" : ""}`;
+    const half = 4.2 * text.length;
+    const isFree = ([x, y]: Xy) =>
+      put.every(({ at }) => Math.abs(at[0] - x) > ROOM[0] || Math.abs(at[1] - y) > ROOM[1]) &&
+      tags.every(
+        ({ at, wide }) =>
+          Math.abs(at[0] - x) > wide / 2 + half || Math.abs(at[1] - y) > (TAG_HIGH + ROOM[1]) / 2,
+      );
+    const places = ALONG.map((share) =>
+      frame.place(line.points[Math.floor(line.points.length * share)] ?? [0, 0]),
+    );
+    const at = places.find(isFree);
+    if (at) put.push({ text, at });
   }
   return put;
 }

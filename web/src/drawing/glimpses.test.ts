@@ -56,6 +56,8 @@ async function answer(with_: Painted | null) {
 
 describe("Glimpses", () => {
   beforeEach(() => {
+    // A glimpse takes several frames; here they follow at once.
+    vi.stubGlobal("requestAnimationFrame", (run: () => void) => setTimeout(run, 0));
     painter.asked.length = painter.answer.length = 0;
   });
 
