@@ -15,14 +15,15 @@ LEAST, LONGEST = 5.0, 40.0
 
 
 def choices_of(button: Button) -> list[tuple[float, float]]:
-    """Return what all presses together last and what they stand for at full output, by plain enumeration
-    of how often each is pressed."""
+    """Return each time that presses add up to and the most that any of them stand for at full output, by
+    plain enumeration of how often each is pressed."""
     counts = [range(int(LONGEST // s) + 1) for s in button.steps_s]
-    sums = set()
+    most: dict[float, float] = {}
     for some in itertools.product(*counts):
         pressed = list(zip(some, button.steps_s, strict=True))
-        sums.add((sum(n * s for n, s in pressed), sum(n * button.full_s(s) for n, s in pressed)))
-    return sorted((t, full) for t, full in sums if t == 0 or (full >= LEAST and t <= LONGEST))
+        t, full = sum(n * s for n, s in pressed), sum(n * button.full_s(s) for n, s in pressed)
+        most[t] = max(most.get(t, 0.0), full)
+    return sorted((t, full) for t, full in most.items() if t == 0 or (full >= LEAST and t <= LONGEST))
 
 
 @given(
