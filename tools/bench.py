@@ -1,8 +1,7 @@
 """Where a preview's time goes for the demo case, and ratios within one run.
 
-Times depend on the machine; the shares and ratios are what to compare. A shared machine takes the processor
-away for seconds, which processor time leaves out, and may run it at half its speed, which a fixed loop
-beside each run tells.
+Times depend on the machine; the shares and ratios are what to compare. A shared processor may run at
+half its speed for seconds: a fixed loop beside each run tells which runs had all of it.
 """
 
 from __future__ import annotations
@@ -12,7 +11,6 @@ import json
 import statistics
 import time
 from collections.abc import Callable
-from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
 from typing import Any
@@ -37,41 +35,37 @@ WHOLE_RUNS = 60
 FULL_SPEED = 1.2
 
 
-@dataclass(frozen=True)
-class Took:
-    """What one run took, in ms: by the clock, of the processor, and a fixed loop beside it of that."""
-
-    clock_ms: float
-    processor_ms: float
-    loop_ms: float
-
-
 def median_ms(call: Callable[[], object]) -> float:
-    """Return the median processor time of some runs after a warm-up, in ms."""
+    """Return the median of some runs after a warm-up, in ms."""
     call()
     return statistics.median(ms_of(call) for _ in range(RUNS))
 
 
-def paced(call: Callable[[], object]) -> list[Took]:
-    """Return what each of many runs takes after a warm-up."""
+def best_ms(call: Callable[[], object]) -> float:
+    """Return the quickest of some runs after a warm-up, in ms: what to subtract from each other."""
+    call()
+    return min(ms_of(call) for _ in range(RUNS))
+
+
+def paced_ms(call: Callable[[], object]) -> list[tuple[float, float]]:
+    """Return for each run the time in ms of a fixed loop beside it, and its own."""
     call()
     # As the server does once it is warm.
     gc.collect()
     gc.freeze()
     runs = []
     for _ in range(WHOLE_RUNS):
-        before, began = ms_of(_fixed_loop), time.perf_counter()
-        processor_ms = ms_of(call)
-        clock_ms = (time.perf_counter() - began) * 1000
-        runs.append(Took(clock_ms, processor_ms, max(before, ms_of(_fixed_loop))))
+        before = ms_of(_fixed_loop)
+        took = ms_of(call)
+        runs.append((max(before, ms_of(_fixed_loop)), took))
     return runs
 
 
 def ms_of(call: Callable[[], object]) -> float:
-    """Return the processor time of one call, in ms."""
-    began = time.process_time()
+    """Return how long one call takes, in ms."""
+    began = time.perf_counter()
     call()
-    return (time.process_time() - began) * 1000
+    return (time.perf_counter() - began) * 1000
 
 
 def _fixed_loop() -> int:
@@ -85,7 +79,7 @@ def preview(case: Case) -> str:
 
 
 def shares(case: Case) -> dict[str, float]:
-    """Return median ms by part."""
+    """Return the least ms by part."""
     rules = load_rulebook()
     cavity = prepare_cavity(case, rules)
     neighbours, _ = place_neighbours(case, cavity, rules)
@@ -101,9 +95,9 @@ def shares(case: Case) -> dict[str, float]:
             portion.solid.num_tri()
         composite.surroundings(made, bands, [n.solid for n in beside], beam, rules)
 
-    whole = median_ms(lambda: preview(case))
-    without_light = _without_light(lambda: median_ms(lambda: preview(case)))
-    shapes = median_ms(geometry)
+    whole = best_ms(lambda: preview(case))
+    without_light = _without_light(lambda: best_ms(lambda: preview(case)))
+    shapes = best_ms(geometry)
     light = whole - without_light
     return {"geometry": shapes, "light": light, "rest": whole - shapes - light}
 
@@ -127,19 +121,18 @@ def main() -> None:
     """Print the table."""
     raw = json.loads((EXAMPLES / "lower_first_molar_mo.json").read_text())
     cases = {name: _by_school(raw, name) for name in ("wall_first", "horizontal", "oblique")}
-    runs = {name: paced(partial(preview, case)) for name, case in cases.items()}
-    fastest = min(run.loop_ms for of in runs.values() for run in of)
+    runs = {name: paced_ms(partial(preview, case)) for name, case in cases.items()}
+    fastest = min(pace for of in runs.values() for pace, _ in of)
     print(
-        f"preview of the demo case, medians of {WHOLE_RUNS} runs: by the clock; of the processor; and at its full speed"
+        f"preview of the demo case, median of {WHOLE_RUNS} runs, and of those at the processor's full speed"
     )
     for name, case in cases.items():
-        clock = statistics.median(run.clock_ms for run in runs[name])
-        processor = statistics.median(run.processor_ms for run in runs[name])
-        at_full = [run.processor_ms for run in runs[name] if run.loop_ms < FULL_SPEED * fastest]
+        median = statistics.median(took for _, took in runs[name])
+        at_full = [took for pace, took in runs[name] if pace < FULL_SPEED * fastest]
         full = f"{statistics.median(at_full):4.0f} ms ({len(at_full)})" if at_full else "never"
         parts = shares(case)
         split = ", ".join(f"{part} {100 * ms / sum(parts.values()):.0f} %" for part, ms in parts.items())
-        print(f"  {name:11} {clock:4.0f} ms, {processor:4.0f} ms, {full}: {split}")
+        print(f"  {name:11} {median:4.0f} ms, {full}: {split}")
 
 
 def _by_school(raw: dict[str, Any], layering: str) -> Case:
