@@ -143,3 +143,14 @@ class TestAfterBand:
         worked = work(read_case(case))
         topics = [c.topic for c in worked.plan.checks if c.topic.startswith("cure.after_band")]
         assert topics == ["cure.after_band.mesial", "cure.after_band.distal"]
+
+    def test_a_slot_too_low_to_be_shaded_has_nothing_to_light(self) -> None:
+        case = first_case()
+        slot = {**case["preparation"]["parts"][1], "height_mm": 0.4, "width_mm": 2.0, "axial_depth_mm": 1.0}
+        case["preparation"]["parts"] = [slot]
+        case["neighbours"] = {"mesial": {"ridge_offset_mm": -4.0}}
+        made = plan(read_case({**case, "provenance": {}}))
+        assert isinstance(made, Plan)
+        assert "matrix.mesial.off" in {step.id for step in made.steps}
+        assert [s.id for s in made.steps if ".final." in s.id] == []
+        assert [c for c in made.checks if c.topic.startswith("cure.after_band")] == []

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from mallet.cavity.preparation import SIGN, Cavity
 from mallet.cavity.rays import Scene
 from mallet.light.beam import Beam
-from mallet.light.cure import DECIMALS, INSET_MM, hold_of, side_aims
+from mallet.light.cure import DECIMALS, INSET_MM, Field, hold_of, side_aims
 from mallet.light.field import Filling, Grain
 from mallet.light.presses import Rung, button_of
 from mallet.light.program import least_rungs
@@ -51,30 +51,40 @@ def after_bands(
     beam: Beam,
     rules: Rulebook,
 ) -> list[AfterBand]:
-    """Return what each box behind a metal band gets once that is off."""
-    metal = [band for band in bands if band.is_metal]
-    if not metal:
+    """Return what each box gets once the metal band that shaded it is off, if it shaded any."""
+    metal = [band.side for band in bands if band.is_metal]
+    shaded = {side: [(c, points) for c in build.cured if len(points := _shaded(c, side))] for side in metal}
+    if not any(shaded.values()):
         return []
     # What is left of the tooth counts as dentin throughout, the darker of its two tissues.
     dentin = Filling(Scene(cavity.remaining_tooth), rules.value("light.dentin_attenuation_per_mm"))
     # The bands that are still on block nothing of the other box.
     bare = replace(around, beside=Scene(*neighbours), tooth=(dentin,))
-    return [_of_box(band.side, case, build, bare, beam, rules) for band in metal]
+    placed = [Filling(c.inside, curve_of(c.mass).attenuation_per_mm) for c in build.cured]
+    return [
+        _of_box(side, case, behind, bare.through(placed), around.skyline, beam, rules)
+        for side, behind in shaded.items()
+        if behind
+    ]
 
 
 def _of_box(
-    side: Side, case: Case, build: Build, around: Surroundings, beam: Beam, rules: Rulebook
+    side: Side,
+    case: Case,
+    behind: Sequence[tuple[Cured, Floats]],
+    field: Field,
+    skyline: Floats,
+    beam: Beam,
+    rules: Rulebook,
 ) -> AfterBand:
     """Return the least from facial and lingual that adds a share of the need everywhere; the habit's time
     where no exposure does."""
     button, wanted = button_of(case.light), rules.value("light.final_share")
-    behind = [(c, _shaded(c, side)) for c in build.cured]
     points = _spread_out(np.concatenate([some for _, some in behind]))
     # Where portions of several masses lie behind the band, the one that wants most counts for all.
-    dose = max(c.need.dose_j_cm2 for c, some in behind if len(some))
-    aims = side_aims(points, around.skyline, beam, hold_of(case.light))
-    placed = [Filling(c.inside, curve_of(c.mass).attenuation_per_mm) for c in build.cured]
-    light = np.column_stack([around.field(points, aim, placed, GRAIN) for aim in aims])
+    dose = max(c.need.dose_j_cm2 for c, _ in behind)
+    aims = side_aims(points, skyline, beam, hold_of(case.light))
+    light = np.column_stack([field(points, aim, GRAIN) for aim in aims])
     light = np.minimum(light, rules.value("light.irradiance_cap_mw_cm2"))
     least_s, longest_s = rules.value("light.least_exposure_s"), rules.value("light.longest_exposure_s")
     found = least_rungs(light, wanted * dose, button, least_s, longest_s)
