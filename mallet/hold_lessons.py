@@ -11,11 +11,11 @@ from numpy.typing import NDArray
 from mallet.light.cure import SIDEWAYS, Hold, aims_over, deep_points, dimmest, hold_of, need_of
 from mallet.light.field import Filling
 from mallet.light.presses import button_of
-from mallet.light.working_curve import curve_of
 from mallet.plan import Worked
 from mallet.rulebook import Rulebook, load_rulebook
 from mallet.runsheet.reckoning import weakest_of
-from mallet.stages.build.composite import Cured, surroundings
+from mallet.stages.build.around import surroundings
+from mallet.stages.build.cured import Cured
 from mallet.terms.plan import HoldLesson
 
 Floats = NDArray[np.float64]
@@ -33,9 +33,7 @@ def hold_lessons(worked: Worked) -> list[HoldLesson]:
     rules = load_rulebook().with_house(worked.case.house)
     cured = weakest_of(worked.build)
     until = 1 + next(i for i, one in enumerate(worked.build.cured) if one is cured)
-    placed = [
-        Filling(one.inside, curve_of(one.mass).attenuation_per_mm) for one in worked.build.cured[:until]
-    ]
+    placed = [one.filling for one in worked.build.cured[:until]]
     points = deep_points(cured.contacts, cured.inside)
     portion = _Portion(worked, cured, points, placed, rules)
     planned = hold_of(worked.case.light)

@@ -16,10 +16,10 @@ from numpy.typing import NDArray
 from mallet.cavity.preparation import box_middle_mm
 from mallet.light.cure import hold_of
 from mallet.light.field import Filling, Grain
-from mallet.light.working_curve import curve_of
 from mallet.plan import Worked
 from mallet.rulebook import load_rulebook
-from mallet.stages.build.composite import Cured, Surroundings, surroundings
+from mallet.stages.build.around import Surroundings, surroundings
+from mallet.stages.build.cured import Cured
 from mallet.terms.plan import LightLine
 
 Floats = NDArray[np.float64]
@@ -52,7 +52,7 @@ def light_lines(worked: Worked) -> list[LightLine]:
     cap = rules.value("light.irradiance_cap_mw_cm2")
     placed: list[Filling] = []
     for cured in worked.build.cured:
-        placed.append(Filling(cured.inside, curve_of(cured.mass).attenuation_per_mm))
+        placed.append(cured.filling)
     planes = [_Plane("section", 1, 0.0)]
     for box in worked.cavity.boxes:
         side: Literal["across_mesial", "across_distal"] = (

@@ -17,7 +17,9 @@ from mallet.runsheet.schedule import missed_windows, schedule
 from mallet.runsheet.wet import with_wet
 from mallet.stages.bond import bond
 from mallet.stages.build.after_band import after_bands
-from mallet.stages.build.composite import Build, Cured, as_pressed, build_composite, film_cures, surroundings
+from mallet.stages.build.around import surroundings
+from mallet.stages.build.composite import build_composite, film_cures
+from mallet.stages.build.cured import Build, Cured, as_pressed
 from mallet.stages.build.layering import SCHOOL_NAMES
 from mallet.stages.build.steps import build_steps
 from mallet.stages.finish import finish

@@ -24,7 +24,7 @@ from mallet.light import cure
 from mallet.light.beam import fit_beam
 from mallet.plan import work
 from mallet.rulebook import load_rulebook
-from mallet.stages.build import composite
+from mallet.stages.build import around, composite
 from mallet.stages.build.layering import layer
 from mallet.stages.matrix import fit_matrix
 from mallet.terms.case import Case, read_case
@@ -93,7 +93,7 @@ def shares(case: Case) -> dict[str, float]:
         fit_matrix(made, beside, rules)
         for portion in layer(case.school.layering, made, limit, rules).portions:
             portion.solid.num_tri()
-        composite.surroundings(made, bands, [n.solid for n in beside], beam, rules)
+        around.surroundings(made, bands, [n.solid for n in beside], beam, rules)
 
     whole = best_ms(lambda: preview(case))
     without_light = _without_light(lambda: best_ms(lambda: preview(case)))

@@ -9,12 +9,11 @@ from collections.abc import Callable
 import numpy as np
 
 from mallet.cavity.solids import skin
-from mallet.light.field import Filling, Grain, irradiance_mw_cm2
+from mallet.light.field import Grain, irradiance_mw_cm2
 from mallet.light.program import least_program
-from mallet.light.working_curve import curve_of
 from mallet.plan import Worked, work
 from mallet.rulebook import load_rulebook
-from mallet.stages.build.composite import surroundings
+from mallet.stages.build.around import surroundings
 from mallet.terms.case import read_case
 from tests.core.sampler import sampled_mw_cm2
 from tools.bench import EXAMPLES, median_ms, ms_of
@@ -72,7 +71,7 @@ def field() -> None:
     worked = work(read_case(json.loads((EXAMPLES / "lower_first_molar_mo.json").read_text())))
     rules, beside = load_rulebook(), [n.solid for n in worked.neighbours]
     around = surroundings(worked.cavity, worked.bands, beside, worked.beam, rules)
-    placed = [Filling(c.inside, curve_of(c.mass).attenuation_per_mm) for c in worked.build.cured]
+    placed = [c.filling for c in worked.build.cured]
     tip, points = worked.build.cured[-1].lit.aims[0].tip, points_in(worked)
     exact = irradiance_mw_cm2(points, tip, around.blockers, placed, EXACT)
 

@@ -76,7 +76,7 @@ def contacts_of(
 
 def finely(faces: Skin, edge_mm: float) -> Skin:
     """Return the same faces cut until no edge is longer than a length."""
-    from mallet.tracer import halved
+    from mallet.cavity.facets import halved
 
     out, of = halved(faces.corners, edge_mm)
     areas = np.linalg.norm(np.cross(out[:, 1] - out[:, 0], out[:, 2] - out[:, 0]), axis=1) / 2

@@ -80,7 +80,7 @@ def _lowest(points: Floats, grid_mm: float) -> Floats:
 def _corners(contacts: Contacts, deep: Sequence[Skin]) -> tuple[Floats, NDArray[np.bool_]]:
     """Return each corner of the deep faces once, drawn in off every face that meets there, and whether
     it is sharp: three faces meet, not two along an edge."""
-    from mallet.tracer import corners_of
+    from mallet.cavity.facets import corners_of
 
     skin = joined([*deep, contacts.air])
     of_deep = sum(len(faces.areas) for faces in deep)

@@ -23,11 +23,13 @@ import numpy as np
 from manifold3d import Manifold
 from numpy.typing import NDArray
 
+from mallet.cavity.measures import finely
 from mallet.cavity.rays import Scene, grouped
+from mallet.cavity.solids import skin
 from mallet.light.beam import Beam
 
 if TYPE_CHECKING:
-    from mallet.tracer import Cells, Disc
+    from mallet.light.disc import Cells, Disc
 
 Floats = NDArray[np.float64]
 Way = tuple[float, float, float]
@@ -87,7 +89,7 @@ def irradiance_mw_cm2(
 
     `fillings` are what is placed and what is being cured.
     """
-    from mallet.tracer import field
+    from mallet.light.disc import field
 
     media = grouped(tuple(filling.scene for filling in fillings))
     weights = np.array([filling.attenuation_per_mm for filling in fillings] or [0.0])
@@ -96,7 +98,7 @@ def irradiance_mw_cm2(
 
 def disc_of(tip: Tip) -> Disc:
     """Return a tip as the compiled loops take it."""
-    from mallet.tracer import Disc
+    from mallet.light.disc import Disc
 
     beam = tip.beam
     return Disc(np.array(tip.centre), axes_of(tip.towards), beam.radius_mm, beam.peak_radiance, beam.exponent)
@@ -104,7 +106,7 @@ def disc_of(tip: Tip) -> Disc:
 
 def cells_of(grain: Grain) -> Cells:
     """Return a grain as the compiled loops take it."""
-    from mallet.tracer import Cells
+    from mallet.light.disc import Cells
 
     node, share = _rings(grain.rings)
     return Cells(node, share, grain.around, grain.parts, grain.contrast)
@@ -121,7 +123,12 @@ def axes_of(towards: Way) -> Floats:
 
 def warm_up() -> None:
     """Load the compiled loops, or compile them where this machine has not yet."""
-    block = Scene(Manifold.cube([1.0, 1.0, 1.0]))
+    from mallet.cavity.facets import corners_of
+
+    cube = Manifold.cube([1.0, 1.0, 1.0])
+    faces = finely(skin(cube), 1.0)
+    corners_of(faces.corners, faces.normals, len(faces.areas), 1.0)
+    block = Scene(cube)
     middle = np.full((1, 3), 0.5)
     block.clear_inside(middle, 0.1)
     block.stretches(middle - 1.0, np.array([0.0, 0.0, 1.0]))

@@ -13,9 +13,9 @@ from mallet.cavity.preparation import Cavity, Tool, axial_wall_mm
 from mallet.light.field import Filling, Grain
 from mallet.light.heat import Pulse, Tissue, dentin_of, warmth
 from mallet.light.presses import Button, button_of
-from mallet.light.working_curve import curve_of
 from mallet.rulebook import Rulebook
-from mallet.stages.build.composite import Build, Cured, Surroundings
+from mallet.stages.build.around import Surroundings
+from mallet.stages.build.cured import Build, Cured
 from mallet.stages.lighting import by_source, pressed
 from mallet.terms.case import Case
 from mallet.terms.plan import Check, Press, StageResult, Step
@@ -255,7 +255,7 @@ def _at_floor(cavity: Cavity, build: Build, around: Surroundings) -> list[float]
     first, last = build.cured[0], build.cured[-1]
     reaching = [max(brightest(first, ()), brightest(last, ()))]
     for cured in build.cured:
-        placed.append(Filling(cured.inside, curve_of(cured.mass).attenuation_per_mm))
+        placed.append(cured.filling)
         reaching.append(brightest(cured, placed))
     return reaching
 

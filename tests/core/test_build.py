@@ -18,7 +18,9 @@ from mallet.light.beam import Beam
 from mallet.light.field import Filling, Grain, irradiance_mw_cm2
 from mallet.plan import Worked, plan, work
 from mallet.rulebook import Rulebook, load_rulebook
-from mallet.stages.build.composite import Surroundings, cure_portions, losses_at_worst, surroundings
+from mallet.stages.build.around import Surroundings, surroundings
+from mallet.stages.build.composite import cure_portions
+from mallet.stages.build.cured import losses_at_worst
 from mallet.stages.build.layering import Portion
 from mallet.stages.matrix import fit_matrix
 from mallet.terms.case import Case, read_case

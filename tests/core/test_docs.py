@@ -8,7 +8,8 @@ import pytest
 from mallet.light.beam import fit_beam
 from mallet.plan import work
 from mallet.rulebook import load_rulebook
-from mallet.stages.build.composite import losses_at_worst, surroundings
+from mallet.stages.build.around import surroundings
+from mallet.stages.build.cured import losses_at_worst
 from mallet.terms.case import read_case
 from tools.server import ROOT
 

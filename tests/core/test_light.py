@@ -28,7 +28,8 @@ from mallet.light.working_curve import (
 )
 from mallet.plan import plan, work
 from mallet.rulebook import load_rulebook
-from mallet.stages.build.composite import cure_portions, surroundings
+from mallet.stages.build.around import surroundings
+from mallet.stages.build.composite import cure_portions
 from mallet.terms.case import Reading, read_case
 from mallet.terms.errors import InputError
 from mallet.terms.plan import NoPlan

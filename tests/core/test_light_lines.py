@@ -9,7 +9,7 @@ from mallet.light.field import Filling, irradiance_mw_cm2
 from mallet.light_lines import light_lines
 from mallet.plan import Worked, work
 from mallet.rulebook import load_rulebook
-from mallet.stages.build.composite import surroundings
+from mallet.stages.build.around import surroundings
 from mallet.terms.case import read_case
 from mallet.terms.plan import LightLine
 from tests.core.conftest import first_case, with_values

@@ -9,12 +9,12 @@ from manifold3d import Manifold
 from mallet.cavity.rays import Scene
 from mallet.cavity.solids import skin
 from mallet.light.beam import Beam
+from mallet.light.disc import exchange
 from mallet.light.field import Filling, Tip, irradiance_mw_cm2
 from mallet.light.walls import bare_walls
 from mallet.plan import plan, work
 from mallet.terms.case import read_case
 from mallet.terms.plan import Plan
-from mallet.tracer import exchange
 from tests.core.conftest import first_case
 
 ALBEDO = 0.6

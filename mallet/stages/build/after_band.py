@@ -16,9 +16,9 @@ from mallet.light.cure import DECIMALS, INSET_MM, Field, hold_of, side_aims
 from mallet.light.field import Filling, Grain
 from mallet.light.presses import Rung, button_of
 from mallet.light.program import least_rungs
-from mallet.light.working_curve import curve_of
 from mallet.rulebook import Rulebook
-from mallet.stages.build.composite import Build, Cured, Surroundings
+from mallet.stages.build.around import Surroundings
+from mallet.stages.build.cured import Build, Cured
 from mallet.stages.matrix import Band
 from mallet.terms.case import Case, Side
 
@@ -60,7 +60,7 @@ def after_bands(
     dentin = Filling(Scene(cavity.remaining_tooth), rules.value("light.dentin_attenuation_per_mm"))
     # The bands that are still on block nothing of the other box.
     bare = replace(around, beside=Scene(*neighbours), tooth=(dentin,))
-    placed = [Filling(c.inside, curve_of(c.mass).attenuation_per_mm) for c in build.cured]
+    placed = [c.filling for c in build.cured]
     return [
         _of_box(side, case, behind, bare.through(placed), around.skyline, beam, rules)
         for side, behind in shaded.items()

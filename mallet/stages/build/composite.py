@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
 
 import numpy as np
 from manifold3d import Manifold
@@ -17,13 +16,11 @@ from mallet.cavity.measures import (
     longest_along_mm,
     longest_vertical_mm,
 )
-from mallet.cavity.preparation import SIGN, Cavity, shell_solid
+from mallet.cavity.preparation import Cavity
 from mallet.cavity.rays import Scene
 from mallet.cavity.solids import joined
 from mallet.light.beam import Beam
 from mallet.light.cure import (
-    STRAIGHT,
-    Aim,
     Field,
     Hold,
     Lit,
@@ -36,141 +33,23 @@ from mallet.light.cure import (
     need_of,
     side_aims,
 )
-from mallet.light.field import FINE, Filling, Grain, axes_of, irradiance_mw_cm2
-from mallet.light.presses import Button, Rung, button_of
+from mallet.light.field import Filling, axes_of
+from mallet.light.presses import Button, button_of
 from mallet.light.program import Program
 from mallet.light.walls import Walls, bare_walls
 from mallet.light.working_curve import curve_of
 from mallet.rulebook import Rulebook
 from mallet.stages.bond import FilmCure
-from mallet.stages.build.layering import Layering, Portion, layer
-from mallet.stages.matrix import Band
+from mallet.stages.build.around import Surroundings
+from mallet.stages.build.cured import Build, Cured, losses_at_worst, spot_of
+from mallet.stages.build.layering import Portion, layer
 from mallet.terms.case import Case, Mass, MassRole
-from mallet.terms.plan import Reason, Step
 from mallet.terms.reasons import refuse, say
 
 Floats = NDArray[np.float64]
 THINNER = 0.82
 MARGIN = 1.03
 SLACK_MM = 5e-3
-TOOTH_CONTRAST = 0.2
-COARSE = Grain(6, 10)
-
-
-@dataclass(frozen=True)
-class Surroundings:
-    """What stands around the filling: what blocks rays from occlusal, what a tip can rest on (N, 3), and
-    the bands. From the side the tooth lets some light through; there only metal and neighbours block."""
-
-    blockers: Scene
-    skyline: Floats
-    banded: list[tuple[float, float]]
-    beside: Scene
-    tooth: tuple[Filling, ...]
-
-    def field(
-        self,
-        points: Floats,
-        aim: Aim,
-        placed: Sequence[Filling],
-        grain: Grain = FINE,
-        walls: Walls | None = None,
-    ) -> Floats:
-        """Return irradiance (N,) at points from an aim, through what is placed, and from occlusal what bare
-        walls send back."""
-        if aim.is_side:
-            finer = replace(grain, contrast=TOOTH_CONTRAST)
-            return irradiance_mw_cm2(points, aim.tip, self.beside, [*placed, *self.tooth], finer)
-        light = irradiance_mw_cm2(points, aim.tip, self.blockers, placed, grain)
-        return light + walls.sent_back_mw_cm2(points, aim.tip, self.blockers, placed) if walls else light
-
-    def through(self, placed: Sequence[Filling], walls: Walls | None = None) -> Field:
-        """Return the field through what is placed."""
-        return lambda points, aim, grain: self.field(points, aim, placed, grain, walls)
-
-
-@dataclass(frozen=True)
-class Cured:
-    """One portion with everything that is known of its cure. `from_above_s` is what light from occlusal
-    alone would take, inf where it does not do; `walls` are still bare when it is lit, where they are
-    taken to send light back."""
-
-    portion: Portion
-    inside: Scene
-    mass: Mass
-    contacts: Contacts
-    thickness_mm: float
-    least_width_mm: float
-    lit: Lit
-    need: Need
-    exposed: Program
-    from_above_s: float
-    walls: Walls | None = None
-
-    @property
-    def seconds(self) -> float:
-        return sum(self.exposed.seconds)
-
-    @property
-    def worst_dose_j_cm2(self) -> float:
-        return float(self.lit.irradiance_mw_cm2[0] @ np.array(self.exposed.full_s)) / 1000
-
-
-@dataclass(frozen=True)
-class Build:
-    """The portions in order, the layering behind them and the thickest portion that was allowed."""
-
-    layering: Layering
-    cured: list[Cured]
-    limit_mm: float
-    asked_mm: float
-    reasons: list[Reason]
-
-
-@dataclass(frozen=True)
-class Losses:
-    """Irradiance (mW/cm2) at a point from all aims: with nothing in the way, past what blocks it, and
-    through what is placed as well; and what walls send back, if that counts."""
-
-    open_mw_cm2: float
-    past_walls_mw_cm2: float
-    arriving_mw_cm2: float
-    sent_back_mw_cm2: float
-
-
-def losses_at_worst(cured: Sequence[Cured], order: int, around: Surroundings) -> Losses:
-    """Return where the light is lost on its way to the weakest point of the portion at an index."""
-    one = cured[order]
-    placed = [Filling(c.inside, curve_of(c.mass).attenuation_per_mm) for c in cured[: order + 1]]
-    point, aims = one.lit.points[:1], one.lit.aims
-    bare = Surroundings(Scene(), around.skyline, [], Scene(), ())
-
-    def light(where: Surroundings, through: Sequence[Filling], walls: Walls | None = None) -> float:
-        return float(sum(where.field(point, aim, through, walls=walls)[0] for aim in aims))
-
-    arriving = light(around, placed)
-    sent_back = light(around, placed, one.walls) - arriving if one.walls else 0.0
-    return Losses(light(bare, ()), light(around, ()), arriving, sent_back)
-
-
-def at_once_s(cured: Sequence[Cured], around: Surroundings) -> float:
-    """Return the seconds at full output that one exposure from occlusal would take if the whole filling were
-    placed at once: by the points that are dimmest in each portion; inf where it would not do."""
-    placed = [Filling(c.inside, curve_of(c.mass).attenuation_per_mm) for c in cured]
-    points = np.concatenate([one.lit.points[:1] for one in cured])
-    dose_mj_cm2 = 1000 * np.array([one.need.dose_j_cm2 for one in cured])
-    # The tip stands as for the last portion, over the whole.
-    light = sum(around.field(points, aim, placed, COARSE) for aim in cured[-1].lit.aims if not aim.is_side)
-    with np.errstate(divide="ignore"):
-        return float((dose_mj_cm2 / light).max())
-
-
-def spot_of(lit: Lit) -> str:
-    """Say where the weakest point lies."""
-    _, y, z = lit.points[0]
-    above = [aim.tip.centre[2] for aim in lit.aims if not aim.is_side]
-    side = "facial" if y > 0 else "lingual"
-    return f"{side}, {above[0] - z:.1f} mm below the tip" if above else f"{side}, lit from the side"
 
 
 def build_composite(case: Case, cavity: Cavity, around: Surroundings, beam: Beam, rules: Rulebook) -> Build:
@@ -331,19 +210,6 @@ def _from_sides(
     return lit, need, Program(tuple(program.least_s[i] for i in used), tuple(rungs))
 
 
-def as_pressed(build: Build, steps: Sequence[Step], button: Button) -> Build:
-    """Return a build whose exposures are what its steps press, in parts or not."""
-
-    def exposed(order: int, one: Cured) -> Program:
-        presses = [p for step in steps if step.light and step.increment == order for p in step.presses]
-        from_aim = [tuple(p.seconds for p in presses if p.source == aim.name) for aim in one.lit.aims]
-        rungs = [Rung(sum(some), sum(map(button.full_s, some)), some) for some in from_aim]
-        return Program(one.exposed.least_s, tuple(rungs))
-
-    cured = [replace(one, exposed=exposed(order, one)) for order, one in enumerate(build.cured, 1)]
-    return replace(build, cured=cured)
-
-
 def mass_for(masses: Sequence[Mass], role: MassRole) -> Mass:
     """Return the mass for a role; where the shelf has none of it, the body mass, else the first."""
     for wanted in (role, "body"):
@@ -386,43 +252,6 @@ def _too_long(
         limit_mm=round(limit, 2),
         longest_s=longest,
     )
-
-
-def surroundings(
-    cavity: Cavity,
-    bands: Sequence[Band],
-    neighbours: Sequence[Manifold],
-    beam: Beam,
-    rules: Rulebook,
-    hold: Hold = STRAIGHT,
-) -> Surroundings:
-    """Return what blocks light and what a tip can stand on: tooth, metal bands and neighbours."""
-    metal = [band.solid.solid for band in bands if band.is_metal]
-    # Rays rise from the cavity to a tip whose middle stands over it.
-    x0, y0, lowest, x1, y1, _ = cavity.filling.bounding_box()
-    r = beam.radius_mm + hold.aside_mm
-    reach = ((x0 - r, y0 - r, lowest), (x1 + r, y1 + r, np.inf))
-    blockers = Scene(cavity.remaining_tooth, *metal, *neighbours, reach=reach)
-    clear = [band for band in bands if not band.is_metal]
-    standing = [cavity.outer.solid, *(band.solid.solid for band in bands), *neighbours]
-    corners = np.concatenate([np.asarray(s.to_mesh64().vert_properties)[:, :3] for s in standing])
-    # A tip rests on crowns, never on roots.
-    skyline = corners[corners[:, 2] > 0]
-    return Surroundings(
-        blockers,
-        skyline,
-        [(SIGN[b.side], b.top_mm) for b in bands],
-        beside=Scene(*metal, *neighbours) if clear else Scene(),
-        tooth=_as_medium(cavity, rules) if clear else (),
-    )
-
-
-def _as_medium(cavity: Cavity, rules: Rulebook) -> tuple[Filling, ...]:
-    """Return what is left of the tooth as it weakens light: enamel throughout, and what dentin adds."""
-    enamel = rules.value("light.enamel_attenuation_per_mm")
-    added = rules.value("light.dentin_attenuation_per_mm") - enamel
-    dentin = cavity.remaining_tooth ^ shell_solid(cavity.tooth, rules, "dentin").solid
-    return Filling(Scene(cavity.remaining_tooth), enamel), Filling(Scene(dentin), added)
 
 
 def film_cures(

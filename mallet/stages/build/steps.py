@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from mallet.rulebook import Rulebook
-from mallet.stages.build.composite import Cured
+from mallet.stages.build.cured import Cured
 from mallet.stages.lighting import light_step, presses_of
 from mallet.terms.plan import Step, StepCheck, Within
 

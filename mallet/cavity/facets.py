@@ -1,0 +1,93 @@
+"""Triangles of a solid's skin, cut and gathered: compiled loops."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from mallet.tracer import compiled
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
+SAME_PLACE_MM = 1e-4
+
+
+@compiled
+def corners_of(corners: Floats, normals: Floats, deep: int, damping: float) -> tuple[Floats, Floats, Floats]:
+    """Return each corner of the first `deep` of triangles (T, 3, 3) once, in order of place: where it lies
+    (C, 3), a step off every face that meets there (C, 3), damped where they are all but parallel, and how
+    far from one plane and from one edge their normals are (C,): nought where two faces meet.
+
+    The step s is the one nearest to n . s = 1 for the unit normals n of all faces there.
+    """
+    places = np.empty(3 * len(corners), np.int64)
+    for i in range(len(places)):
+        x, y, z = corners[i // 3, i % 3, 0], corners[i // 3, i % 3, 1], corners[i // 3, i % 3, 2]
+        places[i] = (
+            round(x / SAME_PLACE_MM) + (round(y / SAME_PLACE_MM) << 20) + (round(z / SAME_PLACE_MM) << 40)
+        )
+    order = np.argsort(places, kind="mergesort")
+    at, steps, spread = np.empty((len(places), 3)), np.empty((len(places), 3)), np.empty(len(places))
+    made, begin = 0, 0
+    while begin < len(order):
+        end = begin
+        while end < len(order) and places[order[end]] == places[order[begin]]:
+            end += 1
+        # The order is stable: the first of a place is deep if any is.
+        if order[begin] < 3 * deep:
+            xx, xy, xz, yy, yz, zz, x, y, z = 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0
+            share = 1 / (end - begin)
+            for k in range(begin, end):
+                n = normals[order[k] // 3]
+                xx, xy, xz = xx + share * n[0] * n[0], xy + share * n[0] * n[1], xz + share * n[0] * n[2]
+                yy, yz, zz = yy + share * n[1] * n[1], yz + share * n[1] * n[2], zz + share * n[2] * n[2]
+                x, y, z = x + share * n[0], y + share * n[1], z + share * n[2]
+            spread[made] = _det(xx, xy, xz, yy, yz, zz)
+            xx, yy, zz = xx + damping, yy + damping, zz + damping
+            whole = _det(xx, xy, xz, yy, yz, zz)
+            first = order[begin]
+            for k in range(3):
+                at[made, k] = corners[first // 3, first % 3, k]
+            # Cramer's rule on a symmetric matrix.
+            a, b, c = yy * zz - yz * yz, xz * yz - xy * zz, xy * yz - xz * yy
+            d, e, f = xx * zz - xz * xz, xy * xz - xx * yz, xx * yy - xy * xy
+            steps[made, 0] = (a * x + b * y + c * z) / whole
+            steps[made, 1] = (b * x + d * y + e * z) / whole
+            steps[made, 2] = (c * x + e * y + f * z) / whole
+            made += 1
+        begin = end
+    return at[:made], steps[:made], spread[:made]
+
+
+@compiled
+def _det(xx: float, xy: float, xz: float, yy: float, yz: float, zz: float) -> float:
+    return float(xx * (yy * zz - yz * yz) - xy * (xy * zz - yz * xz) + xz * (xy * yz - yy * xz))
+
+
+@compiled
+def halved(corners: Floats, edge_mm: float) -> tuple[Floats, Ints]:
+    """Return triangles (T, 3, 3) cut in halves, through their longest edge, until no edge is longer than a
+    length, and which one each comes of."""
+    waiting = [(i, corners[i]) for i in range(len(corners))]
+    out, of = [corners[0] for _ in range(0)], [0 for _ in range(0)]
+    while waiting:
+        i, face = waiting.pop()
+        longest, most = 0, 0.0
+        for k in range(3):
+            a, b = face[k], face[(k + 1) % 3]
+            squared = (a[0] - b[0]) ** 2 + (a[1] - b[1]) ** 2 + (a[2] - b[2]) ** 2
+            if squared > most:
+                longest, most = k, squared
+        if most <= edge_mm**2:
+            out.append(face)
+            of.append(i)
+            continue
+        middle = (face[longest] + face[(longest + 1) % 3]) / 2
+        for k in (longest, (longest + 1) % 3):
+            half = face.copy()
+            half[k] = middle
+            waiting.append((i, half))
+    faces = np.empty((len(out), 3, 3))
+    for i in range(len(out)):
+        faces[i] = out[i]
+    return faces, np.array(of)

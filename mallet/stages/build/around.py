@@ -1,0 +1,92 @@
+"""What stands around the filling when it is lit: what blocks light, what lets some through, and what a tip can
+rest on."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from manifold3d import Manifold
+from numpy.typing import NDArray
+
+from mallet.cavity.preparation import SIGN, Cavity, shell_solid
+from mallet.cavity.rays import Scene
+from mallet.light.beam import Beam
+from mallet.light.cure import STRAIGHT, Aim, Field, Hold
+from mallet.light.field import FINE, Filling, Grain, irradiance_mw_cm2
+from mallet.light.walls import Walls
+from mallet.rulebook import Rulebook
+from mallet.stages.matrix import Band
+
+Floats = NDArray[np.float64]
+TOOTH_CONTRAST = 0.2
+
+
+@dataclass(frozen=True)
+class Surroundings:
+    """What stands around the filling: what blocks rays from occlusal, what a tip can rest on (N, 3), and
+    the bands. From the side the tooth lets some light through; there only metal and neighbours block."""
+
+    blockers: Scene
+    skyline: Floats
+    banded: list[tuple[float, float]]
+    beside: Scene
+    tooth: tuple[Filling, ...]
+
+    def field(
+        self,
+        points: Floats,
+        aim: Aim,
+        placed: Sequence[Filling],
+        grain: Grain = FINE,
+        walls: Walls | None = None,
+    ) -> Floats:
+        """Return irradiance (N,) at points from an aim, through what is placed, and from occlusal what bare
+        walls send back."""
+        if aim.is_side:
+            finer = replace(grain, contrast=TOOTH_CONTRAST)
+            return irradiance_mw_cm2(points, aim.tip, self.beside, [*placed, *self.tooth], finer)
+        light = irradiance_mw_cm2(points, aim.tip, self.blockers, placed, grain)
+        return light + walls.sent_back_mw_cm2(points, aim.tip, self.blockers, placed) if walls else light
+
+    def through(self, placed: Sequence[Filling], walls: Walls | None = None) -> Field:
+        """Return the field through what is placed."""
+        return lambda points, aim, grain: self.field(points, aim, placed, grain, walls)
+
+
+def surroundings(
+    cavity: Cavity,
+    bands: Sequence[Band],
+    neighbours: Sequence[Manifold],
+    beam: Beam,
+    rules: Rulebook,
+    hold: Hold = STRAIGHT,
+) -> Surroundings:
+    """Return what blocks light and what a tip can stand on: tooth, metal bands and neighbours."""
+    metal = [band.solid.solid for band in bands if band.is_metal]
+    # Rays rise from the cavity to a tip whose middle stands over it.
+    x0, y0, lowest, x1, y1, _ = cavity.filling.bounding_box()
+    r = beam.radius_mm + hold.aside_mm
+    reach = ((x0 - r, y0 - r, lowest), (x1 + r, y1 + r, np.inf))
+    blockers = Scene(cavity.remaining_tooth, *metal, *neighbours, reach=reach)
+    clear = [band for band in bands if not band.is_metal]
+    standing = [cavity.outer.solid, *(band.solid.solid for band in bands), *neighbours]
+    corners = np.concatenate([np.asarray(s.to_mesh64().vert_properties)[:, :3] for s in standing])
+    # A tip rests on crowns, never on roots.
+    skyline = corners[corners[:, 2] > 0]
+    return Surroundings(
+        blockers,
+        skyline,
+        [(SIGN[b.side], b.top_mm) for b in bands],
+        beside=Scene(*metal, *neighbours) if clear else Scene(),
+        tooth=_as_medium(cavity, rules) if clear else (),
+    )
+
+
+def _as_medium(cavity: Cavity, rules: Rulebook) -> tuple[Filling, ...]:
+    """Return what is left of the tooth as it weakens light: enamel throughout, and what dentin adds."""
+    enamel = rules.value("light.enamel_attenuation_per_mm")
+    added = rules.value("light.dentin_attenuation_per_mm") - enamel
+    dentin = cavity.remaining_tooth ^ shell_solid(cavity.tooth, rules, "dentin").solid
+    return Filling(Scene(cavity.remaining_tooth), enamel), Filling(Scene(dentin), added)

@@ -1,0 +1,125 @@
+"""Portions with their cure, and what can be told of it: where light is lost, what other ways would take."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from mallet.cavity.measures import Contacts
+from mallet.cavity.rays import Scene
+from mallet.light.cure import Lit, Need
+from mallet.light.field import Filling, Grain
+from mallet.light.presses import Button, Rung
+from mallet.light.program import Program
+from mallet.light.walls import Walls
+from mallet.light.working_curve import curve_of
+from mallet.stages.build.around import Surroundings
+from mallet.stages.build.layering import Layering, Portion
+from mallet.terms.case import Mass
+from mallet.terms.plan import Reason, Step
+
+COARSE = Grain(6, 10)
+
+
+@dataclass(frozen=True)
+class Cured:
+    """One portion with everything that is known of its cure. `from_above_s` is what light from occlusal
+    alone would take, inf where it does not do; `walls` are still bare when it is lit, where they are
+    taken to send light back."""
+
+    portion: Portion
+    inside: Scene
+    mass: Mass
+    contacts: Contacts
+    thickness_mm: float
+    least_width_mm: float
+    lit: Lit
+    need: Need
+    exposed: Program
+    from_above_s: float
+    walls: Walls | None = None
+
+    @property
+    def filling(self) -> Filling:
+        """Return the portion as it weakens light."""
+        return Filling(self.inside, curve_of(self.mass).attenuation_per_mm)
+
+    @property
+    def seconds(self) -> float:
+        return sum(self.exposed.seconds)
+
+    @property
+    def worst_dose_j_cm2(self) -> float:
+        return float(self.lit.irradiance_mw_cm2[0] @ np.array(self.exposed.full_s)) / 1000
+
+
+@dataclass(frozen=True)
+class Build:
+    """The portions in order, the layering behind them and the thickest portion that was allowed."""
+
+    layering: Layering
+    cured: list[Cured]
+    limit_mm: float
+    asked_mm: float
+    reasons: list[Reason]
+
+
+@dataclass(frozen=True)
+class Losses:
+    """Irradiance (mW/cm2) at a point from all aims: with nothing in the way, past what blocks it, and
+    through what is placed as well; and what walls send back, if that counts."""
+
+    open_mw_cm2: float
+    past_walls_mw_cm2: float
+    arriving_mw_cm2: float
+    sent_back_mw_cm2: float
+
+
+def losses_at_worst(cured: Sequence[Cured], order: int, around: Surroundings) -> Losses:
+    """Return where the light is lost on its way to the weakest point of the portion at an index."""
+    one = cured[order]
+    placed = [c.filling for c in cured[: order + 1]]
+    point, aims = one.lit.points[:1], one.lit.aims
+    bare = Surroundings(Scene(), around.skyline, [], Scene(), ())
+
+    def light(where: Surroundings, through: Sequence[Filling], walls: Walls | None = None) -> float:
+        return float(sum(where.field(point, aim, through, walls=walls)[0] for aim in aims))
+
+    arriving = light(around, placed)
+    sent_back = light(around, placed, one.walls) - arriving if one.walls else 0.0
+    return Losses(light(bare, ()), light(around, ()), arriving, sent_back)
+
+
+def at_once_s(cured: Sequence[Cured], around: Surroundings) -> float:
+    """Return the seconds at full output that one exposure from occlusal would take if the whole filling were
+    placed at once: by the points that are dimmest in each portion; inf where it would not do."""
+    placed = [c.filling for c in cured]
+    points = np.concatenate([one.lit.points[:1] for one in cured])
+    dose_mj_cm2 = 1000 * np.array([one.need.dose_j_cm2 for one in cured])
+    # The tip stands as for the last portion, over the whole.
+    light = sum(around.field(points, aim, placed, COARSE) for aim in cured[-1].lit.aims if not aim.is_side)
+    with np.errstate(divide="ignore"):
+        return float((dose_mj_cm2 / light).max())
+
+
+def spot_of(lit: Lit) -> str:
+    """Say where the weakest point lies."""
+    _, y, z = lit.points[0]
+    above = [aim.tip.centre[2] for aim in lit.aims if not aim.is_side]
+    side = "facial" if y > 0 else "lingual"
+    return f"{side}, {above[0] - z:.1f} mm below the tip" if above else f"{side}, lit from the side"
+
+
+def as_pressed(build: Build, steps: Sequence[Step], button: Button) -> Build:
+    """Return a build whose exposures are what its steps press, in parts or not."""
+
+    def exposed(order: int, one: Cured) -> Program:
+        presses = [p for step in steps if step.light and step.increment == order for p in step.presses]
+        from_aim = [tuple(p.seconds for p in presses if p.source == aim.name) for aim in one.lit.aims]
+        rungs = [Rung(sum(some), sum(map(button.full_s, some)), some) for some in from_aim]
+        return Program(one.exposed.least_s, tuple(rungs))
+
+    cured = [replace(one, exposed=exposed(order, one)) for order, one in enumerate(build.cured, 1)]
+    return replace(build, cured=cured)

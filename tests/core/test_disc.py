@@ -1,0 +1,99 @@
+"""Ways to a lamp's disc: what is sorted into squares is what walking finds, one way at a time."""
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from manifold3d import Manifold
+
+from mallet.cavity.facets import corners_of, halved
+from mallet.cavity.rays import grouped
+from mallet.cavity.solids import skin
+from mallet.light import disc as loops
+from mallet.light.beam import Beam
+from mallet.light.cure import deep_points
+from mallet.light.field import Tip, disc_of
+from mallet.plan import work
+from mallet.rulebook import load_rulebook
+from mallet.stages.build.around import surroundings
+from mallet.terms.case import read_case
+from mallet.tracer import blank_notes, is_blocked, weighed_length
+from tests.core.conftest import first_case
+
+WORKED = work(read_case(first_case()))
+AROUND = surroundings(
+    WORKED.cavity, WORKED.bands, [n.solid for n in WORKED.neighbours], WORKED.beam, load_rulebook()
+)
+FILLINGS = [cured.filling for cured in WORKED.build.cured]
+MEDIA = grouped(tuple(filling.scene for filling in FILLINGS))
+WEIGHTS = np.array([filling.attenuation_per_mm for filling in FILLINGS])
+POINTS = np.concatenate([deep_points(c.contacts, c.inside) for c in WORKED.build.cured])
+
+
+@given(
+    point=st.integers(0, len(POINTS) - 1),
+    off=st.tuples(st.floats(-4, 4), st.floats(-4, 4)),
+    tilt=st.floats(0, 1.3),
+    turn=st.floats(0, 2 * math.pi),
+    away=st.floats(0.5, 12),
+    radius=st.floats(2, 6),
+    squares=st.integers(1, 20),
+    places=st.lists(st.tuples(st.floats(0.01, 0.99), st.floats(0.01, 0.99)), min_size=4, max_size=12),
+)
+@settings(max_examples=150, deadline=None)
+def test_sorted_and_walked_ways_find_the_same(
+    point: int,
+    off: tuple[float, float],
+    tilt: float,
+    turn: float,
+    away: float,
+    radius: float,
+    squares: int,
+    places: list[tuple[float, float]],
+) -> None:
+    target = POINTS[point]
+    towards = (math.sin(tilt) * math.cos(turn), math.sin(tilt) * math.sin(turn), math.cos(tilt))
+    centre = target + away * np.array(towards) + np.array([*off, 0.0])
+    disc = disc_of(Tip(tuple(map(float, centre)), Beam(radius, 1000.0, 2.0), towards))
+    view = loops._view(target, disc)
+    if not view.is_before:
+        return
+    blockers, nothing = AROUND.blockers.trees, np.zeros(1)
+    hiding = loops._sight(blockers, nothing, target, disc.axes, view, squares, loops._room_for(blockers))
+    inside = loops._sight(MEDIA, WEIGHTS, target, disc.axes, view, squares, loops._room_for(MEDIA))
+    for around, ring in places:
+        x, y, cosine = loops._way(loops._chord(view, around), ring)
+        ray = loops._ray_to(target, disc.axes, x, y, cosine)
+        length = view.height / cosine
+        assert loops._is_hidden(hiding, view.height, x, y) == is_blocked(blockers, ray, length, blank_notes())
+        walked = weighed_length(MEDIA, WEIGHTS, ray, length, blank_notes())
+        weighed = loops._weighed_height(inside, view.height, x, y) / cosine
+        assert weighed == pytest.approx(walked, abs=1e-6)
+
+
+class TestFacets:
+    def test_halves_keep_the_area_and_no_edge_is_long(self) -> None:
+        faces = skin(WORKED.cavity.filling)
+        out, of = halved(faces.corners, 0.4)
+        edges = np.linalg.norm(out - out[:, [1, 2, 0]], axis=2)
+        assert edges.max() <= 0.4 + 1e-9
+        areas = np.linalg.norm(np.cross(out[:, 1] - out[:, 0], out[:, 2] - out[:, 0]), axis=1) / 2
+        assert np.bincount(of, areas, minlength=len(faces.areas)) == pytest.approx(faces.areas)
+        normals = np.cross(out[:, 1] - out[:, 0], out[:, 2] - out[:, 0])
+        assert ((normals * faces.normals[of]).sum(axis=1) > 0).all()
+
+    def test_a_corner_steps_off_every_face_that_meets_there(self) -> None:
+        """In a cube's corner three faces meet: the step is one off each, damped a little."""
+        block = skin(Manifold.cube([2.0, 2.0, 2.0]))
+        at, steps, spread = corners_of(block.corners, block.normals, len(block.areas), 1e-9)
+        assert len(at) == 8
+        # Outward: a unit along each axis.
+        assert np.abs(steps) == pytest.approx(np.ones((8, 3)), abs=1e-6)
+        assert (np.sign(steps) == np.sign(at - at.mean(axis=0))).all()
+        assert (spread > 0.02).all()
+        top = block.where(block.normals[:, 2] > 0.5)
+        _, flat, none = corners_of(top.corners, top.normals, len(top.areas), 0.02)
+        assert none == pytest.approx(0.0)
+        assert flat[:, 2] == pytest.approx(1 / 1.02)
