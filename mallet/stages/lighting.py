@@ -78,7 +78,8 @@ def with_mode(steps: Sequence[Step], mode: OutputMode) -> list[Step]:
     """Return steps that, under the light, say what the lamp is to be set to if that is not full output."""
     if isinstance(mode, FullOutput):
         return list(steps)
-    lamp = f"lamp, set to {mode_name(mode)}"
+    # At the chair the name is enough; the decision tells the rest.
+    lamp = f"lamp, set to {mode_name(mode).partition(',')[0]}"
     return [
         step.model_copy(update={"tray": [lamp if thing == LAMP else thing for thing in step.tray]})
         if step.light

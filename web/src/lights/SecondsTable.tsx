@@ -72,8 +72,9 @@ export function SecondsTable({ lamp, table }: { lamp: Lamp; table: Table }) {
       </Box>
       <Box sx={{ fontSize: 14, color: "text.secondary", mt: 0.5 }}>
         Seconds for {lamp.name} as read on {lamp.last_read_on ? dayOf(lamp.last_read_on) : "no day"}
-        , straight over an open surface. Walls, band and tilt take light: a plan reckons with them.
-        &ldquo;thinner&rdquo;: one exposure is not enough, place less at a time.
+        , at full output{lamp.output_modes.length > 0 && " and no other"}, straight over an open
+        surface. Walls, band and tilt take light: a plan reckons with them. &ldquo;thinner&rdquo;:
+        one exposure is not enough, place less at a time.
       </Box>
     </Box>
   );
