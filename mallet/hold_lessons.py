@@ -76,14 +76,14 @@ class _Portion:
     def lesson(self, hold: Hold, light: float, straight: float) -> HoldLesson:
         light = light if light > DARK_SHARE * straight else 0.0
         need = need_of(self.cured.mass, light, self.worked.beam.contact_mw_cm2, self.rules)
-        seconds = button_of(self.worked.case.light).least(need.seconds).seconds if light else None
+        rung = button_of(self.worked.case.light).least(need.seconds)
         return HoldLesson(
             tip_distance_mm=hold.distance_mm,
             tip_tilt_deg=hold.tilt_deg,
             tip_lean=hold.lean,
             portion=self.cured.portion.name,
             share=round(light / straight, 3),
-            seconds=seconds,
+            seconds=rung.seconds if rung.presses else None,
             seconds_planned=self.cured.seconds,
             rules=self.rules.uses("light.conversion_factor", "light.least_exposure_s"),
         )

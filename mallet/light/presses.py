@@ -14,6 +14,8 @@ from mallet.terms.case import FULL, FullOutput, Light, OutputMode, RampOutput
 UNIT_S = 0.5
 HAIR_S = 1e-9
 FIRST_REACH_S = 60.0
+# Longer than anyone holds a lamp: no presses are worked out for it.
+ENDLESS_S = 600.0
 
 
 @dataclass(frozen=True)
@@ -47,8 +49,11 @@ class Button:
     def least(self, full_s: float) -> Rung:
         """Return the presses with the least total that stand for a time at full output or more.
 
-        Among equal totals those that give most, then the fewest. Nought or less needs no press.
+        Among equal totals those that give most, then the fewest. Nought or less needs no press; a time
+        over `ENDLESS_S` comes back as it is, in no presses.
         """
+        if full_s > ENDLESS_S:
+            return Rung(full_s, full_s, ())
         reach_s = FIRST_REACH_S
         while (ladder := _ladder(self, reach_s))[-1].full_s < full_s - HAIR_S:
             reach_s *= 2

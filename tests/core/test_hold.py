@@ -12,7 +12,7 @@ from mallet.hold_lessons import hold_lessons
 from mallet.light.cure import SIDEWAYS, Hold
 from mallet.plan import plan, work
 from mallet.terms.case import read_case
-from mallet.terms.plan import NoPlan
+from mallet.terms.plan import NoPlan, Plan
 from tests.core.conftest import first_case, with_values
 from tests.core.sampler import brute_force
 
@@ -102,3 +102,17 @@ def test_a_narrow_deep_box_goes_dark_aslant() -> None:
     made = plan(read_case(held(first_case(), tip_tilt_deg=45, tip_lean="distal")))
     assert isinstance(made, NoPlan)
     assert made.requirement.code == "cure.dark"
+
+
+def test_a_film_that_no_lamp_is_held_long_enough_for_is_refused() -> None:
+    """The mass is quick to cure, so that only the film below it holds the plan up."""
+    case = with_values(
+        held(open_case(), tip_tilt_deg=35, tip_lean="distal"),
+        masses__0__critical_exposure_j_cm2=0.02,
+        house={"light.adhesive_dose_j_cm2": 10},
+    )
+    made = plan(read_case(case))
+    assert isinstance(made, NoPlan)
+    assert made.requirement.code == "cure.film_too_dim"
+    assert "10 J/cm2" in made.requirement.text
+    assert isinstance(plan(read_case(with_values(case, light__tip_tilt_deg=0))), Plan)

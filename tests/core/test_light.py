@@ -16,7 +16,7 @@ from mallet.cavity.rays import Scene
 from mallet.light.beam import Beam, fit_beam, read_readings_csv
 from mallet.light.cure import need_of
 from mallet.light.field import Filling, Tip, axes_of, irradiance_mw_cm2
-from mallet.light.presses import Button
+from mallet.light.presses import Button, Rung
 from mallet.light.working_curve import (
     DepthReading,
     WorkingCurve,
@@ -138,6 +138,14 @@ def test_presses_are_the_least_sum_then_the_fewest(seconds: float, steps: list[i
         sums[sum(combination)] = min(sums.get(sum(combination), 99), len(combination))
     least = min(total for total in sums if total >= seconds - 1e-6)
     assert (sum(found), len(found)) == (least, sums[least])
+
+
+def test_no_presses_are_worked_out_for_a_time_that_nobody_holds_a_lamp() -> None:
+    """A point that gets next to nothing asks for months; listing their presses would fill the memory."""
+    button = Button((10.0, 20.0))
+    assert sum(button.least(600.0).presses) == 600
+    for full_s in (600.1, 1.5e7, math.inf):
+        assert button.least(full_s) == Rung(full_s, full_s, ())
 
 
 def _combinations(steps: list[int], most: int, ceiling: float) -> list[tuple[int, ...]]:

@@ -50,6 +50,8 @@ Floats = NDArray[np.float64]
 THINNER = 0.82
 MARGIN = 1.03
 SLACK_MM = 5e-3
+# A stronger lamp than any reading may tell of is no advice.
+MOST_OUTPUT_MW_CM2 = 10000.0
 
 
 def build_composite(case: Case, cavity: Cavity, around: Surroundings, beam: Beam, rules: Rulebook) -> Build:
@@ -235,10 +237,9 @@ def _too_long(
     longest = rules.value("light.longest_exposure_s")
     most_s = button.rungs(0.0, longest)[-1].full_s or longest
     output = MARGIN * beam.contact_mw_cm2 * worst.need.seconds / most_s
-    nearest: dict[str, object] = {
-        "light.output_mw_cm2": float(np.ceil(output / 10) * 10),
-        "for": worst.portion.name,
-    }
+    nearest: dict[str, object] = {"for": worst.portion.name}
+    if output <= MOST_OUTPUT_MW_CM2:
+        nearest["light.output_mw_cm2"] = float(np.ceil(output / 10) * 10)
     return refuse(
         "cure.too_long",
         nearest,
@@ -261,16 +262,20 @@ def film_cures(
     points = _film_points(cavity, build)
     dose = rules.value("light.adhesive_dose_j_cm2")
     field = around.through((), _still_bare([one.contacts for one in build.cured], rules))
-    ways = []
+    ways: list[tuple[Lit, list[FilmCure]]] = []
     for aims in aims_over(points, around.skyline, beam, hold_of(case.light)):
         lit = dimmest(points, aims, field, rules)
         if lit.weakest_mw_cm2 > 0:
             full_s = max(dose * 1000 / lit.weakest_mw_cm2, rules.value("light.least_exposure_s"))
             rung = button_of(case.light).least(full_s)
-            ways.append([FilmCure(aim.name, rung) for aim in aims])
+            ways.append((lit, [FilmCure(aim.name, rung) for aim in aims]))
     if not ways:
         raise refuse("cure.dark", where="the adhesive film", spot=spot_of(lit))
-    return min(ways, key=lambda cures: sum(cure.rung.seconds for cure in cures))
+    lit, cures = min(ways, key=lambda way: sum(cure.rung.seconds for cure in way[1]))
+    if not cures[0].rung.presses:
+        needed_s = cures[0].rung.seconds
+        raise refuse("cure.film_too_dim", spot=spot_of(lit), dose_j_cm2=dose, needed_s=needed_s)
+    return cures
 
 
 def _film_points(cavity: Cavity, build: Build) -> Floats:
