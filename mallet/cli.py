@@ -6,6 +6,7 @@ import argparse
 import json
 import sys
 from collections.abc import Sequence
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
@@ -14,7 +15,7 @@ from pydantic import TypeAdapter
 from mallet.light.beam import fit_beam, read_readings_csv
 from mallet.light.working_curve import fit_curve, read_depths_csv
 from mallet.plan import plan
-from mallet.rulebook import load_rulebook
+from mallet.rulebook import load_rulebook, where_used
 from mallet.terms.canonical import canonical_json
 from mallet.terms.case import Case, read_case
 from mallet.terms.errors import InputError, Problem
@@ -71,9 +72,14 @@ def _schema(arguments: argparse.Namespace) -> int:
 
 def _facts(arguments: argparse.Namespace) -> int:
     book = load_rulebook()
-    rows = [book.use(rule_id).model_dump(exclude_none=True) for rule_id in sorted(book.rules)]
+    used = where_used()
+    rows = [
+        {**vars(rule), "citation": book.sources[rule.source], "used": used[rule_id]}
+        for rule_id, rule in sorted(book.rules.items())
+    ]
+    disputes = [asdict(dispute) for dispute in book.disputes]
     crowns = {"source": book.sources[book.crowns["source"]], "table": dict(book.crowns)}
-    print(canonical_json({"version": book.version, "rules": rows, "crowns": crowns}))
+    print(canonical_json({"version": book.version, "rules": rows, "disputes": disputes, "crowns": crowns}))
     return OK
 
 

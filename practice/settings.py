@@ -32,6 +32,7 @@ INSTALLED_APPS = [
     "django.contrib.staticfiles",
     "ninja",
     "practice.accounts",
+    "practice.house",
     "practice.equipment",
     "practice.restorations",
     "practice.runs",

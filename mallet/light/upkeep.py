@@ -187,3 +187,8 @@ def safety_of(beam: Beam, peak_nm: float | None, rules: Rulebook) -> Safety:
         dentin_mm=BARE_DENTIN_MM,
         warms_k=warmth([pulse], BARE_RADIUS_MM, BARE_DENTIN_MM, dentin_of(rules))[0],
     )
+
+
+def has_fallen(then: Beam, now: Beam, rules: Rulebook) -> bool:
+    """Return whether a lamp has lost more light since than a plan may bear."""
+    return now.contact_mw_cm2 < (1 - rules.value("light.output_fall")) * then.contact_mw_cm2

@@ -9,13 +9,18 @@ from dataclasses import dataclass
 import numpy as np
 
 from mallet.rulebook import Rulebook
-from mallet.terms.case import Mass
+from mallet.terms.case import Mass, MassRole
 from mallet.terms.errors import InputError, Problem
 from mallet.terms.table import read_table
 
 # ISO 4049 counts half of the length that is left after scraping.
 SCRAPED_SHARE = 0.5
 MJ_PER_J = 1000.0
+ATTENUATION: dict[MassRole, str] = {
+    "enamel": "light.enamel_attenuation_of_mass_per_mm",
+    "body": "light.body_attenuation_of_mass_per_mm",
+    "dentin": "light.dentin_attenuation_of_mass_per_mm",
+}
 
 
 @dataclass(frozen=True)
@@ -84,7 +89,7 @@ def complete(mass: Mass, rules: Rulebook, path: str = "mass") -> Completed:
     filled: dict[str, tuple[float, str, str]] = {}
     dp, ec = mass.penetration_depth_mm, mass.critical_exposure_j_cm2
     if dp is None:
-        dp = round(1 / rules.value(f"light.{mass.role}_attenuation_of_mass_per_mm"), 3)
+        dp = round(1 / rules.value(ATTENUATION[mass.role]), 3)
         filled["penetration_depth_mm"] = (dp, "mm", f"ordinary for a mass of the role {mass.role}")
     if ec is None:
         if mass.maker is None:

@@ -3,6 +3,7 @@
 Imports only `mallet.terms`.
 """
 
-from mallet.rulebook.book import Rulebook, load_rulebook
+from mallet.rulebook.book import Dispute, Rule, Rulebook, load_rulebook
+from mallet.rulebook.where_used import where_used
 
-__all__ = ["Rulebook", "load_rulebook"]
+__all__ = ["Dispute", "Rule", "Rulebook", "load_rulebook", "where_used"]

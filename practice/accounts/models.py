@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import datetime as dt
+import zoneinfo
 from typing import ClassVar
 
 from django.contrib.auth.models import AbstractUser
 from django.db import models
+from django.utils import timezone
 
 from practice.accounts.owned import Fixed
 
@@ -18,6 +21,10 @@ class Practice(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+    def today(self) -> dt.date:
+        """Return the date of the practice's own clock."""
+        return timezone.now().astimezone(zoneinfo.ZoneInfo(self.zone)).date()
 
 
 class User(AbstractUser):
@@ -60,6 +67,7 @@ ACTIONS = frozenset(
         "equipment.light.added",
         "equipment.light.read",
         "equipment.light.event",
+        "house.rule.set",
         "restorations.plan.saved",
         "runs.started",
         "runs.finished",

@@ -12,7 +12,7 @@ from ninja import Field, Router, Schema, Status
 
 from mallet.light.beam import Beam, parse_readings
 from mallet.light.upkeep import DISTANCES_MM, Wanted, outputs_by_day, safety_of, seconds_table
-from mallet.rulebook import Rulebook, load_rulebook
+from mallet.rulebook import Rulebook
 from mallet.terms.case import PulsedOutput, RampOutput
 from mallet.terms.plan import RuleUse
 from mallet.tooth import read_tooth
@@ -32,7 +32,8 @@ from practice.equipment.services import (
     readings_of,
     standing_of,
 )
-from practice.restorations.services import outdated_by, today_in
+from practice.house.services import rules_of
+from practice.restorations.services import outdated_by
 
 router = Router(tags=["lights"], by_alias=True)
 
@@ -227,7 +228,7 @@ class LightEventIn(Schema):
 def lights(request: HttpRequest) -> list[LightOut]:
     """Tell of every lamp that is not retired what it gives and what is to be said of it."""
     practice = user_of(request).practice
-    today = today_in(practice.zone)
+    today = practice.today()
     rows = [(r, standing_of(r, today)) for r in Light.objects.owned_by(practice)]
     return [
         LightOut(
@@ -258,7 +259,7 @@ def new_lamp(request: HttpRequest, body: LampIn) -> Status[LampOut]:
 @router.post("lights/{int:light_id}/readings", response={200: LampOut, 404: ErrorOut, 422: ErrorOut})
 def keep_readings(request: HttpRequest, light_id: int, body: ReadingsIn) -> LampOut:
     found, user = _light(request, light_id), user_of(request)
-    today = today_in(found.practice.zone)
+    today = found.practice.today()
     taken = [Taken(r.distance_mm, r.irradiance_mw_cm2, r.taken_on or today) for r in body.readings]
     add_readings(found, taken, body.source, user, today)
     return _lamp(found, user)
@@ -287,9 +288,7 @@ def sample(request: HttpRequest, light_id: int, body: SampleIn) -> SampleOut:
     found = _light(request, light_id)
     if not found.practice.is_demo:
         raise Refused("no_radiometer", "no radiometer is plugged in")
-    beam = standing_of(found, today_in(found.practice.zone)).beam or Beam(
-        found.tip_diameter_mm / 2, 1000.0, 2.0
-    )
+    beam = standing_of(found, found.practice.today()).beam or Beam(found.tip_diameter_mm / 2, 1000.0, 2.0)
     radiometer = SimulatedRadiometer(beam, Condition(body.battery_months, body.tip), SystemRandom())
     steady = read_steadily(radiometer, body.distance_mm)
     return SampleOut(**vars(steady), radiometer=radiometer.name)
@@ -298,7 +297,7 @@ def sample(request: HttpRequest, light_id: int, body: SampleIn) -> SampleOut:
 @router.post("lights/{int:light_id}/events", response={200: LampOut, 404: ErrorOut, 409: ErrorOut})
 def event(request: HttpRequest, light_id: int, body: LightEventIn) -> LampOut:
     found, user = _light(request, light_id), user_of(request)
-    add_event(found, body.kind, body.note, user, today_in(found.practice.zone))
+    add_event(found, body.kind, body.note, user, found.practice.today())
     return _lamp(found, user)
 
 
@@ -309,9 +308,9 @@ def _light(request: HttpRequest, light_id: int) -> Light:
 
 
 def _lamp(light: Light, user: User) -> LampOut:
-    today = today_in(light.practice.zone)
+    today = light.practice.today()
     standing = standing_of(light, today)
-    rules = load_rulebook()
+    rules = rules_of(light.practice)
     beam = standing.beam
     return LampOut(
         id=light.pk,

@@ -25,8 +25,9 @@ from practice.accounts.models import User
 from practice.api.access import user_of
 from practice.api.errors import ErrorOut
 from practice.equipment.models import Material
+from practice.house.services import with_house
 from practice.restorations.models import PlanVersion, Restoration
-from practice.restorations.services import case_of, changes_between, missing_for, save_plan, today_in
+from practice.restorations.services import case_of, changes_between, missing_for, save_plan
 
 router = Router(tags=["planning"], by_alias=True)
 
@@ -175,7 +176,7 @@ def restoration(request: HttpRequest, restoration_id: int) -> RestorationOut:
 def preview(request: HttpRequest, body: PreviewIn) -> HttpResponse:
     """Plan a case without keeping anything."""
     began = time.perf_counter()
-    case = read_case(body.case)
+    case = _case(request, body)
     plan = drawing = refusal = "null"
     try:
         worked = work(case)
@@ -192,19 +193,19 @@ def preview(request: HttpRequest, body: PreviewIn) -> HttpResponse:
 @router.post("measure-first", response={200: list[Sway], 409: ErrorOut, 422: ErrorOut})
 def first_to_measure(request: HttpRequest, body: PreviewIn) -> list[Sway]:
     """Tell which unmeasured sizes would move the plan, and how far."""
-    return measure_first(read_case(body.case))
+    return measure_first(_case(request, body))
 
 
 @router.post("light-lines", response={200: list[LightLine], 409: ErrorOut, 422: ErrorOut})
 def lines_of_light(request: HttpRequest, body: PreviewIn) -> list[LightLine]:
     """Tell where in the section how many times the needed dose arrives."""
-    return light_lines(work(read_case(body.case)))
+    return light_lines(work(_case(request, body)))
 
 
 @router.post("hold-lessons", response={200: list[HoldLesson], 409: ErrorOut, 422: ErrorOut})
 def lessons_of_hold(request: HttpRequest, body: PreviewIn) -> list[HoldLesson]:
     """Tell what the weakest portion would want with the tip aslant or away."""
-    return hold_lessons(work(read_case(body.case)))
+    return hold_lessons(work(_case(request, body)))
 
 
 @router.post(
@@ -226,6 +227,11 @@ def saved(request: HttpRequest, restoration_id: int, number: int) -> HttpRespons
     return HttpResponse(canonical_json(out), content_type="application/json")
 
 
+def _case(request: HttpRequest, body: PreviewIn) -> Case:
+    """Return a case as typed, with the rules of the user's house."""
+    return read_case(with_house(body.case, user_of(request).practice))
+
+
 def _restoration(request: HttpRequest, restoration_id: int) -> Restoration:
     rows = Restoration.objects.owned_by(user_of(request).practice)
     found: Restoration = get_object_or_404(rows, pk=restoration_id)
@@ -242,7 +248,7 @@ def _visit(r: Restoration, user: User) -> VisitOut:
     run = r.runs.last()
     record = getattr(run, "record", None) if run else None
     done = r.status == Restoration.Status.DONE
-    missing = [] if done else missing_for(r, today_in(r.practice.zone))
+    missing = [] if done else missing_for(r, r.practice.today())
     return VisitOut(
         restoration_id=r.pk,
         starts_at=r.starts_at,

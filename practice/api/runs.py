@@ -18,7 +18,7 @@ from practice.api.access import user_of
 from practice.api.errors import ErrorOut
 from practice.api.planning import MissingOut, shown_tooth
 from practice.restorations.models import Restoration
-from practice.restorations.services import lamp_flags, today_in
+from practice.restorations.services import lamp_flags
 from practice.runs.models import Run
 from practice.runs.services import PAUSE_REASONS, Sent, add_event, start_run, state_of
 from practice.runs.state import RunState
@@ -124,7 +124,7 @@ def run(request: HttpRequest, run_id: int) -> dict[str, Any]:
         "steps": body.plan["steps"],
         "increments": body.plan["increments"],
         "pause_reasons": PAUSE_REASONS,
-        "lamp_flags": [vars(f) for f in lamp_flags(restoration, today_in(restoration.practice.zone))],
+        "lamp_flags": [vars(f) for f in lamp_flags(restoration, restoration.practice.today())],
         "drawing": body.drawing,
         "state": _shown(found, state),
     }

@@ -10,9 +10,9 @@ from typing import Any
 from django.db import transaction
 
 from mallet.light.beam import Beam, check_readings, fit_beam
-from mallet.light.upkeep import Trend, Wanted, outputs_by_day, trend_of, wanted_of
+from mallet.light.upkeep import Trend, Wanted, has_fallen, outputs_by_day, trend_of, wanted_of
 from mallet.light.working_curve import complete
-from mallet.rulebook import load_rulebook
+from mallet.rulebook import Rulebook
 from mallet.terms.case import Light as CaseLight
 from mallet.terms.case import Mass
 from mallet.terms.case import Reading as CaseReading
@@ -20,6 +20,7 @@ from mallet.terms.errors import InputError, Problem
 from practice.accounts.models import Practice, User, audit
 from practice.accounts.owned import Refused
 from practice.equipment.models import Light, LightEvent, Material, Reading
+from practice.house.services import rules_of
 
 Kind = LightEvent.Kind
 STATES = {Kind.LENT: "lent", Kind.RETIRED: "retired", Kind.RETURNED: "in_use"}
@@ -53,7 +54,8 @@ def standing_of(light: Light, today: dt.date) -> Standing:
     states = [STATES[e.kind] for e in events if e.kind in STATES]
     state = states[-1] if states else "in_use"
     beam = _beam(readings, light.tip_diameter_mm)
-    wanted = wanted_of(beam, masses_of(light.practice), load_rulebook()) if beam else None
+    rules = rules_of(light.practice)
+    wanted = wanted_of(beam, masses_of(light.practice), rules) if beam else None
     renewed = [e.happened_on for e in events if e.kind in LightEvent.RENEWING]
     outputs = outputs_by_day(readings, light.tip_diameter_mm)
     trend = trend_of(outputs, wanted.contact_mw_cm2, renewed[-1] if renewed else None) if wanted else None
@@ -62,7 +64,7 @@ def standing_of(light: Light, today: dt.date) -> Standing:
     flags = (
         *_fit_for_use(light, state, events),
         *_read(light, read_on, today),
-        *_strong(light, beam, wanted),
+        *_strong(light, beam, wanted, rules),
     )
     return Standing(state, beam, wanted, trend, read_on, flags)
 
@@ -85,10 +87,10 @@ def _read(light: Light, read_on: dt.date | None, today: dt.date) -> list[Flag]:
     return [Flag("lamp.old", f"{light.name} last read {age} days ago", "caution")]
 
 
-def _strong(light: Light, beam: Beam | None, wanted: Wanted | None) -> list[Flag]:
+def _strong(light: Light, beam: Beam | None, wanted: Wanted | None, rules: Rulebook) -> list[Flag]:
     if not beam or not wanted:
         return []
-    given, least = beam.contact_mw_cm2, load_rulebook().value("light.minimum_output_mw_cm2")
+    given, least = beam.contact_mw_cm2, rules.value("light.minimum_output_mw_cm2")
     if given < least:
         text = f"{light.name} gives {given:.0f} mW/cm\u00b2, under the least of {least:.0f}"
         return [Flag("lamp.too_weak", text, "stop")]
@@ -103,17 +105,11 @@ def flags_for_plan(light: Light, planned: dict[str, Any] | None, today: dt.date)
     standing = standing_of(light, today)
     then = planned and _beam(CaseLight.model_validate(planned).readings, planned["tip_diameter_mm"])
     flags = list(standing.flags)
-    if then and standing.beam and has_fallen(then, standing.beam):
+    if then and standing.beam and has_fallen(then, standing.beam, rules_of(light.practice)):
         given, counted = standing.beam.contact_mw_cm2, then.contact_mw_cm2
         text = f"{light.name} gives {given:.0f} mW/cm\u00b2 now, the plan counts on {counted:.0f}: plan anew"
         flags.append(Flag("lamp.fallen", text, "caution"))
     return flags
-
-
-def has_fallen(then: Beam, now: Beam) -> bool:
-    """Return whether a lamp has lost more light since than a plan may bear."""
-    kept = 1 - load_rulebook().value("light.output_fall")
-    return now.contact_mw_cm2 < kept * then.contact_mw_cm2
 
 
 def lamp_named(practice: Practice, name: str | None) -> Light | None:
@@ -124,7 +120,7 @@ def lamp_named(practice: Practice, name: str | None) -> Light | None:
 
 def masses_of(practice: Practice) -> list[Mass]:
     """Return the masses on the shelf, with their whole working curves."""
-    rows, rules = Material.objects.owned_by(practice).filter(in_stock=True), load_rulebook()
+    rows, rules = Material.objects.owned_by(practice).filter(in_stock=True), rules_of(practice)
     return [complete(Mass.model_validate(row.case_part()), rules).mass for row in rows]
 
 

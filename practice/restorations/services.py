@@ -3,33 +3,35 @@
 from __future__ import annotations
 
 import datetime as dt
-import zoneinfo
 from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
 from django.db import transaction
-from django.utils import timezone
 
 from mallet.drawing import draw
 from mallet.light.beam import Beam, fit_beam
+from mallet.light.upkeep import has_fallen
 from mallet.plan import work
+from mallet.rulebook import load_rulebook
 from mallet.terms.canonical import quantised
 from mallet.terms.case import read_case
-from practice.accounts.models import User, audit
+from practice.accounts.models import Practice, User, audit
 from practice.equipment.models import Light
-from practice.equipment.services import Flag, flags_for_plan, has_fallen, lamp_named
+from practice.equipment.services import Flag, flags_for_plan, lamp_named
+from practice.house.services import rules_of, with_house
 from practice.restorations.models import PlanBody, PlanVersion, Restoration
 
 
 def case_of(restoration: Restoration) -> dict[str, Any]:
-    """Return the whole case as it stands: the last saved one, else the draft with lamp and masses."""
+    """Return the whole case as it stands: the last saved one, else the draft with lamp and masses; the
+    house's rules are those of today."""
     last = restoration.plans.last()
     if last:
-        return dict(last.body.case)
+        return with_house(last.body.case, restoration.practice)
     light = restoration.light.case_part() if restoration.light else None
     masses = [m.case_part() for m in restoration.materials.all()]
-    return {**restoration.draft, "light": light, "masses": masses}
+    return with_house({**restoration.draft, "light": light, "masses": masses}, restoration.practice)
 
 
 def missing_for(restoration: Restoration, today: dt.date) -> list[Flag]:
@@ -43,6 +45,7 @@ def missing_for(restoration: Restoration, today: dt.date) -> list[Flag]:
     ]
     if not restoration.plans.exists():
         found.append(Flag("plan.none", "No plan saved", "stop"))
+    found += house_flags(restoration)
     if restoration.patient.history_checked_on != today:
         found.append(Flag("history.old", "Medical history not checked today", "caution"))
     return found
@@ -58,6 +61,45 @@ def lamp_flags(restoration: Restoration, today: dt.date) -> list[Flag]:
     return flags_for_plan(lamp, planned, today)
 
 
+def house_flags(restoration: Restoration) -> list[Flag]:
+    """Return what the house has set otherwise since the last plan was saved."""
+    last = restoration.plans.last()
+    if not last:
+        return []
+    then, book = last.body.case.get("house", {}), load_rulebook()
+    now = rules_of(restoration.practice)
+    told = [
+        f"{rule.title} {then.get(rule_id, rule.value):g} \u2192 {now.value(rule_id):g} {rule.unit}"
+        for rule_id, rule in book.rules.items()
+        if then.get(rule_id) != now.house.get(rule_id)
+    ]
+    if not told:
+        return []
+    text = f"House rules changed since plan {last.number}: {'; '.join(told)}. Plan anew"
+    return [Flag("house.changed", text, "caution")]
+
+
+def plans_citing(practice: Practice) -> dict[str, list[PlanVersion]]:
+    """Return, for each rule, the newest plans of open restorations that cite it."""
+    found: dict[str, list[PlanVersion]] = {}
+    rows = Restoration.objects.owned_by(practice).exclude(status=Restoration.Status.DONE)
+    for row in rows.select_related("patient"):
+        plan = row.plans.select_related("body", "restoration__patient").last()
+        for rule_id in sorted(_cited(plan.body.plan)) if plan else ():
+            found.setdefault(rule_id, []).append(plan)
+    return found
+
+
+def _cited(piece: object) -> set[str]:
+    """Return the rules that a plan cites anywhere."""
+    if isinstance(piece, list):
+        return {rule for inner in piece for rule in _cited(inner)}
+    if not isinstance(piece, dict):
+        return set()
+    own = {piece["rule"]} if "rule" in piece and "citation" in piece else set()
+    return own | {rule for inner in piece.values() for rule in _cited(inner)}
+
+
 @dataclass(frozen=True)
 class Outdated:
     """A plan still to be carried out that counts on more light than its lamp gives now."""
@@ -70,14 +112,14 @@ class Outdated:
 def outdated_by(light: Light, now: Beam | None) -> list[Outdated]:
     """Return the newest plans of open restorations that were made with an output the lamp has lost."""
     rows = Restoration.objects.owned_by(light.practice).exclude(status=Restoration.Status.DONE)
-    found = []
+    found, rules = [], rules_of(light.practice)
     for row in rows.select_related("patient"):
         plan = row.plans.select_related("body").last()
         if not plan or not now or plan.body.case["light"].get("name") != light.name:
             continue
         case = read_case(plan.body.case)
         then = fit_beam(case.light.readings, case.light.tip_diameter_mm)
-        if has_fallen(then, now):
+        if has_fallen(then, now, rules):
             found.append(Outdated(row, plan, then.contact_mw_cm2))
     return found
 
@@ -87,6 +129,7 @@ def save_plan(restoration: Restoration, case: dict[str, Any], who: User) -> Plan
 
     Raises InputError for a bad case and NotFeasible where there is no plan: nothing is kept then.
     """
+    case = with_house(case, restoration.practice)
     worked = work(read_case(case))
     drawing = draw(worked)
     plan = worked.plan
@@ -126,7 +169,7 @@ class Change:
 
 
 def changes_between(before: dict[str, Any], after: dict[str, Any]) -> list[Change]:
-    """Return what differs between two cases, by path; lamps and masses are told by their names."""
+    """Return what differs between two cases, by path; lamps, masses and rules are told by their names."""
     old, new = dict(_leaves(before)), dict(_leaves(after))
     paths = [*old, *(path for path in new if path not in old)]
     return [Change(p, old.get(p), new.get(p)) for p in paths if old.get(p) != new.get(p)]
@@ -135,6 +178,11 @@ def changes_between(before: dict[str, Any], after: dict[str, Any]) -> list[Chang
 def _leaves(value: object, path: str = "") -> Iterator[tuple[str, Any]]:
     if path == "light" and isinstance(value, dict):
         yield path, value.get("name")
+    elif path == "house" and isinstance(value, dict):
+        rules = load_rulebook().rules
+        for rule_id, inner in value.items():
+            title = rules[rule_id].title if rule_id in rules else rule_id
+            yield f"house rule: {title}", inner
     elif path == "masses" and isinstance(value, list):
         yield path, ", ".join(str(mass.get("name")) for mass in value)
     elif isinstance(value, dict):
@@ -145,8 +193,3 @@ def _leaves(value: object, path: str = "") -> Iterator[tuple[str, Any]]:
             yield from _leaves(inner, f"{path}[{i}]")
     elif value is not None:
         yield path, value
-
-
-def today_in(zone_name: str) -> dt.date:
-    """Return the date of the practice's own clock."""
-    return timezone.now().astimezone(zoneinfo.ZoneInfo(zone_name)).date()

@@ -120,4 +120,5 @@ def test_facts_print_every_rule_with_its_citation(capsys: pytest.CaptureFixture[
     _, text, _ = run(capsys, "facts")
     facts = json.loads(text)
     assert len(facts["rules"]) > 40
-    assert all(r["citation"] and r["unit"] and r["sureness"] for r in facts["rules"])
+    assert all(r["citation"] and r["unit"] and r["sureness"] and r["used"] for r in facts["rules"])
+    assert all(len(d["sides"]) > 1 and d["why"] for d in facts["disputes"])

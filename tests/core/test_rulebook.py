@@ -1,17 +1,29 @@
 """The rulebook: every row has a source, every source is used, bounds hold."""
 
+from typing import Any
+
 import pytest
 
-from mallet.rulebook import Rulebook
-from mallet.rulebook.book import read_rule
+from mallet.rulebook import Rulebook, where_used
+from mallet.rulebook.book import read_dispute, read_rule
+from mallet.terms.case import get_path, read_case
 from mallet.terms.errors import InputError, RulebookError
+from tests.core.conftest import first_case
 
-ROW = {"title": "t", "value": 1.0, "unit": "mm", "source": "s", "sureness": "A", "low": 0.0, "high": 2.0}
+ROW = {
+    "title": "t", "value": 1.0, "unit": "mm", "source": "s", "sureness": "A",
+    "low": 0.0, "high": 2.0, "bounds": "because",
+}  # fmt: skip
+DISPUTE = {
+    "title": "t", "stage": "Bond", "default": "d", "why": "w", "rules": ["x.y"],
+    "sides": [{"says": "this", "source": "s", "sureness": "A"}, {"says": "that", "source": "s", "sureness": "T"}],
+}  # fmt: skip
 
 
 def test_every_source_is_used_and_every_use_resolves(book: Rulebook) -> None:
     used = {rule.source for rule in book.rules.values()} | {book.crowns["source"]}
     used |= {shape["source"] for shape in book.crowns["shapes"].values()}
+    used |= {side.source for dispute in book.disputes for side in dispute.sides}
     assert used == set(book.sources)
 
 
@@ -33,7 +45,40 @@ def test_a_house_override_shows_its_default_and_stays_in_bounds(book: Rulebook) 
     used = house.use("light.conversion_factor")
     assert (used.value, used.default_value) == (3.0, 2.0)
     assert book.use("light.conversion_factor").default_value is None
-    with pytest.raises(InputError, match=r'house\["light.conversion_factor"\]: got 99, allowed 1 to 10'):
+    refused = r'house\["light.conversion_factor"\]: got 99, allowed 1 to 10 x. Under 1 the mass has not'
+    with pytest.raises(InputError, match=refused):
         book.with_house({"light.conversion_factor": 99.0})
     with pytest.raises(InputError, match="unknown rule"):
         book.with_house({"light.nothing": 1.0})
+
+
+def test_every_rule_acts_somewhere_and_says_where(book: Rulebook) -> None:
+    used = where_used()
+    assert set(used) == set(book.rules)
+    assert [rule_id for rule_id, places in used.items() if not places] == []
+    assert used["bond.scrub_s"] == ("Bond",)
+    assert "Build" in used["composite.wall_thickness_mm"]
+
+
+@pytest.mark.parametrize(
+    ("change", "said"),
+    [
+        ({"sides": DISPUTE["sides"][:1]}, "one side only"),
+        ({"rules": ["x.z"]}, "unknown rules x.z"),
+        ({"why": None}, "lacks why"),
+        ({"sides": [{"says": "this", "source": "nobody", "sureness": "A"}] * 2}, "unknown source"),
+    ],
+)
+def test_a_dispute_that_is_incomplete_is_refused(change: dict[str, Any], said: str) -> None:
+    rules = {"x.y": read_rule("x.y", ROW, {"s": "a source"})}
+    read_dispute("z", DISPUTE, rules, {"s": "a source"})
+    row = {key: value for key, value in {**DISPUTE, **change}.items() if value is not None}
+    with pytest.raises(RulebookError, match=said):
+        read_dispute("z", row, rules, {"s": "a source"})
+
+
+def test_what_a_dispute_turns_on_is_a_field_of_the_case(book: Rulebook) -> None:
+    case = read_case(first_case())
+    for dispute in book.disputes:
+        for path in dispute.choices:
+            assert get_path(case, path) is not None

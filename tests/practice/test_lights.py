@@ -12,7 +12,6 @@ from practice.devices.radiometer import Condition, Radiometer, SimulatedRadiomet
 from practice.equipment.models import Light, Reading
 from practice.equipment.services import standing_of
 from practice.restorations.models import Restoration
-from practice.restorations.services import today_in
 from tests.practice.conftest import Caller
 
 pytestmark = pytest.mark.django_db
@@ -189,7 +188,7 @@ def test_the_peak_of_a_lamp_tells_how_long_an_eye_may_look(call: Caller, lamp: L
 
 
 def test_an_old_reading_and_a_young_one(lamp: Light) -> None:
-    today = today_in(lamp.practice.zone)
+    today = lamp.practice.today()
     assert standing_of(lamp, today).flags == ()
     (old,) = standing_of(lamp, today + dt.timedelta(days=30)).flags
     assert (old.code, old.level) == ("lamp.old", "caution")

@@ -17,7 +17,7 @@ from practice.accounts.owned import Fixed, Owned, Refused
 from practice.equipment.models import Light, Material, Reading
 from practice.records.models import Record
 from practice.restorations.models import Patient, PlanVersion, Restoration
-from practice.restorations.services import case_of, missing_for, today_in
+from practice.restorations.services import case_of, missing_for
 from tests.practice.conftest import Caller, play_to_end
 
 pytestmark = pytest.mark.django_db
@@ -31,7 +31,7 @@ def subclasses(model: type[models.Model]) -> list[type[models.Model]]:
 def test_every_row_of_a_practice_names_it() -> None:
     owned = {m.__name__ for m in subclasses(Owned)}
     assert owned == {
-        "AuditEntry", "Light", "LightEvent", "Material", "Patient", "PlanBody", "PlanVersion", "Reading", "Record",
+        "AuditEntry", "HouseRule", "Light", "LightEvent", "Material", "Patient", "PlanBody", "PlanVersion", "Reading", "Record",
         "Restoration", "Run", "RunEvent", "Seal",
     }  # fmt: skip
     for model in subclasses(Owned):
@@ -59,13 +59,13 @@ def test_what_is_written_once_can_never_be_changed(demo: Practice) -> None:
 class TestMissing:
     def codes(self, restoration: Restoration, day: dt.date | None = None) -> set[str]:
         restoration.refresh_from_db()
-        return {m.code for m in missing_for(restoration, day or today_in(restoration.practice.zone))}
+        return {m.code for m in missing_for(restoration, day or restoration.practice.today())}
 
     def test_nothing_for_the_one_that_is_ready(self, molar: Restoration) -> None:
         assert self.codes(molar) == set()
 
     def test_a_lamp_must_be_chosen_read_and_fresh(self, molar: Restoration) -> None:
-        later = today_in(molar.practice.zone) + dt.timedelta(days=27)
+        later = molar.practice.today() + dt.timedelta(days=27)
         assert "lamp.old" in self.codes(molar, later)
         assert "lamp.old" not in self.codes(molar, later - dt.timedelta(days=1))
         unread = Light.objects.create(
@@ -89,7 +89,7 @@ class TestMissing:
         assert "masses.none" in self.codes(molar)
 
     def test_history_is_of_today(self, molar: Restoration) -> None:
-        tomorrow = today_in(molar.practice.zone) + dt.timedelta(days=1)
+        tomorrow = molar.practice.today() + dt.timedelta(days=1)
         assert "history.old" in self.codes(molar, tomorrow)
 
 

@@ -14,6 +14,7 @@ const TodayView = lazy(() => import("./today/TodayView"));
 const BenchView = lazy(() => import("./bench/BenchView"));
 const ChairView = lazy(() => import("./chair/ChairView"));
 const LightsView = lazy(() => import("./lights/LightsView"));
+const RulesView = lazy(() => import("./rules/RulesView"));
 const RecordsView = lazy(() => import("./record/RecordsView"));
 const RecordView = lazy(() => import("./record/RecordView"));
 
@@ -41,6 +42,7 @@ createRoot(root).render(
                   <Route path="/" element={<TodayView />} />
                   <Route path="/bench/:restorationId" element={<BenchView />} />
                   <Route path="/lights/:lampId?" element={<LightsView />} />
+                  <Route path="/rules/:ruleId?" element={<RulesView />} />
                   <Route path="/records" element={<RecordsView />} />
                   <Route path="/records/:recordId" element={<RecordView />} />
                 </Route>

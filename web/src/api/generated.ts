@@ -390,6 +390,45 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/rules": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Rules */
+    get: operations["practice_api_rules_rules"];
+    put?: never;
+    /** Change Rules */
+    post: operations["practice_api_rules_change_rules"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/rules-file": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** File Of Rules */
+    get: operations["practice_api_rules_file_of_rules"];
+    put?: never;
+    /**
+     * Rules In File
+     * @description Tell what a file of rules would change, without keeping anything.
+     */
+    post: operations["practice_api_rules_rules_in_file"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/runs/{run_id}": {
     parameters: {
       query?: never;
@@ -569,6 +608,23 @@ export interface components {
       /** Text */
       text: string;
     };
+    /**
+     * ChangeIn
+     * @description A value for a rule from a day on; none for the default, and none for today.
+     */
+    ChangeIn: {
+      /** From Day */
+      from_day?: string | null;
+      /** Rule */
+      rule: string;
+      /** Value */
+      value: number | null;
+      /**
+       * Why
+       * @default
+       */
+      why: string;
+    };
     /** ChangeOut */
     ChangeOut: {
       /** After */
@@ -577,6 +633,11 @@ export interface components {
       before: unknown;
       /** Path */
       path: string;
+    };
+    /** ChangesIn */
+    ChangesIn: {
+      /** Changes */
+      changes: components["schemas"]["ChangeIn"][];
     };
     /**
      * Check
@@ -612,6 +673,17 @@ export interface components {
       verdict: "pass" | "caution" | "fail";
       /** Where */
       where: string;
+    };
+    /** CitingOut */
+    CitingOut: {
+      /** Patient */
+      patient: string;
+      /** Plan Number */
+      plan_number: number;
+      /** Restoration Id */
+      restoration_id: number;
+      /** Tooth */
+      tooth: string;
     };
     /** DayOut */
     DayOut: {
@@ -703,6 +775,25 @@ export interface components {
       title: string;
       /** Value */
       value: number;
+    };
+    /** DisputeOut */
+    DisputeOut: {
+      /** Choices */
+      choices: string[];
+      /** Default */
+      default: string;
+      /** Id */
+      id: string;
+      /** Rules */
+      rules: string[];
+      /** Sides */
+      sides: components["schemas"]["SideOut"][];
+      /** Stage */
+      stage: string;
+      /** Title */
+      title: string;
+      /** Why */
+      why: string;
     };
     /** Drawing */
     Drawing: {
@@ -1743,6 +1834,46 @@ export interface components {
       seconds: (number | null)[];
     };
     /**
+     * RuleOut
+     * @description A rule as it holds today; `default_value` is the rulebook's own.
+     */
+    RuleOut: {
+      /** Bounds */
+      bounds: string;
+      /** Citation */
+      citation: string;
+      /** Default Value */
+      default_value: number;
+      /** High */
+      high: number;
+      /** History */
+      history: components["schemas"]["SetOut"][];
+      /** Id */
+      id: string;
+      /** Is House */
+      is_house: boolean;
+      /** Low */
+      low: number;
+      /** Note */
+      note: string;
+      /** Plans */
+      plans: components["schemas"]["CitingOut"][];
+      /** School */
+      school: string | null;
+      /** Source */
+      source: string;
+      /** Sureness */
+      sureness: string;
+      /** Title */
+      title: string;
+      /** Unit */
+      unit: string;
+      /** Used */
+      used: string[];
+      /** Value */
+      value: number;
+    };
+    /**
      * RuleUse
      * @description A rule as it acted: the value in force and, when the house changed it, the default.
      */
@@ -1765,6 +1896,39 @@ export interface components {
       unit: string;
       /** Value */
       value: number;
+    };
+    /** RulesFileIn */
+    RulesFileIn: {
+      /** Text */
+      text: string;
+    };
+    /**
+     * RulesFileOut
+     * @description What a file would change, and what is wrong with its other rows.
+     */
+    RulesFileOut: {
+      /** Changes */
+      changes: components["schemas"]["ChangeIn"][];
+      /** Problems */
+      problems: components["schemas"]["ProblemOut"][];
+    };
+    /** RulesOut */
+    RulesOut: {
+      /** Disputes */
+      disputes: components["schemas"]["DisputeOut"][];
+      /** Rules */
+      rules: components["schemas"]["RuleOut"][];
+      /** Sureness */
+      sureness: {
+        [key: string]: string;
+      };
+      /**
+       * Today
+       * Format: date
+       */
+      today: string;
+      /** Version */
+      version: string;
     };
     /** RunId */
     RunId: {
@@ -1914,6 +2078,30 @@ export interface components {
       user: components["schemas"]["UserOut"] | null;
     };
     /**
+     * SetOut
+     * @description A value that the house set, or its return to the default.
+     */
+    SetOut: {
+      /** Acts */
+      acts: boolean;
+      /**
+       * From Day
+       * Format: date
+       */
+      from_day: string;
+      /**
+       * Noted At
+       * Format: date-time
+       */
+      noted_at: string;
+      /** Value */
+      value: number | null;
+      /** Who */
+      who: string;
+      /** Why */
+      why: string;
+    };
+    /**
      * Shape
      * @description A filled outline; `figure_path` names the plan's entry that it shows.
      */
@@ -1953,6 +2141,15 @@ export interface components {
        * @enum {string}
        */
       view: "section" | "above" | "across_mesial" | "across_distal";
+    };
+    /** SideOut */
+    SideOut: {
+      /** Citation */
+      citation: string;
+      /** Says */
+      says: string;
+      /** Sureness */
+      sureness: string;
     };
     /** SignIn */
     SignIn: {
@@ -3265,6 +3462,112 @@ export interface operations {
       };
       /** @description Conflict */
       409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_rules_rules: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["RulesOut"];
+        };
+      };
+    };
+  };
+  practice_api_rules_change_rules: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["ChangesIn"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["RulesOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_rules_file_of_rules: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": string;
+        };
+      };
+    };
+  };
+  practice_api_rules_rules_in_file: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["RulesFileIn"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["RulesFileOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
         headers: {
           [name: string]: unknown;
         };

@@ -2,10 +2,11 @@ import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import { hashKey } from "@tanstack/react-query";
 import { type ReactNode, useCallback, useEffect, useRef, useState } from "react";
-import { useNavigate, useParams } from "react-router";
+import { Link, useNavigate, useParams } from "react-router";
 import type { Case, Figure, Plan, Schemas, Step } from "../api/client";
 import { useSession } from "../session/queries";
 import { Trouble } from "../shell/Trouble";
+import { Verdict } from "../shell/Verdict";
 import { Waiting } from "../shell/Waiting";
 import { paper } from "../theme/tokens";
 import { Compare } from "./Compare";
@@ -183,6 +184,7 @@ function Bench({ restoration }: { restoration: Restoration }) {
                   isSettled={preview.isCurrent && !preview.isWaiting}
                   onHold={(part) => actions.set("light", part)}
                 />
+                <HouseChanged missing={restoration.missing} />
                 <Checks plan={told ?? made.plan} data={preview.data} />
               </Box>
             </Aside>
@@ -241,6 +243,30 @@ function onlyIncrement(plan: Plan | null | undefined, figure: Figure | null): nu
   return rest.length === 0 ? (first ?? null) : null;
 }
 
+/** What the house has set otherwise since the plan was saved. */
+function HouseChanged({ missing }: { missing: Schemas["MissingOut"][] }) {
+  return (
+    <Box component="ul" sx={{ listStyle: "none", m: 0, p: 0 }}>
+      {missing.filter(isOfHouse).map((m) => (
+        <Verdict key={m.code} verdict="caution" text={`${m.text}.`}>
+          <Link to="/rules" style={{ color: "inherit" }}>
+            rules
+          </Link>
+        </Verdict>
+      ))}
+    </Box>
+  );
+}
+
+function isOfHouse({ code }: Schemas["MissingOut"]): boolean {
+  return code === "house.changed";
+}
+
+/** A case without the rules of the house, which the server puts in. */
+function ownPart(data: Case): Case {
+  return { ...data, house: {} };
+}
+
 interface TitleProps {
   restoration: Restoration;
   ready: boolean;
@@ -255,7 +281,8 @@ function TitleLine({ restoration, ready, draft }: TitleProps) {
   const isDentist = session?.user?.role === "dentist";
   const saved = restoration.plans.at(-1);
   // Whatever the order of their keys.
-  const changed = !saved || hashKey([draft]) !== hashKey([restoration.case]);
+  const isOther = hashKey([ownPart(draft)]) !== hashKey([ownPart(restoration.case)]);
+  const changed = !saved || isOther || restoration.missing.some(isOfHouse);
 
   async function startRun() {
     if (changed) await save.mutateAsync(draft);
@@ -289,7 +316,7 @@ function TitleLine({ restoration, ready, draft }: TitleProps) {
         <Box sx={{ fontSize: 14, color: "text.secondary" }} role="status">
           {saved
             ? changed
-              ? `changed since plan ${saved.number}`
+              ? `${isOther ? "" : "house rules "}changed since plan ${saved.number}`
               : `plan ${saved.number} saved`
             : "not saved"}
         </Box>

@@ -1,7 +1,9 @@
 import Box from "@mui/material/Box";
 import Popover from "@mui/material/Popover";
 import { useState } from "react";
+import { Link } from "react-router";
 import type { Case, Schemas } from "../api/client";
+import { SURENESS, shown, unitOf } from "../shell/units";
 import { paper } from "../theme/tokens";
 import { wordsOf } from "./fields";
 
@@ -14,23 +16,17 @@ interface Props {
   data?: Case;
 }
 
-const SURENESS: Record<string, string> = {
-  A: "sure",
-  B: "fairly sure",
-  C: "a default, not a limit",
-  T: "trade",
-};
-
 /** The word that opens the reasons of a number. */
 export function Why(props: Props) {
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  const isHouse = props.rules.some(isOverridden);
   return (
     <>
       <Box
         component="button"
         type="button"
         className="no-print"
-        aria-label={`Why: ${props.title}`}
+        aria-label={isHouse ? `Why, house rule: ${props.title}` : `Why: ${props.title}`}
         aria-expanded={anchor !== null}
         onClick={(e) => setAnchor(e.currentTarget)}
         sx={{
@@ -44,9 +40,10 @@ export function Why(props: Props) {
           cursor: "pointer",
           px: 0.5,
           py: 0.25,
+          whiteSpace: "nowrap",
         }}
       >
-        why
+        {isHouse ? "why, house rule" : "why"}
       </Box>
       {anchor && (
         <Popover
@@ -83,18 +80,20 @@ function Reasons({ title, how, rules, inputs, data }: Props) {
         <Box key={rule.rule} sx={{ py: 0.5, borderTop: `1px solid ${paper.rule}` }}>
           <Box sx={{ display: "flex", justifyContent: "space-between", gap: 2 }}>
             <span>
-              {rule.title}
+              <Link to={`/rules/${rule.rule}`} style={{ color: "inherit" }}>
+                {rule.title}
+              </Link>
               {rule.school ? ` (${rule.school.replace("_", " ")})` : ""}
             </span>
             <strong style={{ whiteSpace: "nowrap" }}>
-              {rule.value} {unitOf(rule.unit)}
+              {shown(rule.value)} {unitOf(rule.unit)}
             </strong>
           </Box>
           <Box sx={{ fontSize: 14, color: "text.secondary" }}>
             {rule.citation} · {SURENESS[rule.sureness]}
-            {rule.default_value !== null && rule.default_value !== undefined
-              ? ` · house rule, default ${rule.default_value}`
-              : ""}
+            {isOverridden(rule) && (
+              <strong>{` · house rule, default ${shown(rule.default_value ?? 0)}`}</strong>
+            )}
           </Box>
         </Box>
       ))}
@@ -115,11 +114,9 @@ function Reasons({ title, how, rules, inputs, data }: Props) {
   );
 }
 
-/** A unit with its exponents and signs as printed. */
-function unitOf(unit: string): string {
-  return unit === "x"
-    ? "×"
-    : unit.replace("cm2", "cm²").replace("mm3", "mm³").replace("cm3", "cm³");
+/** Whether the house has set a rule otherwise. */
+function isOverridden(rule: Schemas["RuleUse"]): boolean {
+  return rule.default_value !== null && rule.default_value !== undefined;
 }
 
 function Heading({ children }: { children: string }) {

@@ -9,7 +9,8 @@ import { SecondsTable } from "./SecondsTable";
 import { TakeReadings } from "./TakeReadings";
 import { Outdated, Upkeep } from "./Upkeep";
 import { type Lamp, useLamp } from "./queries";
-import { dayOf, forecastOf, modeName } from "./words";
+import { dayOf } from "../session/time";
+import { forecastOf, modeName } from "./words";
 
 /** One lamp: what it gives, where that goes, how long it takes, and the means to read it again. */
 export function LampPage({ id }: { id: number }) {

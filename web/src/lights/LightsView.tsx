@@ -4,12 +4,13 @@ import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { NavLink, useNavigate, useParams } from "react-router";
 import { type Schemas, client, unwrap } from "../api/client";
+import { Labelled } from "../shell/Labelled";
 import { Trouble } from "../shell/Trouble";
+import { saidBy } from "../shell/said";
 import { VerdictMark } from "../shell/Verdict";
 import { Waiting } from "../shell/Waiting";
 import { numerals, paper } from "../theme/tokens";
 import { LampPage } from "./LampPage";
-import { Labelled, saidBy } from "./TakeReadings";
 import { useAddLamp } from "./queries";
 
 /** The practice's lamps: what each gives, and how far it can be trusted. */

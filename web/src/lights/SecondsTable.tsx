@@ -3,7 +3,7 @@ import Button from "@mui/material/Button";
 import { Why } from "../bench/Why";
 import { numerals, paper } from "../theme/tokens";
 import type { Lamp } from "./queries";
-import { dayOf } from "./words";
+import { dayOf } from "../session/time";
 
 type Table = NonNullable<Lamp["beam"]>["table"];
 

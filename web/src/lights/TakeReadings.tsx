@@ -1,13 +1,14 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
-import { styled } from "@mui/material/styles";
 import { type ChangeEvent, useState } from "react";
 import { ApiError, type Problem } from "../api/client";
 import { Choice } from "../shell/Choice";
+import { Labelled } from "../shell/Labelled";
+import { saidBy } from "../shell/said";
 import { Verdict } from "../shell/Verdict";
 import { numerals, paper } from "../theme/tokens";
 import { type Lamp, type Taken, useKeepReadings, useReadFile, useSample } from "./queries";
-import { dayOf } from "./words";
+import { dayOf } from "../session/time";
 
 type Way = "radiometer" | "entered" | "file";
 const BY_HAND: { value: Way; name: string }[] = [
@@ -207,33 +208,6 @@ function numberIn(text: string): number {
   return text.trim() === "" ? NaN : Number(text.replace(",", "."));
 }
 
-const Entry = styled("input")({
-  display: "block",
-  width: 120,
-  font: "inherit",
-  fontSize: 18,
-  fontWeight: 700,
-  padding: "6px 8px",
-  border: `1.5px solid ${paper.verdigris}`,
-  backgroundColor: paper.sheet,
-  color: "inherit",
-});
-
-interface LabelledProps {
-  name: string;
-  value: string;
-  onChange: (text: string) => void;
-}
-
-export function Labelled({ name, value, onChange }: LabelledProps) {
-  return (
-    <label style={{ fontSize: 14 }}>
-      {name}
-      <Entry value={value} autoComplete="off" onChange={(e) => onChange(e.target.value)} />
-    </label>
-  );
-}
-
 function File({ onTake, onProblems }: WayProps) {
   const file = useReadFile();
 
@@ -264,11 +238,4 @@ function File({ onTake, onProblems }: WayProps) {
       </label>
     </>
   );
-}
-
-export function saidBy(error: Error): string {
-  const problems = error instanceof ApiError ? error.problems : [];
-  return problems.length > 0
-    ? problems.map((p) => `${p.path}: ${p.got}? Allowed: ${p.allowed}`).join("; ")
-    : error.message;
 }

@@ -3,10 +3,10 @@ import Button from "@mui/material/Button";
 import { useState } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
+import { Labelled } from "../shell/Labelled";
 import { numerals, paper } from "../theme/tokens";
 import { type Lamp, useLampEvent } from "./queries";
-import { Labelled } from "./TakeReadings";
-import { dayOf } from "./words";
+import { dayOf } from "../session/time";
 
 type Kind = Schemas["LightEventIn"]["kind"];
 

@@ -2,7 +2,8 @@ import { describe, expect, it } from "vitest";
 import { isReadSince } from "../bench/LampPicker";
 import type { Case } from "../api/client";
 import type { Lamp } from "./queries";
-import { dayOf, forecastOf } from "./words";
+import { dayOf } from "../session/time";
+import { forecastOf } from "./words";
 
 function lampOf(trend: Partial<NonNullable<Lamp["trend"]>> | null): Lamp {
   const whole = {

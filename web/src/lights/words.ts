@@ -2,12 +2,6 @@ import type { Case } from "../api/client";
 import type { Lamp } from "./queries";
 
 const MONTH = new Intl.DateTimeFormat("en-GB", { month: "long", year: "numeric", timeZone: "UTC" });
-const DAY = new Intl.DateTimeFormat("en-GB", { dateStyle: "long", timeZone: "UTC" });
-
-/** A calendar day, which no zone moves. */
-export function dayOf(iso: string): string {
-  return DAY.format(new Date(iso));
-}
 
 function monthOf(iso: string): string {
   return MONTH.format(new Date(iso));

@@ -23,3 +23,10 @@ export function useClock(): Clock {
   const { data: session } = useSession();
   return clockOf(session?.user?.zone ?? "UTC");
 }
+
+const DAY = new Intl.DateTimeFormat("en-GB", { dateStyle: "long", timeZone: "UTC" });
+
+/** A calendar day, which no zone moves. */
+export function dayOf(iso: string): string {
+  return DAY.format(new Date(iso));
+}

@@ -8,6 +8,7 @@ const PLACES: { to: string; name: string; isOver?: boolean }[] = [
   { to: "/", name: "Today" },
   { to: "/lights", name: "Lights", isOver: true },
   { to: "/records", name: "Records" },
+  { to: "/rules", name: "Rulebook", isOver: true },
 ];
 
 /** The header and the view below it. */
@@ -36,7 +37,18 @@ export function Shell() {
           </svg>
           Apt Mallet
         </Box>
-        <Box component="nav" aria-label="Views" sx={{ display: "flex", gap: 0.5 }}>
+        <Box
+          component="nav"
+          aria-label="Views"
+          sx={{
+            display: "flex",
+            gap: 0.5,
+            // On a phone a row of its own below the name.
+            order: { xs: 1, sm: 0 },
+            width: { xs: "100%", sm: "auto" },
+            overflowX: "auto",
+          }}
+        >
           {PLACES.map((place) => (
             <NavLink
               key={place.to}

@@ -1,0 +1,68 @@
+"""Where each rule acts: found in the heart's own source, so that it cannot be told wrong."""
+
+from __future__ import annotations
+
+import ast
+from collections.abc import Iterator, Mapping
+from functools import lru_cache
+from importlib import resources
+from importlib.resources.abc import Traversable
+
+from mallet.rulebook.book import load_rulebook
+
+# The places as the user knows them, by the module that names a rule.
+PLACES = {
+    "tooth": "Tooth",
+    "stages/isolate": "Isolate",
+    "stages/prepare": "Prepare",
+    "stages/matrix": "Matrix and wedge",
+    "stages/bond": "Bond",
+    "stages/build": "Build",
+    "stages/finish": "Finish",
+    "stages/lamp": "Lamp",
+    "stages/warmth": "Warmth at the pulp",
+    "light/heat": "Warmth at the pulp",
+    "light/eye": "Lamp",
+    "light/upkeep": "Lights",
+    "light": "Light",
+    "light_lines": "Light",
+    "hold_lessons": "Hold the tip",
+    "measure_first": "Measure first",
+    "runsheet": "Reckoning",
+    "plan": "Reckoning",
+}
+
+
+@lru_cache(maxsize=1)
+def where_used() -> Mapping[str, tuple[str, ...]]:
+    """Return, for each rule, the places of the work in which it acts, in the order of `PLACES`."""
+    known = load_rulebook().rules.keys()
+    found: dict[str, set[str]] = {rule_id: set() for rule_id in known}
+    for path, text in _modules(resources.files("mallet")):
+        for named in _strings(text) & known:
+            found[named].add(place_of(path))
+    order = list(dict.fromkeys(PLACES.values()))
+    return {rule_id: tuple(sorted(places, key=order.index)) for rule_id, places in found.items()}
+
+
+def place_of(module: str) -> str:
+    """Return the place of a module (`stages/build/steps`); raise KeyError where it has none."""
+    parts = module.split("/")
+    for length in range(len(parts), 0, -1):
+        if place := PLACES.get("/".join(parts[:length])):
+            return place
+    raise KeyError(module)
+
+
+def _modules(folder: Traversable, prefix: str = "") -> Iterator[tuple[str, str]]:
+    for entry in folder.iterdir():
+        if entry.is_dir():
+            yield from _modules(entry, f"{prefix}{entry.name}/")
+        elif entry.name.endswith(".py"):
+            yield prefix + entry.name.removesuffix(".py"), entry.read_text()
+
+
+def _strings(text: str) -> set[str]:
+    """Return the string constants of a module."""
+    nodes = ast.walk(ast.parse(text))
+    return {node.value for node in nodes if isinstance(node, ast.Constant) and isinstance(node.value, str)}

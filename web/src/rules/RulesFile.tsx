@@ -1,0 +1,109 @@
+import Box from "@mui/material/Box";
+import Button from "@mui/material/Button";
+import { type ChangeEvent, useState } from "react";
+import { ApiError, type Problem } from "../api/client";
+import { useSession } from "../session/queries";
+import { Verdict } from "../shell/Verdict";
+import { saidBy } from "../shell/said";
+import { shown, unitOf } from "../shell/units";
+import { numerals, paper } from "../theme/tokens";
+import { type Change, type Rule, useChangeRules, useReadRulesFile } from "./queries";
+
+/** The rules as a file: out, and in again after a look at what that would change. */
+export function RulesFile({ rules }: { rules: Rule[] }) {
+  const { data: session } = useSession();
+  const read = useReadRulesFile();
+  const keep = useChangeRules();
+  const [changes, setChanges] = useState<Change[] | null>(null);
+  const [problems, setProblems] = useState<Problem[]>([]);
+
+  function drop() {
+    setChanges(null);
+    setProblems([]);
+  }
+
+  async function take(event: ChangeEvent<HTMLInputElement>) {
+    const picked = event.target.files?.[0];
+    event.target.value = "";
+    if (!picked) return;
+    drop();
+    try {
+      const found = await read.mutateAsync(await picked.text());
+      setChanges(found.changes);
+      setProblems(found.problems);
+    } catch (error) {
+      if (error instanceof ApiError) setProblems(error.problems);
+      else throw error;
+    }
+  }
+
+  return (
+    <Box component="section" aria-label="The rules as a file">
+      <Box sx={{ display: "flex", gap: 2, flexWrap: "wrap", alignItems: "center" }}>
+        <Button component="a" href="/api/rules-file" variant="outlined" download>
+          Save all rules as CSV
+        </Button>
+        {session?.user?.role === "dentist" && (
+          <label style={{ fontSize: 14 }}>
+            Take rules from a file{" "}
+            <input type="file" accept=".csv,text/csv" onChange={(event) => void take(event)} />
+          </label>
+        )}
+      </Box>
+      <Box component="ul" sx={{ listStyle: "none", m: 0, p: 0 }}>
+        {problems.map((p) => (
+          <Verdict
+            key={p.path + p.got}
+            verdict="fail"
+            text={`${p.path}: ${p.got}? Allowed: ${p.allowed}`}
+          />
+        ))}
+      </Box>
+      {changes && (
+        <Box
+          sx={{ mt: 1, p: 1.5, bgcolor: paper.sheet, border: `1.5px dashed ${paper.verdigris}` }}
+        >
+          {changes.length === 0 && "The file says what holds already: nothing would change."}
+          <Box
+            component="ul"
+            aria-label="What the file would change"
+            sx={{ m: 0, p: 0, listStyle: "none", ...numerals }}
+          >
+            {changes.map((c) => (
+              <ChangeLine key={c.rule} change={c} rule={rules.find((r) => r.id === c.rule)} />
+            ))}
+          </Box>
+          <Box sx={{ display: "flex", gap: 1, mt: 1 }}>
+            {changes.length > 0 && (
+              <Button
+                variant="contained"
+                disabled={keep.isPending}
+                onClick={() => keep.mutate(changes, { onSuccess: drop })}
+              >
+                Set {changes.length === 1 ? "this rule" : `these ${changes.length} rules`}
+              </Button>
+            )}
+            <Button onClick={drop}>{changes.length > 0 ? "Drop them" : "Close"}</Button>
+          </Box>
+        </Box>
+      )}
+      {keep.isError && (
+        <Box role="alert" sx={{ color: "error.main", mt: 1 }}>
+          {saidBy(keep.error)}
+        </Box>
+      )}
+    </Box>
+  );
+}
+
+function ChangeLine({ change, rule }: { change: Change; rule: Rule | undefined }) {
+  if (!rule) return null;
+  const to = change.value === null ? rule.default_value : change.value;
+  return (
+    <li>
+      {rule.title}: {shown(rule.value)} → <strong>{shown(to)}</strong> {unitOf(rule.unit)}
+      {change.value === null && " (default)"}
+      {change.why && `: ${change.why}`}
+    </li>
+  );
+}

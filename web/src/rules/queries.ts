@@ -1,0 +1,38 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { type Schemas, client, unwrap } from "../api/client";
+
+export type Rule = Schemas["RuleOut"];
+export type Dispute = Schemas["DisputeOut"];
+export type Change = Schemas["ChangeIn"];
+
+export function useRules() {
+  return useQuery({
+    queryKey: ["rules"],
+    queryFn: () => unwrap(client.GET("/api/rules")),
+    refetchOnMount: "always",
+  });
+}
+
+/** What changes a rule changes every plan and what is said of lamps. */
+export function useChangeRules() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (changes: Change[]) => unwrap(client.POST("/api/rules", { body: { changes } })),
+    onSuccess: (rules) => {
+      queries.setQueryData(["rules"], rules);
+      void queries.invalidateQueries({
+        predicate: ({ queryKey }) => queryKey[0] !== "rules" && queryKey[0] !== "session",
+        refetchType: "none",
+      });
+      // Plans that were reckoned before must not be answered from memory.
+      for (const key of ["preview", "measure-first", "light-lines", "hold-lessons"])
+        queries.removeQueries({ queryKey: [key] });
+    },
+  });
+}
+
+export function useReadRulesFile() {
+  return useMutation({
+    mutationFn: (text: string) => unwrap(client.POST("/api/rules-file", { body: { text } })),
+  });
+}

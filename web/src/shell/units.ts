@@ -1,0 +1,25 @@
+/** How sure a rule is, in words. */
+export const SURENESS: Record<string, string> = {
+  A: "sure",
+  B: "fairly sure",
+  C: "a default, not a limit",
+  T: "trade",
+};
+
+/** A unit with its exponents and signs as printed. */
+export function unitOf(unit: string): string {
+  return unit === "x"
+    ? "\u00d7"
+    : unit
+        .replace("cm2", "cm\u00b2")
+        .replace("m2", "m\u00b2")
+        .replace("mm3", "mm\u00b3")
+        .replace("cm3", "cm\u00b3");
+}
+
+const NUMBER = new Intl.NumberFormat("en-GB", { maximumSignificantDigits: 6 });
+
+/** A number with thin spaces between thousands. */
+export function shown(value: number): string {
+  return NUMBER.format(value).replaceAll(",", "\u202f");
+}
