@@ -56,6 +56,7 @@ from mallet.terms.plan import (
     Reason,
     StageResult,
     Step,
+    Want,
 )
 from mallet.terms.reasons import warn
 
@@ -111,7 +112,7 @@ def work(case: Case, book: Rulebook | None = None, with_points: bool = False) ->
     beam = fit_beam(case.light.readings, case.light.tip_diameter_mm)
     lamp = judge_lamp(beam, case.light, rules)
     neighbours, assumed = place_neighbours(case, cavity, rules)
-    bands, matrix = fit_matrix(cavity, neighbours, rules)
+    bands, matrix = fit_matrix(cavity, neighbours, case.shelf, rules)
     beside = [neighbour.solid for neighbour in neighbours]
     around = surroundings(cavity, bands, beside, beam, rules, hold_of(case.light))
     build = build_composite(case, cavity, around, beam, rules)
@@ -158,6 +159,7 @@ def work(case: Case, book: Rulebook | None = None, with_points: bool = False) ->
         figures=reckon(settled),
         increments=[_increment(i, c, with_points) for i, c in enumerate(build.cured, 1)],
         totals=totals(settled),
+        wants=[*(w for stage in stages for w in stage.wants), *_masses_wanted(build)],
         steps=steps,
     )
     return Worked(case, made, cavity, bands, neighbours, beam, build)
@@ -200,6 +202,13 @@ def _portion_checks(build: Build, rules: Rulebook) -> list[Check]:
             where=worst.portion.name,
             rules=rules.uses("light.conversion_factor"),
         ),
+    ]
+
+
+def _masses_wanted(build: Build) -> list[Want]:
+    masses = {c.mass.name: c.mass for c in build.cured}
+    return [
+        Want(kind="mass", text=f"{mass.role} mass", name=mass.name, lot=mass.lot) for mass in masses.values()
     ]
 
 

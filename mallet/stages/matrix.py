@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -12,8 +13,9 @@ from mallet.cavity.preparation import Cavity, Tool
 from mallet.cavity.solids import Tagged
 from mallet.rulebook import Rulebook
 from mallet.terms.case import Side
-from mallet.terms.plan import Check, Decision, Reason, StageResult, Step, StepCheck
+from mallet.terms.plan import Check, Decision, Reason, StageResult, Step, StepCheck, Want
 from mallet.terms.reasons import say
+from mallet.terms.shelf import MatrixBand, Ring, ShelfItem, WedgeItem
 from mallet.tooth import loft_crown
 
 BandKind = Literal["sectional", "clear", "circumferential"]
@@ -22,17 +24,21 @@ NAMES = {
     "clear": "clear anatomical band",
     "circumferential": "retainer-held circumferential band",
 }
+BANDS = {**NAMES, "sectional": "sectional metal band"}
 
 
 @dataclass(frozen=True)
 class Wedge:
-    """A wedge at the gingival margin; widths and heights in mm."""
+    """A wedge at the gingival margin, from the shelf or by the steps that wedges come in; widths and
+    heights in mm."""
 
     width_mm: float
     height_mm: float
     gap_mm: float
     separation_mm: float
     base_mm: float
+    next_mm: float
+    item: WedgeItem | None
 
 
 @dataclass(frozen=True)
@@ -48,44 +54,65 @@ class Band:
     solid: Tagged
     wedge: Wedge | None
     beside: Beside | None
+    item: MatrixBand | None
 
     @property
     def is_metal(self) -> bool:
         return self.kind != "clear"
 
 
-def fit_matrix(cavity: Cavity, neighbours: list[Beside], rules: Rulebook) -> tuple[list[Band], StageResult]:
-    """Return a band for each box, with its wedge, and what the plan says of them."""
-    bands, decisions, checks, steps = [], [], [], []
+def fit_matrix(
+    cavity: Cavity, neighbours: list[Beside], shelf: Sequence[ShelfItem], rules: Rulebook
+) -> tuple[list[Band], StageResult]:
+    """Return a band for each box, with its wedge, and what the plan says of them.
+
+    Bands and wedges are those on the shelf; where none there would do, sizes go by the usual steps.
+    """
+    bands, decisions, checks, steps, wants = [], [], [], [], []
     for box in cavity.boxes:
         beside = next((n for n in neighbours if n.side == box.side), None)
-        band, reasons = _band(cavity, box, beside, rules)
+        band, reasons = _band(cavity, box, beside, shelf, rules)
         bands.append(band)
-        decisions.append(_decision(band, reasons))
+        decisions.append(_decision(band, [*reasons, *_from_shelf(band, shelf)]))
         checks += _checks(cavity, band, rules)
         steps += _steps(band, rules)
-    return bands, StageResult(decisions=decisions, checks=checks, steps=steps)
+        wants += _wants(band, shelf)
+    return bands, StageResult(decisions=decisions, checks=checks, steps=steps, wants=wants)
 
 
-def _band(cavity: Cavity, box: Tool, beside: Beside | None, rules: Rulebook) -> tuple[Band, list[Reason]]:
+def _band(
+    cavity: Cavity, box: Tool, beside: Beside | None, shelf: Sequence[ShelfItem], rules: Rulebook
+) -> tuple[Band, list[Reason]]:
     side: Side = box.side or "mesial"
     kind, reasons = _kind(side, beside)
-    thickness = rules.value("matrix.clear_band_mm" if kind == "clear" else "matrix.sectional_band_mm")
     bottom = box.floor_mm - rules.value("matrix.beyond_margin_mm")
     own_ridge = cavity.crown.ridge_mm(side)
     ridge = beside.ridge_mm if beside else own_ridge
     wanted = max(ridge, own_ridge - 0.5) + rules.value("matrix.above_ridge_mm")
     step = rules.value("matrix.band_step_mm")
-    height = math.ceil(round((wanted - bottom) / step, 6)) * step
+    item = _least_band(shelf, kind, wanted - bottom)
+    height = item.height_mm if item else math.ceil(round((wanted - bottom) / step, 6)) * step
+    usual = rules.value("matrix.clear_band_mm" if kind == "clear" else "matrix.sectional_band_mm")
+    thickness = item.thickness_mm if item else usual
     if beside:
         reasons.append(say("band.level", tooth=beside.tooth.iso))
     if kind != "clear":
         reasons.append(say("light.after_band"))
     barrel = loft_crown(cavity.tooth, rules, "barrel")
     solid = band_solid(barrel, side, bottom, wanted, thickness)
-    wedge = _wedge(cavity, box, beside, thickness, rules)
-    band = Band(side, kind, bottom, wanted, height, thickness, solid, wedge, beside)
+    wedge = _wedge(cavity, box, beside, thickness, shelf, rules)
+    band = Band(side, kind, bottom, wanted, height, thickness, solid, wedge, beside, item)
     return band, reasons
+
+
+def _least_band(shelf: Sequence[ShelfItem], kind: BandKind, height_mm: float) -> MatrixBand | None:
+    """Return the lowest band of a kind on the shelf that is high enough."""
+    fitting = [
+        one
+        for one in shelf
+        if isinstance(one, MatrixBand) and one.form == kind and one.height_mm >= height_mm - 1e-9
+    ]
+    return min(fitting, key=lambda band: (band.height_mm, band.thickness_mm, band.name), default=None)
 
 
 def _kind(side: Side, beside: Beside | None) -> tuple[BandKind, list[Reason]]:
@@ -97,7 +124,12 @@ def _kind(side: Side, beside: Beside | None) -> tuple[BandKind, list[Reason]]:
 
 
 def _wedge(
-    cavity: Cavity, box: Tool, beside: Beside | None, thickness: float, rules: Rulebook
+    cavity: Cavity,
+    box: Tool,
+    beside: Beside | None,
+    thickness: float,
+    shelf: Sequence[ShelfItem],
+    rules: Rulebook,
 ) -> Wedge | None:
     """Return the narrowest wedge on the shelf that fills the gap and parts the teeth."""
     if beside is None:
@@ -105,9 +137,38 @@ def _wedge(
     gap = beside.gap_mm(cavity.crown, box.floor_mm)
     separation = thickness + rules.value("matrix.rebound_mm")
     step = rules.value("matrix.wedge_step_mm")
-    width = math.ceil(round((gap + separation) / step, 6)) * step
-    height = width * rules.value("matrix.wedge_height_share")
-    return Wedge(width, height, gap, separation, box.floor_mm - 0.25 * height)
+    usual = math.ceil(round((gap + separation) / step, 6)) * step
+    wedges = sorted(
+        (one for one in shelf if isinstance(one, WedgeItem)), key=lambda one: (one.width_mm, one.name)
+    )
+    item = next((one for one in wedges if one.width_mm >= gap + separation - 1e-9), None)
+    width = item.width_mm if item else usual
+    height = item.height_mm if item else width * rules.value("matrix.wedge_height_share")
+    wider = next((one.width_mm for one in wedges if one.width_mm > width + 1e-9), width + step)
+    base = box.floor_mm - 0.25 * height
+    return Wedge(width, height, gap, separation, base, wider, item)
+
+
+def _wants(band: Band, shelf: Sequence[ShelfItem]) -> list[Want]:
+    wants = [_want("band", f"{BANDS[band.kind]}, {band.height_mm:.1f} mm", band.item)]
+    if band.wedge:
+        wants.append(_want("wedge", f"wedge, {band.wedge.width_mm:.1f} mm", band.wedge.item))
+    if band.kind == "sectional":
+        ring = next((one for one in shelf if isinstance(one, Ring)), None)
+        wants.append(_want("ring", "separating ring", ring))
+    return wants
+
+
+def _want(kind: str, text: str, item: MatrixBand | WedgeItem | Ring | None) -> Want:
+    return Want(kind=kind, text=text, name=item.name if item else None, lot=item.lot if item else None)
+
+
+def _from_shelf(band: Band, shelf: Sequence[ShelfItem]) -> list[Reason]:
+    """Return what the shelf had to say: what was taken, and that nothing there would do."""
+    if not shelf:
+        return []
+    taken = [band.item, *([band.wedge.item] if band.wedge else [])]
+    return [say("shelf.taken", name=item.name) if item else say("shelf.none") for item in taken]
 
 
 def _decision(band: Band, reasons: list[Reason]) -> Decision:
@@ -138,7 +199,11 @@ def _checks(cavity: Cavity, band: Band, rules: Rulebook) -> list[Check]:
             verdict="pass" if reach >= ridge - 1e-6 else "fail",
             remedy="Take the next higher band.",
             where=where,
-            rules=rules.uses("matrix.beyond_margin_mm", "matrix.above_ridge_mm", "matrix.band_step_mm"),
+            rules=rules.uses(
+                "matrix.beyond_margin_mm",
+                "matrix.above_ridge_mm",
+                *([] if band.item else ["matrix.band_step_mm"]),
+            ),
         )
     ]
     if band.wedge and band.beside:
@@ -162,7 +227,11 @@ def _wedge_checks(cavity: Cavity, band: Band, wedge: Wedge, rules: Rulebook) -> 
             verdict="pass" if wedge.width_mm <= widest + 1e-9 else "caution",
             remedy="Two wedges from both sides, or a contoured circumferential band.",
             where=where,
-            rules=rules.uses("matrix.wedge_step_mm", "matrix.rebound_mm", "matrix.widest_wedge_mm"),
+            rules=rules.uses(
+                "matrix.rebound_mm",
+                "matrix.widest_wedge_mm",
+                *([] if wedge.item else ["matrix.wedge_step_mm"]),
+            ),
         ),
         Check(
             topic=f"wedge_top.{band.side}",
@@ -174,7 +243,7 @@ def _wedge_checks(cavity: Cavity, band: Band, wedge: Wedge, rules: Rulebook) -> 
             verdict="pass" if top <= contact else "caution",
             remedy="A lower wedge: this one would press the band in at the contact.",
             where=where,
-            rules=rules.uses("matrix.wedge_height_share"),
+            rules=rules.uses() if wedge.item else rules.uses("matrix.wedge_height_share"),
         ),
     ]
 
@@ -214,7 +283,7 @@ def _steps(band: Band, rules: Rulebook) -> list[Step]:
         after=[place.id],
         check=StepCheck(
             question="Did the wedge meet resistance?",
-            remedy=f"Take the next size, {band.wedge.width_mm + rules.value('matrix.wedge_step_mm'):.1f} mm.",
+            remedy=f"Take the next size, {band.wedge.next_mm:.1f} mm.",
             back_to=f"matrix.{side}.wedge",
         ),
     )

@@ -13,6 +13,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from mallet.terms.errors import InputError, Problem
 from mallet.terms.problems import problems_of
+from mallet.terms.shelf import ShelfItem
 
 Side = Literal["mesial", "distal"]
 Provenance = Literal["measured", "estimated", "handbook"]
@@ -166,6 +167,7 @@ class Case(Strict):
     school: School = School()
     light: Light
     masses: list[Mass] = Field(min_length=1, max_length=12)
+    shelf: list[ShelfItem] = Field(default=[], max_length=500)
     provenance: dict[str, Provenance] = {}
     house: dict[str, float] = {}
 

@@ -155,6 +155,15 @@ class Step(Piece):
     end_s: float = 0.0
 
 
+class Want(Piece):
+    """Something from the shelf that the plan counts on; without a name there is none there that would do."""
+
+    kind: str
+    text: str
+    name: str | None = None
+    lot: str | None = None
+
+
 class StageResult(Piece):
     """What one stage of the order of work adds to the plan."""
 
@@ -163,6 +172,7 @@ class StageResult(Piece):
     figures: list[Figure] = []
     steps: list[Step] = []
     cautions: list[Caution] = []
+    wants: list[Want] = []
 
 
 class Exposure(Piece):
@@ -254,6 +264,7 @@ class Plan(Piece):
     figures: list[Figure]
     increments: list[Increment]
     totals: Totals
+    wants: list[Want]
     steps: list[Step]
 
 

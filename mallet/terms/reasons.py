@@ -41,6 +41,8 @@ TEXTS: dict[str, str] = {
         "The embrasure is {gap_mm:.2f} mm wide at the gingival margin and the teeth must part by"
         " {separation_mm:.2f} mm."
     ),
+    "shelf.taken": "{name} is the least on the shelf that would do.",
+    "shelf.none": "Nothing on the shelf would do: the size goes by the steps that they come in.",
     "wedge.none": "No neighbour to wedge against.",
     "bond.selective": (
         "Etching the enamel improves margins with self-etching adhesives; dentin is left to the"

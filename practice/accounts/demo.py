@@ -8,14 +8,16 @@ from __future__ import annotations
 import datetime as dt
 import uuid
 import zoneinfo
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from pathlib import Path
 from typing import Any
 
 from django.db import transaction
 from django.utils import timezone
 
 from practice.accounts.models import Practice, User
-from practice.equipment.models import Light, Material, Reading
+from practice.equipment.models import Item, Light, Reading
+from practice.equipment.shelf import keep, read_shelf_file
 from practice.records.services import sign_record
 from practice.restorations.models import Patient, Restoration
 from practice.restorations.services import case_of, save_plan
@@ -95,11 +97,10 @@ VISITS = (
         remaining_dentin_mm=1.0, estimated=("preparation.parts[1].height_mm", "preparation.remaining_dentin_mm"),
     ),
 )  # fmt: skip
-MASSES = (
-    ("Skarv body", "SB 4417", "body", 1.25, 0.40, 2.0, 2.2, 2.0, 9.0),
-    ("Skarv enamel", "SE 2093", "enamel", 1.60, 0.35, 2.0, 2.3, 2.0, 10.0),
-    ("Skarv dentin, opaque", "SD 1150", "dentin", 0.85, 0.45, 2.0, 2.1, 2.1, 11.0),
-)
+SHELF = Path(__file__).parents[2] / "demo" / "shelf.csv"
+FILLED_WITH = ("Skarv body", "Skarv enamel")
+# Lots last for years, but for these (days from today): one is over, one nearly.
+LASTS_DAYS = {"Holm ionomer": -9, "Holm hydroxide": 12}
 RAMP = {"kind": "ramp", "start_share": 0.3, "rise_s": 5.0}
 # Its modes besides full output, the newest readings, how many days old they are, and the share that each
 # of the months before lost.
@@ -120,9 +121,9 @@ def fill_demo() -> Practice:
         practice = Practice.objects.create(name=NAME, zone=ZONE, is_demo=True)
         people = [_person(practice, *p) for p in PEOPLE]
         lamps = [_lamp(practice, *lamp) for lamp in LAMPS]
-        masses = [_mass(practice, *mass) for mass in MASSES]
+        masses = _shelf(practice, people[0])
         for visit in VISITS:
-            _visit(practice, visit, people[0], lamps[0 if visit.tooth == "15" else 1], masses[:2])
+            _visit(practice, visit, people[0], lamps[0 if visit.tooth == "15" else 1], masses)
     return practice
 
 
@@ -151,20 +152,20 @@ def _lamp(practice: Practice, name: str, tip: float, steps: list[int], modes: li
     return light
 
 
-def _mass(practice: Practice, name: str, lot: str, role: str, dp: float, ec: float, most: float, shrinkage: float,
-          density: float, modulus: float) -> Material:  # fmt: skip
-    properties = {
-        "penetration_depth_mm": dp,
-        "critical_exposure_j_cm2": ec,
-        "max_increment_mm": most,
-        "shrinkage_vol_percent": shrinkage,
-        "density_g_cm3": density,
-        "modulus_gpa": modulus,
-    }
-    return Material.objects.create(practice=practice, name=name, lot=lot, role=role, properties=properties)
+def _shelf(practice: Practice, who: User) -> list[Item]:
+    """Return the masses that fill the demo's cavities, the whole invented line put on the shelf."""
+    rows, problems = read_shelf_file(SHELF.read_text())
+    assert not problems, problems
+    today = practice.today()
+    dated = []
+    for i, row in enumerate(rows):
+        days = LASTS_DAYS.get(row.name, 240 + 37 * i % 900)
+        dated.append(replace(row, expires_on=today + dt.timedelta(days=days) if row.lot else None))
+    kept = {item.name: item for item in keep(practice, dated, who)}
+    return [kept[name] for name in FILLED_WITH]
 
 
-def _visit(practice: Practice, v: Visit, dentist: User, light: Light, masses: list[Material]) -> None:
+def _visit(practice: Practice, v: Visit, dentist: User, light: Light, masses: list[Item]) -> None:
     zone = zoneinfo.ZoneInfo(practice.zone)
     today = timezone.now().astimezone(zone).date()
     patient = Patient.objects.create(

@@ -67,6 +67,7 @@ ACTIONS = frozenset(
         "equipment.light.added",
         "equipment.light.read",
         "equipment.light.event",
+        "equipment.shelf.kept",
         "house.rule.set",
         "restorations.plan.saved",
         "runs.started",

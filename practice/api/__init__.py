@@ -2,12 +2,20 @@
 
 from ninja import NinjaAPI
 
-from practice.api import errors, lights, planning, records, rules, runs, session
+from practice.api import errors, lights, planning, records, rules, runs, session, shelf
 from practice.api.access import RoleAuth
 
 api = NinjaAPI(title="Apt Mallet", version="1", auth=RoleAuth(), docs_url=None, openapi_url=None)
 errors.install(api)
-for router in (session.router, planning.router, lights.router, rules.router, runs.router, records.router):
+for router in (
+    session.router,
+    planning.router,
+    lights.router,
+    rules.router,
+    shelf.router,
+    runs.router,
+    records.router,
+):
     api.add_router("", router)
 
 __all__ = ["api"]

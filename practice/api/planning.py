@@ -24,10 +24,10 @@ from mallet.tooth import ToothName, read_tooth
 from practice.accounts.models import User
 from practice.api.access import user_of
 from practice.api.errors import ErrorOut
-from practice.equipment.models import Material
-from practice.house.services import with_house
+from practice.equipment.models import MASS, Item
+from practice.equipment.shelf import is_usable
 from practice.restorations.models import PlanVersion, Restoration
-from practice.restorations.services import case_of, changes_between, missing_for, save_plan
+from practice.restorations.services import case_of, changes_between, in_practice, missing_for, save_plan
 
 router = Router(tags=["planning"], by_alias=True)
 
@@ -139,9 +139,18 @@ def today(request: HttpRequest) -> TodayOut:
 
 @router.get("masses", response=list[MassOut])
 def masses(request: HttpRequest) -> list[MassOut]:
-    rows = Material.objects.owned_by(user_of(request).practice)
+    practice = user_of(request).practice
+    today = practice.today()
+    rows = Item.objects.owned_by(practice).filter(kind=MASS).prefetch_related("lots")
     return [
-        MassOut(id=r.pk, name=r.name, role=r.role, in_stock=r.in_stock, case_part=r.case_part()) for r in rows
+        MassOut(
+            id=r.pk,
+            name=r.name,
+            role=r.properties["role"],
+            in_stock=is_usable(r, today),
+            case_part=r.case_part(today),
+        )
+        for r in rows
     ]
 
 
@@ -228,8 +237,8 @@ def saved(request: HttpRequest, restoration_id: int, number: int) -> HttpRespons
 
 
 def _case(request: HttpRequest, body: PreviewIn) -> Case:
-    """Return a case as typed, with the rules of the user's house."""
-    return read_case(with_house(body.case, user_of(request).practice))
+    """Return a case as typed, with the rules and the shelf of the user's house."""
+    return read_case(in_practice(body.case, user_of(request).practice))
 
 
 def _restoration(request: HttpRequest, restoration_id: int) -> Restoration:

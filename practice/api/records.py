@@ -49,6 +49,17 @@ class DeviationRow(Schema):
     at: dt.datetime | None
 
 
+class LotRow(Schema):
+    """A package that was scanned at the chair."""
+
+    name: str | None
+    text: str
+    lot: str
+    expires_on: dt.date | None
+    is_over: bool
+    at: dt.datetime
+
+
 class MassRow(Schema):
     order: int
     name: str
@@ -86,6 +97,7 @@ class RecordOut(Schema):
     figures: list[FigureRow]
     decisions: list[dict[str, str]]
     masses: list[MassRow]
+    lots: list[LotRow]
     steps: list[StepRow]
     deviations: list[DeviationRow]
     drawing: Drawing
@@ -212,6 +224,8 @@ def _shown(found: Record) -> dict[str, Any]:
             "masses", "steps", "deviations")  # fmt: skip
     return {
         **{key: content[key] for key in same},
+        # Records of before packages could be scanned have none.
+        "lots": content.get("lots", []),
         "id": found.pk,
         "restoration_id": found.run.restoration_id,
         "tooth": content["tooth"]["code"],

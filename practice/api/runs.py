@@ -12,7 +12,7 @@ from django.utils import timezone
 from ninja import Field, Router, Schema
 
 from mallet.drawing import Drawing
-from mallet.terms.plan import Increment, Step
+from mallet.terms.plan import Increment, Step, Want
 from mallet.tooth import read_tooth
 from practice.api.access import user_of
 from practice.api.errors import ErrorOut
@@ -25,6 +25,18 @@ from practice.runs.state import RunState
 
 router = Router(tags=["runs"], by_alias=True)
 MOST_AGE_MS = 24 * 3600 * 1000
+
+
+class ScannedOut(Schema):
+    """A package that was scanned during a run; without a name the shelf does not know it."""
+
+    text: str
+    name: str | None
+    lot: str
+    expires_on: dt.date | None
+    is_over: bool
+    step_id: str
+    at: dt.datetime
 
 
 class StateOut(Schema):
@@ -42,6 +54,7 @@ class StateOut(Schema):
     paused_why: str
     paused_s: float
     has_placed: bool
+    lots: list[ScannedOut]
     remedy: str
     finished: bool
     record_id: int | None
@@ -60,6 +73,7 @@ class RunOut(Schema):
     sequence: list[str]
     steps: list[Step]
     increments: list[Increment]
+    wants: list[Want]
     pause_reasons: list[str]
     lamp_flags: list[MissingOut]
     drawing: Drawing
@@ -67,11 +81,13 @@ class RunOut(Schema):
 
 
 class DetailIn(Schema):
-    """The reason of a pause; or which measurement of the preparation turned out other, and how."""
+    """The reason of a pause; which measurement of the preparation turned out other, and how; or the text of a
+    package's code."""
 
     reason: str | None = Field(None, max_length=60)
     path: str | None = Field(None, max_length=120)
     value: float | None = None
+    text: str | None = Field(None, max_length=200)
 
 
 class EventIn(Schema):
@@ -83,7 +99,7 @@ class EventIn(Schema):
     client_id: uuid.UUID
     kind: Literal[
         "step_done", "step_back", "check_passed", "check_failed",
-        "paused", "resumed", "got_wet", "deeper", "finished",
+        "paused", "resumed", "got_wet", "deeper", "lot_scanned", "finished",
     ]  # fmt: skip
     step_id: str = Field(max_length=120)
     expected_revision: int = Field(ge=0)
@@ -123,6 +139,7 @@ def run(request: HttpRequest, run_id: int) -> dict[str, Any]:
         "sequence": [s["id"] for s in state.steps],
         "steps": body.plan["steps"],
         "increments": body.plan["increments"],
+        "wants": body.plan.get("wants", []),
         "pause_reasons": PAUSE_REASONS,
         "lamp_flags": [vars(f) for f in lamp_flags(restoration, restoration.practice.today())],
         "drawing": body.drawing,
@@ -160,6 +177,7 @@ def _shown(found: Run, state: RunState) -> StateOut:
         paused_why=state.paused_why,
         paused_s=state.paused_s,
         has_placed=state.has_placed,
+        lots=[ScannedOut(**{name: lot[name] for name in ScannedOut.model_fields}) for lot in state.lots],
         remedy=state.remedy,
         finished=state.finished,
         record_id=record.pk if record else None,

@@ -1,13 +1,16 @@
-"""The practice's lamps with their readings, and the masses on its shelf."""
+"""The practice's lamps with their readings, and what stands on its shelf."""
 
 from __future__ import annotations
 
+import datetime as dt
 from typing import Any, ClassVar
 
 from django.db import models
 from django.utils import timezone
 
 from practice.accounts.owned import Fixed, Owned
+
+MASS = "mass"
 
 
 class Light(Owned):
@@ -96,18 +99,48 @@ class LightEvent(Fixed):
         ordering: ClassVar[list[str]] = ["happened_on", "id"]
 
 
-class Material(Owned):
-    """A mass on the shelf, with the properties that planning needs."""
+class Item(Owned):
+    """A thing on the shelf, with the properties that planning needs."""
 
+    kind = models.CharField(max_length=20)
     name = models.CharField(max_length=80)
-    role = models.CharField(max_length=20)
+    maker = models.CharField(max_length=80, blank=True)
+    gtin = models.CharField(max_length=14, blank=True)
     properties = models.JSONField()
-    lot = models.CharField(max_length=40, blank=True)
-    in_stock = models.BooleanField(default=True)
 
     class Meta:
         ordering: ClassVar[list[str]] = ["id"]
+        constraints: ClassVar[list[models.BaseConstraint]] = [
+            models.UniqueConstraint(fields=["practice", "kind", "name"], name="one_thing_a_name")
+        ]
 
-    def case_part(self) -> dict[str, Any]:
-        lot = {"lot": self.lot} if self.lot else {}
-        return {"name": self.name, "role": self.role, **self.properties, **lot}
+    def lots_left(self) -> list[Lot]:
+        """Return the lots of which something is left, the one that expires first at the front."""
+        left = [lot for lot in self.lots.all() if lot.count > 0]
+        return sorted(left, key=lambda lot: (lot.expires_on is None, lot.expires_on, lot.pk))
+
+    def case_part(self, today: dt.date) -> dict[str, Any]:
+        """Return a mass as a case takes it, anything else as it stands on a case's shelf, with the lot that
+        would be opened."""
+        usable = [lot for lot in self.lots_left() if not lot.is_over(today)]
+        lot = {"lot": usable[0].number} if usable and usable[0].number else {}
+        kind = {} if self.kind == MASS else {"kind": self.kind}
+        return {**kind, "name": self.name, **self.properties, **lot}
+
+
+class Lot(Owned):
+    """Packages of a thing that share a lot and an expiry, and how many are left."""
+
+    item = models.ForeignKey(Item, on_delete=models.PROTECT, related_name="lots")
+    number = models.CharField(max_length=40, blank=True)
+    expires_on = models.DateField(null=True)
+    count = models.PositiveIntegerField(default=1)
+
+    class Meta:
+        ordering: ClassVar[list[str]] = ["id"]
+        constraints: ClassVar[list[models.BaseConstraint]] = [
+            models.UniqueConstraint(fields=["item", "number"], name="one_row_a_lot")
+        ]
+
+    def is_over(self, today: dt.date) -> bool:
+        return self.expires_on is not None and self.expires_on < today

@@ -19,7 +19,7 @@ from mallet.terms.case import Reading as CaseReading
 from mallet.terms.errors import InputError, Problem
 from practice.accounts.models import Practice, User, audit
 from practice.accounts.owned import Refused
-from practice.equipment.models import Light, LightEvent, Material, Reading
+from practice.equipment.models import MASS, Item, Light, LightEvent, Reading
 from practice.house.services import rules_of
 
 Kind = LightEvent.Kind
@@ -119,9 +119,11 @@ def lamp_named(practice: Practice, name: str | None) -> Light | None:
 
 
 def masses_of(practice: Practice) -> list[Mass]:
-    """Return the masses on the shelf, with their whole working curves."""
-    rows, rules = Material.objects.owned_by(practice).filter(in_stock=True), rules_of(practice)
-    return [complete(Mass.model_validate(row.case_part()), rules).mass for row in rows]
+    """Return the masses on the shelf that may be used, with their whole working curves."""
+    rules, today = rules_of(practice), practice.today()
+    rows = Item.objects.owned_by(practice).filter(kind=MASS).prefetch_related("lots")
+    usable = [row for row in rows if any(not lot.is_over(today) for lot in row.lots_left())]
+    return [complete(Mass.model_validate(row.case_part(today)), rules).mass for row in usable]
 
 
 def readings_of(light: Light) -> list[CaseReading]:

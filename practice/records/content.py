@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from typing import Any
 
 from practice.runs.state import Pause, RunState, Visit
@@ -36,10 +36,11 @@ def steps_done(state: RunState) -> list[dict[str, Any]]:
 
 def deviations(state: RunState) -> list[dict[str, str]]:
     """Return what went otherwise than planned: failed checks, steps gone back to, wet, a new depth,
-    pauses, times."""
+    pauses, lots that were over, times."""
     titles = {step["id"]: step["title"] for step in state.steps}
     found = [_of_visit(v, state, titles) for v in state.visits]
     events = [d for d in found if d] + [_of_pause(p, titles) for p in state.pauses]
+    events += [_of_lot(lot) for lot in state.lots if lot["is_over"]]
     return sorted(events, key=lambda d: d["at"]) + list(_of_times(steps_done(state)))
 
 
@@ -69,6 +70,12 @@ def _of_pause(pause: Pause, titles: dict[str, str]) -> dict[str, str]:
     return {"kind": "paused", "step_id": pause.step_id, "text": text, "at": pause.began.isoformat()}
 
 
+def _of_lot(lot: dict[str, Any]) -> dict[str, str]:
+    name = lot["name"] or "a package"
+    text = f"Used after its last day: {name} lot {lot['lot']}, expired on {lot['expires_on']}"
+    return {"kind": "lot_over", "step_id": lot["step_id"], "text": text, "at": lot["at"]}
+
+
 def _of_times(rows: Iterable[dict[str, Any]]) -> Iterable[dict[str, str]]:
     for row in rows:
         planned, actual = row["planned_s"], row["actual_s"]
@@ -80,14 +87,19 @@ def _of_times(rows: Iterable[dict[str, Any]]) -> Iterable[dict[str, str]]:
             yield {"kind": "longer", "step_id": row["id"], "text": text, "at": row["ended"]}
 
 
-def masses_placed(plan: dict[str, Any]) -> list[dict[str, Any]]:
-    """Return the increments as planned: what was placed where, and its light."""
+def masses_placed(plan: dict[str, Any], lots: Sequence[dict[str, Any]]) -> list[dict[str, Any]]:
+    """Return the increments as planned: what was placed where, and its light. A lot that was scanned for a mass
+    stands for the one that was planned."""
+    scanned: dict[str, list[str]] = {}
+    for lot in lots:
+        if lot["name"] and lot["lot"] not in scanned.setdefault(lot["name"], []):
+            scanned[lot["name"]].append(lot["lot"])
     return [
         {
             "order": i["order"],
             "name": i["name"],
             "mass": i["mass"],
-            "lot": i.get("lot"),
+            "lot": ", ".join(scanned.get(i["mass"], [])) or i.get("lot"),
             "mass_g": round(i["mass_g"], 3),
             "thickness_mm": i["thickness_mm"],
             "planned_light_s": sum(e["seconds"] for e in i["exposures"]),

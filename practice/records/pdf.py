@@ -120,6 +120,16 @@ def record_pdf(record: dict[str, Any], zone: ZoneInfo) -> bytes:
         for m in record["masses"]
     ]  # fmt: skip
     pages.rows((10, 52, 58, 12, 14, 16, 16), [head, *placed], {3, 4, 5, 6})
+    if record["lots"]:
+        pages.heading("Packages scanned")
+    for lot in record["lots"]:
+        named = lot["name"] or f"not on the shelf: {lot['text']}"
+        said = [
+            f"{named}",
+            f"lot {lot['lot']}" if lot["lot"] else "",
+            f"expires {lot['expires_on']}" if lot["expires_on"] else "",
+        ]
+        pages.line_of(", ".join(filter(None, [moment(lot["at"], "%H:%M"), *said])))
     pages.heading("Times, planned and actual")
     times = [
         (s["title"] + (f" ({s['visits']} times)" if s["visits"] > 1 else ""), moment(s["began"], "%H:%M:%S"),

@@ -51,7 +51,8 @@ def write_record(run: Run, state: RunState, plan: PlanVersion, who: User) -> Rec
             "assumptions": body.plan["assumptions"],
         },
         "case": body.case,
-        "masses": masses_placed(body.plan),
+        "masses": masses_placed(body.plan, state.lots),
+        "lots": state.lots,
         "steps": steps_done(state),
         "deviations": deviations(state),
     }

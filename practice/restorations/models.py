@@ -8,7 +8,7 @@ from django.db import models
 
 from practice.accounts.models import User
 from practice.accounts.owned import Fixed, Owned
-from practice.equipment.models import Light, Material
+from practice.equipment.models import Item, Light
 
 
 class Patient(Owned):
@@ -33,7 +33,7 @@ class Restoration(Owned):
     reason = models.CharField(max_length=120)
     draft = models.JSONField()
     light = models.ForeignKey(Light, on_delete=models.PROTECT, null=True, related_name="+")
-    materials = models.ManyToManyField(Material, related_name="+")
+    materials = models.ManyToManyField(Item, related_name="+")
     status = models.CharField(max_length=20, choices=Status, default=Status.OPEN)
 
     class Meta:

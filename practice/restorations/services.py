@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -17,8 +17,9 @@ from mallet.rulebook import load_rulebook
 from mallet.terms.canonical import quantised
 from mallet.terms.case import read_case
 from practice.accounts.models import Practice, User, audit
-from practice.equipment.models import Light
+from practice.equipment.models import MASS, Light
 from practice.equipment.services import Flag, flags_for_plan, lamp_named
+from practice.equipment.shelf import planned_shelf, want_flags
 from practice.house.services import rules_of, with_house
 from practice.restorations.models import PlanBody, PlanVersion, Restoration
 
@@ -28,27 +29,44 @@ def case_of(restoration: Restoration) -> dict[str, Any]:
     house's rules are those of today."""
     last = restoration.plans.last()
     if last:
-        return with_house(last.body.case, restoration.practice)
+        return in_practice(last.body.case, restoration.practice)
+    today = restoration.practice.today()
     light = restoration.light.case_part() if restoration.light else None
-    masses = [m.case_part() for m in restoration.materials.all()]
-    return with_house({**restoration.draft, "light": light, "masses": masses}, restoration.practice)
+    masses = [m.case_part(today) for m in restoration.materials.prefetch_related("lots")]
+    return in_practice({**restoration.draft, "light": light, "masses": masses}, restoration.practice)
+
+
+def in_practice(case: Mapping[str, Any], practice: Practice) -> dict[str, Any]:
+    """Return a case with the rules of the house and what stands on its shelf today, whatever it says itself."""
+    shelf = planned_shelf(practice, practice.today())
+    own = {key: value for key, value in with_house(case, practice).items() if key != "shelf"}
+    return {**own, "shelf": shelf} if shelf else own
 
 
 def missing_for(restoration: Restoration, today: dt.date) -> list[Flag]:
     """Return what is missing before a restoration can start."""
     found = lamp_flags(restoration, today)
+    plan = restoration.plans.select_related("body").last()
     if not restoration.materials.exists():
         found.append(Flag("masses.none", "No mass chosen from the shelf", "stop"))
-    found += [
-        Flag("mass.out", f"{m.name} is not in stock", "stop")
-        for m in restoration.materials.filter(in_stock=False)
-    ]
-    if not restoration.plans.exists():
+    found += want_flags(restoration.practice, _wants(restoration, plan), today)
+    if not plan:
         found.append(Flag("plan.none", "No plan saved", "stop"))
     found += house_flags(restoration)
     if restoration.patient.history_checked_on != today:
         found.append(Flag("history.old", "Medical history not checked today", "caution"))
     return found
+
+
+def _wants(restoration: Restoration, plan: PlanVersion | None) -> list[dict[str, Any]]:
+    """Return what a restoration wants from the shelf: by its plan, else the masses chosen for it. A plan of an
+    engine that did not say so wants its masses."""
+    if plan and "wants" in plan.body.plan:
+        wants: list[dict[str, Any]] = plan.body.plan["wants"]
+        return wants
+    names = [mass["name"] for mass in plan.body.case["masses"]] if plan else None
+    chosen = names if names is not None else [item.name for item in restoration.materials.all()]
+    return [{"kind": MASS, "name": name, "text": name} for name in chosen]
 
 
 def lamp_flags(restoration: Restoration, today: dt.date) -> list[Flag]:
@@ -129,7 +147,7 @@ def save_plan(restoration: Restoration, case: dict[str, Any], who: User) -> Plan
 
     Raises InputError for a bad case and NotFeasible where there is no plan: nothing is kept then.
     """
-    case = with_house(case, restoration.practice)
+    case = in_practice(case, restoration.practice)
     worked = work(read_case(case))
     drawing = draw(worked)
     plan = worked.plan
@@ -169,13 +187,16 @@ class Change:
 
 
 def changes_between(before: dict[str, Any], after: dict[str, Any]) -> list[Change]:
-    """Return what differs between two cases, by path; lamps, masses and rules are told by their names."""
+    """Return what differs between two cases, by path; lamps, masses and rules are told by their names. What
+    stands on the shelf is none of the case's own."""
     old, new = dict(_leaves(before)), dict(_leaves(after))
     paths = [*old, *(path for path in new if path not in old)]
     return [Change(p, old.get(p), new.get(p)) for p in paths if old.get(p) != new.get(p)]
 
 
 def _leaves(value: object, path: str = "") -> Iterator[tuple[str, Any]]:
+    if path == "shelf":
+        return
     if path == "light" and isinstance(value, dict):
         yield path, value.get("name")
     elif path == "house" and isinstance(value, dict):

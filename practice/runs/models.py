@@ -31,6 +31,7 @@ class RunEvent(Fixed):
         RESUMED = "resumed"
         GOT_WET = "got_wet"
         DEEPER = "deeper"
+        LOT_SCANNED = "lot_scanned"
         FINISHED = "finished"
 
     run = models.ForeignKey(Run, on_delete=models.PROTECT, related_name="events")

@@ -16,6 +16,8 @@ from mallet.terms.case import set_path
 from mallet.terms.errors import InputError
 from practice.accounts.models import User, audit
 from practice.accounts.owned import Refused
+from practice.devices.barcode import read_package
+from practice.equipment.shelf import known_by
 from practice.records.services import write_record
 from practice.restorations.models import Restoration
 from practice.restorations.services import save_plan
@@ -30,7 +32,7 @@ class Sent:
     """An event as a device sends it.
 
     `age_ms` is how long ago it happened by the device's own clock, when it could not be sent at once.
-    `detail` is the reason of a pause, or the path and value of a measurement.
+    `detail` is the reason of a pause, the path and value of a measurement, or the text of a code.
     """
 
     client_id: uuid.UUID
@@ -126,6 +128,8 @@ def _detail(run: Run, state: RunState, sent: Sent, who: User) -> dict[str, Any]:
         if reason not in PAUSE_REASONS:
             raise InputError.at("detail.reason", reason, ", ".join(PAUSE_REASONS))
         return {"reason": reason}
+    if sent.kind == RunEvent.Kind.LOT_SCANNED:
+        return _scanned(run, sent)
     if sent.kind != RunEvent.Kind.DEEPER:
         return {}
     path, value = sent.detail.get("path"), sent.detail.get("value")
@@ -140,6 +144,26 @@ def _detail(run: Run, state: RunState, sent: Sent, who: User) -> dict[str, Any]:
     before, title = sizes[path]["value"], sizes[path]["title"]
     text = f"{title.capitalize()}: {value:g} mm instead of {before:g} mm, planned anew."
     return {"path": path, "before": before, "value": value, "plan": version.number, "text": text}
+
+
+def _scanned(run: Run, sent: Sent) -> dict[str, Any]:
+    """Return what a package's code says and what the shelf knows of it. One that cannot be read is kept as
+    its text: at the chair nothing that happened is refused."""
+    text = str(sent.detail.get("text") or "").strip()
+    try:
+        package = read_package(text)
+    except InputError:
+        return {"text": text, "name": None, "kind": None, "lot": "", "expires_on": None, "is_over": False}
+    item = known_by(run.practice, package)
+    over = bool(package.expires_on and package.expires_on < run.practice.today())
+    return {
+        "text": text,
+        "name": item.name if item else None,
+        "kind": item.kind if item else None,
+        "lot": package.lot,
+        "expires_on": package.expires_on.isoformat() if package.expires_on else None,
+        "is_over": over,
+    }
 
 
 def _finish(run: Run, state: RunState, who: User) -> None:

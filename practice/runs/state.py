@@ -54,7 +54,8 @@ class Pause:
 class RunState:
     """Where a run stands. `steps` are those that are stepped through; the assistant's own run beside.
 
-    `detour` are steps done again after the field got wet; they come before the one at `index`.
+    `detour` are steps done again after the field got wet; they come before the one at `index`. `lots` are
+    the packages that were scanned, each with its step and when.
     """
 
     plan_number: int
@@ -64,6 +65,7 @@ class RunState:
     step_began: dt.datetime
     visits: list[Visit] = field(default_factory=list)
     pauses: list[Pause] = field(default_factory=list)
+    lots: list[dict[str, Any]] = field(default_factory=list)
     remedy: str = ""
     detour: tuple[str, ...] = ()
     detour_at: int = 0
@@ -117,6 +119,9 @@ def advance(state: RunState, event: Happened, plans: Plans) -> None:
         return
     if event.kind == "resumed":
         _resume(state, event.at)
+        return
+    if event.kind == "lot_scanned":
+        state.lots.append({**event.detail, "step_id": event.step_id, "at": event.at.isoformat()})
         return
     visit = Visit(state.step_id, state.step_began, event.at, event.kind, state.paused_s, event.detail)
     state.visits.append(visit)

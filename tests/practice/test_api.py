@@ -13,6 +13,7 @@ from practice.accounts.models import AuditEntry, Practice, User
 from practice.accounts.owned import Refused
 from practice.api import api
 from practice.api.access import PERMISSIONS
+from practice.equipment.shelf import planned_shelf
 from practice.restorations.models import PlanVersion, Restoration
 from tests.core.conftest import first_case, with_values
 from tests.practice.conftest import PASSWORD, Caller
@@ -131,7 +132,9 @@ def test_teeth_are_named_as_the_user_likes(dentist: User, call: Caller) -> None:
 
 def test_a_preview_is_the_heart_s_own_plan(call: Caller) -> None:
     status, out = call("post", "preview", {"case": first_case()})
-    made = plan(read_case(first_case()))
+    practice = Practice.objects.get(is_demo=True)
+    shelf = planned_shelf(practice, practice.today())
+    made = plan(read_case({**first_case(), "shelf": shelf}))
     assert status == 200
     expected = made.model_dump(mode="json", by_alias=True)
     assert canonical_json(out["plan"]) == canonical_json(expected)

@@ -14,7 +14,7 @@ from mallet.terms.case import read_case
 from practice.accounts.demo import PASSWORD, fill_demo
 from practice.accounts.models import ACTIONS, AuditEntry, Practice, User, audit
 from practice.accounts.owned import Fixed, Owned, Refused
-from practice.equipment.models import Light, Material, Reading
+from practice.equipment.models import Item, Light, Lot, Reading
 from practice.records.models import Record
 from practice.restorations.models import Patient, PlanVersion, Restoration
 from practice.restorations.services import case_of, missing_for
@@ -31,7 +31,7 @@ def subclasses(model: type[models.Model]) -> list[type[models.Model]]:
 def test_every_row_of_a_practice_names_it() -> None:
     owned = {m.__name__ for m in subclasses(Owned)}
     assert owned == {
-        "AuditEntry", "HouseRule", "Light", "LightEvent", "Material", "Patient", "PlanBody", "PlanVersion", "Reading", "Record",
+        "AuditEntry", "HouseRule", "Item", "Light", "LightEvent", "Lot", "Patient", "PlanBody", "PlanVersion", "Reading", "Record",
         "Restoration", "Run", "RunEvent", "Seal",
     }  # fmt: skip
     for model in subclasses(Owned):
@@ -81,10 +81,13 @@ class TestMissing:
         assert "lamp.none" in self.codes(unplanned)
 
     def test_masses_must_be_there(self, molar: Restoration) -> None:
-        mass = molar.materials.first()
-        mass.in_stock = False
-        mass.save()
-        assert "mass.out" in self.codes(molar)
+        lots = Lot.objects.filter(item=molar.materials.first())
+        lots.update(expires_on=molar.practice.today())
+        assert "shelf.soon" in self.codes(molar)
+        lots.update(expires_on=molar.practice.today() - dt.timedelta(days=1))
+        assert "shelf.over" in self.codes(molar)
+        lots.update(count=0)
+        assert "shelf.none" in self.codes(molar)
         molar.materials.clear()
         assert "masses.none" in self.codes(molar)
 
@@ -114,7 +117,7 @@ class TestCase:
 
     def test_a_saved_plan_stays_when_the_shelf_changes(self, molar: Restoration) -> None:
         before = case_of(molar)
-        Material.objects.update(properties={})
+        Item.objects.filter(kind="mass").update(properties={})
         assert case_of(molar) == before
 
 

@@ -16,7 +16,7 @@ from practice.runs.state import RunState, advance, fold, refuse_unfit, stepped
 
 START = dt.datetime(2026, 11, 25, 10, 20, tzinfo=dt.UTC)
 KINDS = (
-    "step_done", "step_back", "check_passed", "check_failed", "got_wet", "paused", "resumed", "finished"
+    "step_done", "step_back", "check_passed", "check_failed", "got_wet", "paused", "resumed", "lot_scanned", "finished"
 )  # fmt: skip
 FOLDS = json.loads((Path(__file__).parents[2] / "web/src/chair/fold.cases.json").read_text())
 
@@ -98,8 +98,8 @@ def test_any_run_folds_to_the_same_state_however_it_is_read(kinds: list[str]) ->
     assert again == state
     assert 0 <= state.index < len(state.steps)
     assert state.step in state.steps
-    pauses = sum(e.kind in ("paused", "resumed") for e in events)
-    assert state.revision == len(events) == len(state.visits) + pauses
+    beside = sum(e.kind in ("paused", "resumed", "lot_scanned") for e in events)
+    assert state.revision == len(events) == len(state.visits) + beside
 
 
 @given(kinds=st.lists(st.sampled_from(KINDS), max_size=40), cut=st.integers(0, 40))
@@ -251,5 +251,5 @@ class TestRecordContent:
             "exposures": [{"seconds": 10}, {"seconds": 10}],
             "dose_at_worst_point_j_cm2": 0.9, "dose_needed_j_cm2": 0.8,
         }  # fmt: skip
-        (row,) = masses_placed({"increments": [increment]})
+        (row,) = masses_placed({"increments": [increment]}, [])
         assert (row["planned_light_s"], row["dose_over_need"], row["mass_g"]) == (20, 1.12, 0.012)

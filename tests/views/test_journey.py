@@ -211,7 +211,7 @@ def test_from_plan_to_signed_record(page: Page, server: Server) -> None:
     expect(record.get_by_role("heading", name="36 MO, composite")).to_be_visible()
     expect(record.get_by_role("list", name="Deviations")).to_contain_text("probe finds no step")
     expect(record.get_by_role("list", name="Deviations")).to_contain_text("Went back from")
-    expect(record.get_by_role("table").first).to_contain_text("SB 4417")
+    expect(record.get_by_role("table").first).to_contain_text("SB4417")
     expect(record.locator('[data-step="matrix.mesial.seal"]')).to_contain_text("(2 times)")
 
     page.get_by_label("In your own words").fill("Second wedge held. Margin below the cervical line.")

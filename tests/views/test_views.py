@@ -358,7 +358,17 @@ def test_the_first_load_is_light(page: Page, server: Server) -> None:
 def test_nothing_runs_out_of_a_small_screen(size: dict[str, int], browser: Browser, server: Server) -> None:
     page = browser.new_context(viewport=size, locale="en-GB").new_page()  # type: ignore[arg-type]
     sign_in(page, server)
-    for path in ("/", "/bench/2", "/lights", "/rules", "/rules/bond.etch_enamel_s", "/records", "/records/1"):
+    for path in (
+        "/",
+        "/bench/2",
+        "/lights",
+        "/rules",
+        "/rules/bond.etch_enamel_s",
+        "/shelf",
+        "/shelf/1",
+        "/records",
+        "/records/1",
+    ):
         page.goto(server.url + path)
         page.wait_for_load_state("networkidle")
         expect(page.get_by_role("heading").first).to_be_visible()

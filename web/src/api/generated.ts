@@ -173,6 +173,46 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/packages": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /**
+     * Package
+     * @description Tell what a scanned code says, without keeping anything.
+     */
+    post: operations["practice_api_shelf_package"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/packages/simulated": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /**
+     * Simulated Package
+     * @description Have the simulated reader read a package of the shelf.
+     */
+    post: operations["practice_api_shelf_simulated_package"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/preview": {
     parameters: {
       query?: never;
@@ -482,6 +522,45 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/shelf": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Shelf */
+    get: operations["practice_api_shelf_shelf"];
+    put?: never;
+    /** Keep Rows */
+    post: operations["practice_api_shelf_keep_rows"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/shelf-file": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** File Of Shelf */
+    get: operations["practice_api_shelf_file_of_shelf"];
+    put?: never;
+    /**
+     * Shelf In File
+     * @description Read a CSV file of things without keeping anything.
+     */
+    post: operations["practice_api_shelf_shelf_in_file"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/today": {
     parameters: {
       query?: never;
@@ -503,6 +582,69 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
   schemas: {
+    /**
+     * Abrasive
+     * @description A step of finishing, from coarse to finest.
+     */
+    Abrasive: {
+      /**
+       * Form
+       * @enum {string}
+       */
+      form: "disc" | "strip" | "point" | "cup" | "stone" | "paste";
+      /**
+       * Grit
+       * @enum {string}
+       */
+      grit: "coarse" | "medium" | "fine" | "finest";
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "abrasive";
+      /** Lot */
+      lot?: string | null;
+      /** Name */
+      name: string;
+    };
+    /**
+     * Adhesive
+     * @description An adhesive as its maker has it used; pH where it etches by itself.
+     */
+    Adhesive: {
+      /** Air S */
+      air_s: number;
+      /** Bottles */
+      bottles: number;
+      /**
+       * Coats
+       * @default 1
+       */
+      coats: number;
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "adhesive";
+      /** Lot */
+      lot?: string | null;
+      /** Name */
+      name: string;
+      /** Ph */
+      ph?: number | null;
+      /** Scrub S */
+      scrub_s: number;
+      /**
+       * Solvent
+       * @enum {string}
+       */
+      solvent: "acetone" | "ethanol" | "water";
+      /**
+       * Strategy
+       * @enum {string}
+       */
+      strategy: "etch_and_rinse" | "self_etch" | "universal";
+    };
     /** AmendIn */
     AmendIn: {
       /** Password */
@@ -529,6 +671,38 @@ export interface components {
       /** Why */
       why: string;
     };
+    /**
+     * Base
+     * @description What rebuilds lost dentin below a filling; `soft_until_s` is when a probe still marks it.
+     */
+    Base: {
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "base";
+      /**
+       * Least Above Mm
+       * @default 1
+       */
+      least_above_mm: number;
+      /** Lot */
+      lot?: string | null;
+      /** Name */
+      name: string;
+      /** Set S */
+      set_s: number;
+      /**
+       * Soft Until S
+       * @default 0
+       */
+      soft_until_s: number;
+      /**
+       * Substance
+       * @enum {string}
+       */
+      substance: "calcium_silicate" | "resin_modified_ionomer" | "zinc_phosphate";
+    };
     /** BeamOut */
     BeamOut: {
       /** Contact Mw Cm2 */
@@ -542,6 +716,63 @@ export interface components {
       safety: components["schemas"]["SafetyOut"];
       table: components["schemas"]["TableOut"];
       wanted: components["schemas"]["WantedOut"];
+    };
+    /**
+     * Bur
+     * @description A rotary instrument by its cutting head.
+     */
+    Bur: {
+      /**
+       * Coating
+       * @enum {string}
+       */
+      coating: "carbide" | "steel" | "diamond";
+      /** Head Mm */
+      head_mm: number;
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "bur";
+      /** Length Mm */
+      length_mm: number;
+      /** Lot */
+      lot?: string | null;
+      /** Name */
+      name: string;
+      /**
+       * Shape
+       * @enum {string}
+       */
+      shape: "round" | "pear" | "straight_fissure" | "inverted_cone" | "needle" | "flame";
+    };
+    /**
+     * Capsule
+     * @description A capsule of alloy and mercury; `mercury_share` by mass of the mix.
+     */
+    Capsule: {
+      /** Alloy Mg */
+      alloy_mg: number;
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "capsule";
+      /** Lot */
+      lot?: string | null;
+      /** Mercury Share */
+      mercury_share: number;
+      /** Name */
+      name: string;
+      /**
+       * Particle
+       * @enum {string}
+       */
+      particle: "spherical" | "admixed" | "lathe_cut";
+      /** Trituration S */
+      trituration_s: number;
+      /** Working S */
+      working_s: number;
     };
     /** Case */
     Case: {
@@ -583,6 +814,25 @@ export interface components {
        *     }
        */
       school: components["schemas"]["School"];
+      /**
+       * Shelf
+       * @default []
+       */
+      shelf: (
+        | components["schemas"]["Adhesive"]
+        | components["schemas"]["Ionomer"]
+        | components["schemas"]["Base"]
+        | components["schemas"]["Liner"]
+        | components["schemas"]["Capsule"]
+        | components["schemas"]["Gold"]
+        | components["schemas"]["MatrixBand"]
+        | components["schemas"]["WedgeItem"]
+        | components["schemas"]["Ring"]
+        | components["schemas"]["Bur"]
+        | components["schemas"]["Condenser"]
+        | components["schemas"]["HandInstrument"]
+        | components["schemas"]["Abrasive"]
+      )[];
       tooth: components["schemas"]["Tooth"];
     };
     /** Caution */
@@ -685,6 +935,40 @@ export interface components {
       /** Tooth */
       tooth: string;
     };
+    /** CodeIn */
+    CodeIn: {
+      /** Text */
+      text: string;
+    };
+    /** CodeOut */
+    CodeOut: {
+      /** Reader */
+      reader: string;
+      /** Text */
+      text: string;
+    };
+    /**
+     * Condenser
+     * @description A condenser by its nib.
+     */
+    Condenser: {
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "condenser";
+      /** Lot */
+      lot?: string | null;
+      /** Name */
+      name: string;
+      /** Nib Mm */
+      nib_mm: number;
+      /**
+       * Use
+       * @enum {string}
+       */
+      use: "amalgam" | "gold";
+    };
     /** DayOut */
     DayOut: {
       /** Contact Mw Cm2 */
@@ -719,13 +1003,16 @@ export interface components {
     };
     /**
      * DetailIn
-     * @description The reason of a pause; or which measurement of the preparation turned out other, and how.
+     * @description The reason of a pause; which measurement of the preparation turned out other, and how; or the text of a
+     *     package's code.
      */
     DetailIn: {
       /** Path */
       path?: string | null;
       /** Reason */
       reason?: string | null;
+      /** Text */
+      text?: string | null;
       /** Value */
       value?: number | null;
     };
@@ -853,6 +1140,7 @@ export interface components {
        * @default {
        *       "path": null,
        *       "reason": null,
+       *       "text": null,
        *       "value": null
        *     }
        */
@@ -876,6 +1164,7 @@ export interface components {
         | "resumed"
         | "got_wet"
         | "deeper"
+        | "lot_scanned"
         | "finished";
       /** Step Id */
       step_id: string;
@@ -912,6 +1201,27 @@ export interface components {
       seconds_by_dose: number;
       /** Seconds By Maker */
       seconds_by_maker?: number | null;
+    };
+    /**
+     * FieldSpec
+     * @description A property of a kind of thing, for whoever asks for it: a number within bounds, or one of `options`.
+     */
+    FieldSpec: {
+      /** High */
+      high?: number | null;
+      /** Is Needed */
+      is_needed: boolean;
+      /**
+       * Is Whole
+       * @default false
+       */
+      is_whole: boolean;
+      /** Low */
+      low?: number | null;
+      /** Name */
+      name: string;
+      /** Options */
+      options?: string[] | null;
     };
     /**
      * Figure
@@ -1002,6 +1312,60 @@ export interface components {
       volume_mm3: number;
     };
     /**
+     * Gold
+     * @description Direct gold in pieces; `density_g_cm3` once condensed.
+     */
+    Gold: {
+      /** Density G Cm3 */
+      density_g_cm3: number;
+      /**
+       * Form
+       * @enum {string}
+       */
+      form: "foil" | "mat" | "powdered";
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "gold";
+      /** Lot */
+      lot?: string | null;
+      /** Name */
+      name: string;
+      /** Piece Mg */
+      piece_mg: number;
+    };
+    /** HandInstrument */
+    HandInstrument: {
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "hand_instrument";
+      /** Lot */
+      lot?: string | null;
+      /** Name */
+      name: string;
+      /**
+       * Use
+       * @enum {string}
+       */
+      use: "excavator" | "hatchet" | "margin_trimmer" | "carver" | "burnisher" | "probe" | "brush";
+    };
+    /**
+     * HeldIn
+     * @description The package that is held before the simulated reader.
+     */
+    HeldIn: {
+      /**
+       * Is Smudged
+       * @default false
+       */
+      is_smudged: boolean;
+      /** Lot Id */
+      lot_id: number;
+    };
+    /**
      * HoldLesson
      * @description What holding the tip so does to the weakest portion: the share of light that is left of a straight
      *     tip's, and the seconds it then wants; None where no light is left.
@@ -1087,6 +1451,67 @@ export interface components {
       unit: string;
       /** Value */
       value: unknown;
+    };
+    /**
+     * Ionomer
+     * @description A restorative glass ionomer; `set_s` is the time until it may be cut.
+     */
+    Ionomer: {
+      /** Condition S */
+      condition_s: number;
+      /**
+       * Conditioner
+       * @enum {string}
+       */
+      conditioner: "polyacrylic" | "phosphoric" | "none";
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "ionomer";
+      /** Lot */
+      lot?: string | null;
+      /** Name */
+      name: string;
+      /** Resin Modified */
+      resin_modified: boolean;
+      /** Set S */
+      set_s: number;
+      /** Working S */
+      working_s: number;
+    };
+    /** ItemOut */
+    ItemOut: {
+      /** Flags */
+      flags: components["schemas"]["MissingOut"][];
+      /** Gtin */
+      gtin: string;
+      /** Id */
+      id: number;
+      /** Kind */
+      kind: string;
+      /** Lots */
+      lots: components["schemas"]["LotOut"][];
+      /** Maker */
+      maker: string;
+      /** Name */
+      name: string;
+      /** Properties */
+      properties: {
+        [key: string]: unknown;
+      };
+    };
+    /**
+     * KindOut
+     * @description A kind of thing and the properties that it has; a lasting one comes without lots.
+     */
+    KindOut: {
+      /** Fields */
+      fields: components["schemas"]["FieldSpec"][];
+      /** Is Lasting */
+      is_lasting: boolean;
+      /** Kind */
+      kind: string;
     };
     /** LampIn */
     LampIn: {
@@ -1239,6 +1664,30 @@ export interface components {
       /** Output Modes */
       output_modes: (components["schemas"]["RampOutput"] | components["schemas"]["PulsedOutput"])[];
     };
+    /**
+     * Liner
+     * @description A thin cover of the deepest dentin.
+     */
+    Liner: {
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "liner";
+      /** Lot */
+      lot?: string | null;
+      /** Most Mm */
+      most_mm: number;
+      /** Name */
+      name: string;
+      /** Set S */
+      set_s: number;
+      /**
+       * Substance
+       * @enum {string}
+       */
+      substance: "calcium_hydroxide" | "resin_modified_ionomer";
+    };
     /** LitPoint */
     LitPoint: {
       /** Irradiance Mw Cm2 */
@@ -1251,6 +1700,40 @@ export interface components {
       y: number;
       /** Z */
       z: number;
+    };
+    /** LotOut */
+    LotOut: {
+      /** Count */
+      count: number;
+      /** Expires On */
+      expires_on: string | null;
+      /** Id */
+      id: number;
+      /** Is Over */
+      is_over: boolean;
+      /** Number */
+      number: string;
+    };
+    /**
+     * LotRow
+     * @description A package that was scanned at the chair.
+     */
+    LotRow: {
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string;
+      /** Expires On */
+      expires_on: string | null;
+      /** Is Over */
+      is_over: boolean;
+      /** Lot */
+      lot: string;
+      /** Name */
+      name: string | null;
+      /** Text */
+      text: string;
     };
     /**
      * Maker
@@ -1331,6 +1814,30 @@ export interface components {
       order: number;
       /** Planned Light S */
       planned_light_s: number;
+      /** Thickness Mm */
+      thickness_mm: number;
+    };
+    /**
+     * MatrixBand
+     * @description A band of one height.
+     */
+    MatrixBand: {
+      /**
+       * Form
+       * @enum {string}
+       */
+      form: "sectional" | "clear" | "circumferential" | "copper" | "strip";
+      /** Height Mm */
+      height_mm: number;
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "band";
+      /** Lot */
+      lot?: string | null;
+      /** Name */
+      name: string;
       /** Thickness Mm */
       thickness_mm: number;
     };
@@ -1438,6 +1945,26 @@ export interface components {
       /** Tooth */
       tooth: string;
     };
+    /**
+     * PackageOut
+     * @description What a scanned code says, and what of it the shelf knows.
+     */
+    PackageOut: {
+      /** Expires On */
+      expires_on: string | null;
+      /** Gtin */
+      gtin: string;
+      /** Is Over */
+      is_over: boolean;
+      /** Item Id */
+      item_id: number | null;
+      /** Item Name */
+      item_name: string | null;
+      /** Lot */
+      lot: string;
+      /** Lot Id */
+      lot_id: number | null;
+    };
     /** PartGeometry */
     PartGeometry: {
       /** Kind */
@@ -1487,6 +2014,8 @@ export interface components {
         [key: string]: string;
       };
       totals: components["schemas"]["Totals"];
+      /** Wants */
+      wants: components["schemas"]["Want"][];
     };
     /**
      * PlanRow
@@ -1710,6 +2239,8 @@ export interface components {
       free_text: string;
       /** Id */
       id: number;
+      /** Lots */
+      lots: components["schemas"]["LotRow"][];
       /** Masses */
       masses: components["schemas"]["MassRow"][];
       /** Material */
@@ -1824,6 +2355,23 @@ export interface components {
       /** Tooth Name */
       tooth_name: string;
     };
+    /**
+     * Ring
+     * @description A separating ring and its force.
+     */
+    Ring: {
+      /** Force N */
+      force_n: number;
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "ring";
+      /** Lot */
+      lot?: string | null;
+      /** Name */
+      name: string;
+    };
     /** RowOut */
     RowOut: {
       /** Depth Mm */
@@ -1832,6 +2380,11 @@ export interface components {
       mass: string;
       /** Seconds */
       seconds: (number | null)[];
+    };
+    /** RowsIn */
+    RowsIn: {
+      /** Rows */
+      rows: components["schemas"]["StockedIn"][];
     };
     /**
      * RuleOut
@@ -1968,6 +2521,8 @@ export interface components {
       surfaces: string;
       /** Tooth */
       tooth: string;
+      /** Wants */
+      wants: components["schemas"]["Want"][];
     };
     /**
      * SafetyOut
@@ -2031,6 +2586,29 @@ export interface components {
       /** Number */
       number: number;
       plan: components["schemas"]["Plan"];
+    };
+    /**
+     * ScannedOut
+     * @description A package that was scanned during a run; without a name the shelf does not know it.
+     */
+    ScannedOut: {
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string;
+      /** Expires On */
+      expires_on: string | null;
+      /** Is Over */
+      is_over: boolean;
+      /** Lot */
+      lot: string;
+      /** Name */
+      name: string | null;
+      /** Step Id */
+      step_id: string;
+      /** Text */
+      text: string;
     };
     /** School */
     School: {
@@ -2142,6 +2720,35 @@ export interface components {
        */
       view: "section" | "above" | "across_mesial" | "across_distal";
     };
+    /** ShelfFileIn */
+    ShelfFileIn: {
+      /** Text */
+      text: string;
+    };
+    /**
+     * ShelfFileOut
+     * @description The good rows of a file, and what is wrong with each of the others.
+     */
+    ShelfFileOut: {
+      /** Problems */
+      problems: components["schemas"]["ProblemOut"][];
+      /** Rows */
+      rows: components["schemas"]["StockedIn"][];
+    };
+    /** ShelfOut */
+    ShelfOut: {
+      /** Barcode Reader */
+      barcode_reader: string | null;
+      /** Items */
+      items: components["schemas"]["ItemOut"][];
+      /** Kinds */
+      kinds: components["schemas"]["KindOut"][];
+      /**
+       * Today
+       * Format: date
+       */
+      today: string;
+    };
     /** SideOut */
     SideOut: {
       /** Citation */
@@ -2182,6 +2789,8 @@ export interface components {
       has_placed: boolean;
       /** Index */
       index: number;
+      /** Lots */
+      lots: components["schemas"]["ScannedOut"][];
       /** Paused At */
       paused_at: string | null;
       /** Paused S */
@@ -2305,6 +2914,42 @@ export interface components {
       title: string;
       /** Visits */
       visits: number;
+    };
+    /**
+     * StockedIn
+     * @description A thing to put on the shelf, and how many packages of a lot there are of it.
+     */
+    StockedIn: {
+      /** Count */
+      count?: number | null;
+      /** Expires On */
+      expires_on?: string | null;
+      /**
+       * Gtin
+       * @default
+       */
+      gtin: string;
+      /** Kind */
+      kind: string;
+      /**
+       * Lot
+       * @default
+       */
+      lot: string;
+      /**
+       * Maker
+       * @default
+       */
+      maker: string;
+      /** Name */
+      name: string;
+      /**
+       * Properties
+       * @default {}
+       */
+      properties: {
+        [key: string]: unknown;
+      };
     };
     /**
      * Sway
@@ -2460,6 +3105,20 @@ export interface components {
       /** Tooth */
       tooth: string;
     };
+    /**
+     * Want
+     * @description Something from the shelf that the plan counts on; without a name there is none there that would do.
+     */
+    Want: {
+      /** Kind */
+      kind: string;
+      /** Lot */
+      lot?: string | null;
+      /** Name */
+      name?: string | null;
+      /** Text */
+      text: string;
+    };
     /** WantedOut */
     WantedOut: {
       /** Contact Mw Cm2 */
@@ -2468,6 +3127,25 @@ export interface components {
       mass: string | null;
       /** Rules */
       rules: components["schemas"]["RuleUse"][];
+    };
+    /**
+     * WedgeItem
+     * @description A wedge, measured at its widest.
+     */
+    WedgeItem: {
+      /** Height Mm */
+      height_mm: number;
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "wedge";
+      /** Lot */
+      lot?: string | null;
+      /** Name */
+      name: string;
+      /** Width Mm */
+      width_mm: number;
     };
     /**
      * Wet
@@ -2860,6 +3538,81 @@ export interface operations {
       };
       /** @description Unprocessable Entity */
       422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_shelf_package: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["CodeIn"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["PackageOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_shelf_simulated_package: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["HeldIn"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["CodeOut"];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Conflict */
+      409: {
         headers: {
           [name: string]: unknown;
         };
@@ -3738,6 +4491,112 @@ export interface operations {
           [name: string]: unknown;
         };
         content?: never;
+      };
+    };
+  };
+  practice_api_shelf_shelf: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ShelfOut"];
+        };
+      };
+    };
+  };
+  practice_api_shelf_keep_rows: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["RowsIn"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ShelfOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_shelf_file_of_shelf: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": string;
+        };
+      };
+    };
+  };
+  practice_api_shelf_shelf_in_file: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["ShelfFileIn"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ShelfFileOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
       };
     };
   };

@@ -262,9 +262,9 @@ function isOfHouse({ code }: Schemas["MissingOut"]): boolean {
   return code === "house.changed";
 }
 
-/** A case without the rules of the house, which the server puts in. */
+/** A case without the rules and the shelf of the house, which the server puts in. */
 function ownPart(data: Case): Case {
-  return { ...data, house: {} };
+  return { ...data, house: {}, shelf: [] };
 }
 
 interface TitleProps {

@@ -11,6 +11,7 @@ import { Deeper } from "./Deeper";
 import { PauseButton, Paused } from "./Pause";
 import { MiniSection } from "./MiniSection";
 import { Progress } from "./Progress";
+import { Scan } from "./Scan";
 import { Timer } from "./Timer";
 import { HandOver } from "./HandOver";
 import { PedalPlates } from "./PedalPlates";
@@ -313,6 +314,7 @@ function Actions({ run, step, isLast, controls }: ActionsProps) {
           disabled={state.has_placed || controls.unsent > 0}
           onDeeper={(path, value) => press("deeper", { path, value })}
         />
+        <Scan run={run} onScan={(text) => press("lot_scanned", { text })} />
         <PauseButton run={run} onPause={(reason) => press("paused", { reason })} />
       </Box>
     </Box>

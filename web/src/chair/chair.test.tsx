@@ -210,6 +210,7 @@ function stateAt(step: string, changes: Partial<RunState> = {}): RunState {
     paused_why: "",
     paused_s: 0,
     has_placed: false,
+    lots: [],
     remedy: "",
     finished: false,
     record_id: null,

@@ -23,6 +23,8 @@ export function advanced(steps: Step[], state: RunState, event: RunEvent): RunSt
     const seconds = (Date.parse(event.client_wall) - Date.parse(state.paused_at ?? "")) / 1000;
     return { ...next, paused_at: null, paused_why: "", paused_s: state.paused_s + seconds };
   }
+  // What its code says the server reads; here it only counts as sent.
+  if (event.kind === "lot_scanned") return next;
   const moved = { ...next, step_began: event.client_wall, paused_s: 0, remedy: "" };
   switch (event.kind) {
     case "step_done":

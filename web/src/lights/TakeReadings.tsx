@@ -1,11 +1,11 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
-import { type ChangeEvent, useState } from "react";
-import { ApiError, type Problem } from "../api/client";
+import { useState } from "react";
+import type { Problem } from "../api/client";
 import { Choice } from "../shell/Choice";
 import { Labelled } from "../shell/Labelled";
+import { PickCsv, Problems } from "../shell/PickCsv";
 import { saidBy } from "../shell/said";
-import { Verdict } from "../shell/Verdict";
 import { numerals, paper } from "../theme/tokens";
 import { type Lamp, type Taken, useKeepReadings, useReadFile, useSample } from "./queries";
 import { dayOf } from "../session/time";
@@ -47,15 +47,7 @@ export function TakeReadings({ lamp }: { lamp: Lamp }) {
         onTake={(more) => setTaken((before) => [...before, ...more])}
         onProblems={setProblems}
       />
-      <Box component="ul" sx={{ listStyle: "none", m: 0, p: 0 }}>
-        {problems.map((p) => (
-          <Verdict
-            key={p.path + p.got}
-            verdict="fail"
-            text={`${p.path}: ${p.got}? Allowed: ${p.allowed}`}
-          />
-        ))}
-      </Box>
+      <Problems problems={problems} />
       {taken.length > 0 && (
         <Box sx={{ mt: 1, p: 1, bgcolor: paper.sheet, border: `1.5px dashed ${paper.verdigris}` }}>
           <Box
@@ -211,19 +203,10 @@ function numberIn(text: string): number {
 function File({ onTake, onProblems }: WayProps) {
   const file = useReadFile();
 
-  async function read(event: ChangeEvent<HTMLInputElement>) {
-    const picked = event.target.files?.[0];
-    event.target.value = "";
-    if (!picked) return;
-    onProblems([]);
-    try {
-      const { readings, problems } = await file.mutateAsync(await picked.text());
-      onTake(readings);
-      onProblems(problems);
-    } catch (error) {
-      if (error instanceof ApiError) onProblems(error.problems);
-      else throw error;
-    }
+  async function read(text: string) {
+    const { readings, problems } = await file.mutateAsync(text);
+    onTake(readings);
+    onProblems(problems);
   }
 
   return (
@@ -232,10 +215,7 @@ function File({ onTake, onProblems }: WayProps) {
         Columns <code>distance_mm</code>, <code>irradiance_mw_cm2</code> and, if you like,{" "}
         <code>taken_at</code>.
       </Box>
-      <label style={{ fontSize: 14 }}>
-        File of readings{" "}
-        <input type="file" accept=".csv,text/csv" onChange={(event) => void read(event)} />
-      </label>
+      <PickCsv label="File of readings" onText={read} onProblems={onProblems} />
     </>
   );
 }

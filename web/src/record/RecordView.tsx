@@ -5,7 +5,7 @@ import { useParams } from "react-router";
 import { type Schemas, client, unwrap } from "../api/client";
 import { SheetDrawing } from "../drawing/SheetDrawing";
 import type { Sheet as DrawnSheet, Orientation } from "../drawing/geometry";
-import { useClock } from "../session/time";
+import { dayOf, useClock } from "../session/time";
 import { Trouble } from "../shell/Trouble";
 import { useWidth } from "../shell/useWidth";
 import { Waiting } from "../shell/Waiting";
@@ -90,7 +90,10 @@ function Sheet({ record }: { record: Record }) {
           {section && <AsBuilt section={section} orientation={record.drawing} />}
           <Deviations rows={record.deviations} />
         </Box>
-        <Masses rows={record.masses} />
+        <Box>
+          <Masses rows={record.masses} />
+          <Lots rows={record.lots} />
+        </Box>
       </Box>
       <Times rows={record.steps} />
       <Signing record={record} />
@@ -131,6 +134,27 @@ function Deviations({ rows }: { rows: Record["deviations"] }) {
       <Box component="ul" aria-label="Deviations" sx={{ m: 0, pl: 2.5 }}>
         {rows.map((d) => (
           <li key={d.kind + d.step_id + (d.at ?? "")}>{d.text}</li>
+        ))}
+      </Box>
+    </>
+  );
+}
+
+/** The packages that were scanned at the chair. */
+function Lots({ rows }: { rows: Record["lots"] }) {
+  const clock = useClock();
+  if (rows.length === 0) return null;
+  return (
+    <>
+      <Heading>Packages scanned</Heading>
+      <Box component="ul" aria-label="Packages scanned" sx={{ m: 0, pl: 2.5, ...numerals }}>
+        {rows.map((lot) => (
+          <li key={lot.at + lot.text}>
+            {clock.time(lot.at)} {lot.name ?? `not on the shelf: ${lot.text}`}
+            {lot.lot && `, lot ${lot.lot}`}
+            {lot.expires_on &&
+              `, ${lot.is_over ? "expired on" : "use by"} ${dayOf(lot.expires_on)}`}
+          </li>
         ))}
       </Box>
     </>

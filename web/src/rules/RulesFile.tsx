@@ -1,9 +1,9 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
-import { type ChangeEvent, useState } from "react";
-import { ApiError, type Problem } from "../api/client";
+import { useState } from "react";
+import type { Problem } from "../api/client";
 import { useSession } from "../session/queries";
-import { Verdict } from "../shell/Verdict";
+import { PickCsv, Problems } from "../shell/PickCsv";
 import { saidBy } from "../shell/said";
 import { shown, unitOf } from "../shell/units";
 import { numerals, paper } from "../theme/tokens";
@@ -22,19 +22,11 @@ export function RulesFile({ rules }: { rules: Rule[] }) {
     setProblems([]);
   }
 
-  async function take(event: ChangeEvent<HTMLInputElement>) {
-    const picked = event.target.files?.[0];
-    event.target.value = "";
-    if (!picked) return;
+  async function take(text: string) {
     drop();
-    try {
-      const found = await read.mutateAsync(await picked.text());
-      setChanges(found.changes);
-      setProblems(found.problems);
-    } catch (error) {
-      if (error instanceof ApiError) setProblems(error.problems);
-      else throw error;
-    }
+    const found = await read.mutateAsync(text);
+    setChanges(found.changes);
+    setProblems(found.problems);
   }
 
   return (
@@ -44,21 +36,10 @@ export function RulesFile({ rules }: { rules: Rule[] }) {
           Save all rules as CSV
         </Button>
         {session?.user?.role === "dentist" && (
-          <label style={{ fontSize: 14 }}>
-            Take rules from a file{" "}
-            <input type="file" accept=".csv,text/csv" onChange={(event) => void take(event)} />
-          </label>
+          <PickCsv label="Take rules from a file" onText={take} onProblems={setProblems} />
         )}
       </Box>
-      <Box component="ul" sx={{ listStyle: "none", m: 0, p: 0 }}>
-        {problems.map((p) => (
-          <Verdict
-            key={p.path + p.got}
-            verdict="fail"
-            text={`${p.path}: ${p.got}? Allowed: ${p.allowed}`}
-          />
-        ))}
-      </Box>
+      <Problems problems={problems} />
       {changes && (
         <Box
           sx={{ mt: 1, p: 1.5, bgcolor: paper.sheet, border: `1.5px dashed ${paper.verdigris}` }}

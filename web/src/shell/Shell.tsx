@@ -8,6 +8,7 @@ const PLACES: { to: string; name: string; isOver?: boolean }[] = [
   { to: "/", name: "Today" },
   { to: "/lights", name: "Lights", isOver: true },
   { to: "/records", name: "Records" },
+  { to: "/shelf", name: "Shelf", isOver: true },
   { to: "/rules", name: "Rulebook", isOver: true },
 ];
 

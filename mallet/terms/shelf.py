@@ -1,0 +1,204 @@
+"""What stands on the shelf, with the properties that planning needs.
+
+Lengths in mm, times in s, masses in mg, forces in N. Everything but masses of composite, which have
+models of their own in the case.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+Seconds = Annotated[float, Field(gt=0, le=3600)]
+
+
+class Item(BaseModel):
+    """Base of all things on the shelf; `lot` is the package that would be opened."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, frozen=True)
+
+    name: str = Field(min_length=1, max_length=80)
+    lot: str | None = Field(default=None, max_length=40)
+
+
+class Adhesive(Item):
+    """An adhesive as its maker has it used; pH where it etches by itself."""
+
+    kind: Literal["adhesive"]
+    strategy: Literal["etch_and_rinse", "self_etch", "universal"]
+    bottles: Annotated[int, Field(ge=1, le=3)]
+    solvent: Literal["acetone", "ethanol", "water"]
+    ph: Annotated[float, Field(ge=0, le=7)] | None = None
+    coats: Annotated[int, Field(ge=1, le=5)] = 1
+    scrub_s: Seconds
+    air_s: Seconds
+
+
+class Ionomer(Item):
+    """A restorative glass ionomer; `set_s` is the time until it may be cut."""
+
+    kind: Literal["ionomer"]
+    resin_modified: bool
+    conditioner: Literal["polyacrylic", "phosphoric", "none"]
+    condition_s: Annotated[float, Field(ge=0, le=60)]
+    working_s: Seconds
+    set_s: Seconds
+
+
+class Base(Item):
+    """What rebuilds lost dentin below a filling; `soft_until_s` is when a probe still marks it."""
+
+    kind: Literal["base"]
+    substance: Literal["calcium_silicate", "resin_modified_ionomer", "zinc_phosphate"]
+    set_s: Seconds
+    soft_until_s: Annotated[float, Field(ge=0, le=3600)] = 0.0
+    least_above_mm: Annotated[float, Field(ge=0, le=3)] = 1.0
+
+
+class Liner(Item):
+    """A thin cover of the deepest dentin."""
+
+    kind: Literal["liner"]
+    substance: Literal["calcium_hydroxide", "resin_modified_ionomer"]
+    most_mm: Annotated[float, Field(gt=0, le=2)]
+    set_s: Seconds
+
+
+class Capsule(Item):
+    """A capsule of alloy and mercury; `mercury_share` by mass of the mix."""
+
+    kind: Literal["capsule"]
+    alloy_mg: Annotated[float, Field(ge=100, le=2000)]
+    mercury_share: Annotated[float, Field(ge=0.3, le=0.6)]
+    particle: Literal["spherical", "admixed", "lathe_cut"]
+    trituration_s: Annotated[float, Field(gt=0, le=60)]
+    working_s: Seconds
+
+
+class Gold(Item):
+    """Direct gold in pieces; `density_g_cm3` once condensed."""
+
+    kind: Literal["gold"]
+    form: Literal["foil", "mat", "powdered"]
+    piece_mg: Annotated[float, Field(gt=0, le=300)]
+    density_g_cm3: Annotated[float, Field(ge=10, le=19.3)]
+
+
+class MatrixBand(Item):
+    """A band of one height."""
+
+    kind: Literal["band"]
+    form: Literal["sectional", "clear", "circumferential", "copper", "strip"]
+    height_mm: Annotated[float, Field(ge=2, le=15)]
+    thickness_mm: Annotated[float, Field(ge=0.02, le=0.2)]
+
+
+class WedgeItem(Item):
+    """A wedge, measured at its widest."""
+
+    kind: Literal["wedge"]
+    width_mm: Annotated[float, Field(ge=0.5, le=5)]
+    height_mm: Annotated[float, Field(ge=0.5, le=5)]
+
+
+class Ring(Item):
+    """A separating ring and its force."""
+
+    kind: Literal["ring"]
+    force_n: Annotated[float, Field(gt=0, le=60)]
+
+
+class Bur(Item):
+    """A rotary instrument by its cutting head."""
+
+    kind: Literal["bur"]
+    shape: Literal["round", "pear", "straight_fissure", "inverted_cone", "needle", "flame"]
+    coating: Literal["carbide", "steel", "diamond"]
+    head_mm: Annotated[float, Field(ge=0.3, le=3)]
+    length_mm: Annotated[float, Field(ge=0.3, le=12)]
+
+
+class Condenser(Item):
+    """A condenser by its nib."""
+
+    kind: Literal["condenser"]
+    use: Literal["amalgam", "gold"]
+    nib_mm: Annotated[float, Field(ge=0.3, le=4)]
+
+
+class HandInstrument(Item):
+    kind: Literal["hand_instrument"]
+    use: Literal["excavator", "hatchet", "margin_trimmer", "carver", "burnisher", "probe", "brush"]
+
+
+class Abrasive(Item):
+    """A step of finishing, from coarse to finest."""
+
+    kind: Literal["abrasive"]
+    form: Literal["disc", "strip", "point", "cup", "stone", "paste"]
+    grit: Literal["coarse", "medium", "fine", "finest"]
+
+
+ShelfItem = Annotated[
+    Adhesive | Ionomer | Base | Liner | Capsule | Gold | MatrixBand | WedgeItem | Ring | Bur | Condenser
+    | HandInstrument | Abrasive,
+    Field(discriminator="kind"),
+]  # fmt: skip
+KINDS: dict[str, type[Item]] = {
+    "adhesive": Adhesive,
+    "ionomer": Ionomer,
+    "base": Base,
+    "liner": Liner,
+    "capsule": Capsule,
+    "gold": Gold,
+    "band": MatrixBand,
+    "wedge": WedgeItem,
+    "ring": Ring,
+    "bur": Bur,
+    "condenser": Condenser,
+    "hand_instrument": HandInstrument,
+    "abrasive": Abrasive,
+}
+# What is cleaned and used again comes without a lot.
+LASTING = frozenset({"ring", "bur", "condenser", "hand_instrument"})
+
+
+class FieldSpec(BaseModel):
+    """A property of a kind of thing, for whoever asks for it: a number within bounds, or one of `options`."""
+
+    name: str
+    is_needed: bool
+    is_whole: bool = False
+    low: float | None = None
+    high: float | None = None
+    options: list[str] | None = None
+
+
+def fields_of(model: type[BaseModel], without: frozenset[str]) -> list[FieldSpec]:
+    """Return the plain properties of a model, but for some; nested ones are left out."""
+    schema = model.model_json_schema()
+    needed = set(schema.get("required", ()))
+    specs = []
+    for name, described in schema["properties"].items():
+        spec = None if name in without else _spec(name, described, name in needed)
+        specs += [spec] if spec else []
+    return specs
+
+
+def _spec(name: str, described: dict[str, Any], is_needed: bool) -> FieldSpec | None:
+    """Return a property as its JSON Schema describes it; of one that may be null, what else it may be."""
+    for option in described.get("anyOf", [described]):
+        if option.get("type") in ("number", "integer"):
+            return FieldSpec(
+                name=name,
+                is_needed=is_needed,
+                is_whole=option["type"] == "integer",
+                low=option.get("minimum", option.get("exclusiveMinimum")),
+                high=option.get("maximum"),
+            )
+        if option.get("type") == "boolean":
+            return FieldSpec(name=name, is_needed=is_needed, options=["yes", "no"])
+        if "enum" in option:
+            return FieldSpec(name=name, is_needed=is_needed, options=option["enum"])
+    return None

@@ -1,0 +1,214 @@
+"""The shelf: what stands on it, putting things there, a file of it, and packages that are scanned."""
+
+from __future__ import annotations
+
+import datetime as dt
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404
+from ninja import Field, Router, Schema
+
+from mallet.terms.shelf import LASTING, FieldSpec
+from practice.accounts.models import Practice, User
+from practice.accounts.owned import Refused
+from practice.api.access import user_of
+from practice.api.errors import ErrorOut, ProblemOut
+from practice.api.planning import MissingOut
+from practice.devices.barcode import LONGEST, Package, SimulatedBarcodeReader, read_package
+from practice.equipment.models import Item, Lot
+from practice.equipment.shelf import (
+    MODELS,
+    Stocked,
+    flags_of,
+    keep,
+    known_by,
+    read_shelf_file,
+    shelf_file,
+    specs_of,
+)
+
+router = Router(tags=["shelf"], by_alias=True)
+
+
+class KindOut(Schema):
+    """A kind of thing and the properties that it has; a lasting one comes without lots."""
+
+    kind: str
+    is_lasting: bool
+    fields: list[FieldSpec]
+
+
+class LotOut(Schema):
+    id: int
+    number: str
+    expires_on: dt.date | None
+    count: int
+    is_over: bool
+
+
+class ItemOut(Schema):
+    id: int
+    kind: str
+    name: str
+    maker: str
+    gtin: str
+    properties: dict[str, Any]
+    lots: list[LotOut]
+    flags: list[MissingOut]
+
+
+class ShelfOut(Schema):
+    today: dt.date
+    barcode_reader: str | None
+    kinds: list[KindOut]
+    items: list[ItemOut]
+
+
+class StockedIn(Schema):
+    """A thing to put on the shelf, and how many packages of a lot there are of it."""
+
+    kind: str = Field(max_length=20)
+    name: str = Field(max_length=80)
+    maker: str = Field("", max_length=80)
+    gtin: str = Field("", max_length=14)
+    properties: dict[str, Any] = {}
+    lot: str = Field("", max_length=40)
+    expires_on: dt.date | None = None
+    count: int | None = Field(None, ge=0, lt=100_000)
+
+
+class RowsIn(Schema):
+    rows: list[StockedIn] = Field(min_length=1, max_length=2000)
+
+
+class ShelfFileIn(Schema):
+    text: str = Field(max_length=2_000_000)
+
+
+class ShelfFileOut(Schema):
+    """The good rows of a file, and what is wrong with each of the others."""
+
+    rows: list[StockedIn]
+    problems: list[ProblemOut]
+
+
+class CodeIn(Schema):
+    text: str = Field(min_length=1, max_length=LONGEST)
+
+
+class PackageOut(Schema):
+    """What a scanned code says, and what of it the shelf knows."""
+
+    gtin: str
+    lot: str
+    expires_on: dt.date | None
+    is_over: bool
+    item_id: int | None
+    item_name: str | None
+    lot_id: int | None
+
+
+class HeldIn(Schema):
+    """The package that is held before the simulated reader."""
+
+    lot_id: int
+    is_smudged: bool = False
+
+
+class CodeOut(Schema):
+    text: str
+    reader: str
+
+
+@router.get("shelf", response=ShelfOut)
+def shelf(request: HttpRequest) -> ShelfOut:
+    return _shelf(user_of(request).practice)
+
+
+@router.post("shelf", response={200: ShelfOut, 422: ErrorOut})
+def keep_rows(request: HttpRequest, body: RowsIn) -> ShelfOut:
+    user = user_of(request)
+    keep(user.practice, [Stocked(**row.model_dump()) for row in body.rows], user)
+    return _shelf(user.practice)
+
+
+@router.get("shelf-file", response=str)
+def file_of_shelf(request: HttpRequest) -> HttpResponse:
+    practice = user_of(request).practice
+    response = HttpResponse(shelf_file(practice), content_type="text/csv; charset=utf-8")
+    response["Content-Disposition"] = f'attachment; filename="shelf-{practice.today().isoformat()}.csv"'
+    return response
+
+
+@router.post("shelf-file", response={200: ShelfFileOut, 422: ErrorOut})
+def shelf_in_file(request: HttpRequest, body: ShelfFileIn) -> ShelfFileOut:
+    """Read a CSV file of things without keeping anything."""
+    rows, problems = read_shelf_file(body.text)
+    return ShelfFileOut(
+        rows=[StockedIn(**{**vars(row), "properties": dict(row.properties)}) for row in rows],
+        problems=[ProblemOut(path=p.path, got=p.got, allowed=p.allowed) for p in problems],
+    )
+
+
+@router.post("packages", response={200: PackageOut, 422: ErrorOut})
+def package(request: HttpRequest, body: CodeIn) -> PackageOut:
+    """Tell what a scanned code says, without keeping anything."""
+    practice = user_of(request).practice
+    read = read_package(body.text)
+    item = known_by(practice, read)
+    lot = item.lots.filter(number=read.lot).first() if item else None
+    return PackageOut(
+        gtin=read.gtin,
+        lot=read.lot,
+        expires_on=read.expires_on,
+        is_over=bool(read.expires_on and read.expires_on < practice.today()),
+        item_id=item.pk if item else None,
+        item_name=item.name if item else None,
+        lot_id=lot.pk if lot else None,
+    )
+
+
+@router.post("packages/simulated", response={200: CodeOut, 404: ErrorOut, 409: ErrorOut})
+def simulated_package(request: HttpRequest, body: HeldIn) -> CodeOut:
+    """Have the simulated reader read a package of the shelf."""
+    user: User = user_of(request)
+    if not user.practice.is_demo:
+        raise Refused("no_reader", "no simulated barcode reader outside the demo practice")
+    lot = get_object_or_404(Lot.objects.owned_by(user.practice).select_related("item"), pk=body.lot_id)
+    held = Package(lot.item.gtin, lot.number, lot.expires_on)
+    reader = SimulatedBarcodeReader(held, body.is_smudged)
+    return CodeOut(text=reader.read(), reader=reader.name)
+
+
+def _shelf(practice: Practice) -> ShelfOut:
+    today = practice.today()
+    rows = Item.objects.owned_by(practice).prefetch_related("lots")
+    return ShelfOut(
+        today=today,
+        barcode_reader=SimulatedBarcodeReader.name if practice.is_demo else None,
+        kinds=[KindOut(kind=kind, is_lasting=kind in LASTING, fields=specs_of(kind)) for kind in MODELS],
+        items=[_item(row, today) for row in rows],
+    )
+
+
+def _item(row: Item, today: dt.date) -> ItemOut:
+    return ItemOut(
+        id=row.pk,
+        kind=row.kind,
+        name=row.name,
+        maker=row.maker,
+        gtin=row.gtin,
+        properties=row.properties,
+        lots=[
+            LotOut(
+                id=lot.pk,
+                number=lot.number,
+                expires_on=lot.expires_on,
+                count=lot.count,
+                is_over=lot.is_over(today),
+            )
+            for lot in row.lots.all()
+        ],
+        flags=[MissingOut(code=f.code, text=f.text, level=f.level) for f in flags_of(row, today)],
+    )

@@ -1,0 +1,268 @@
+"""What can be done with the shelf: things and their lots, what of it a plan gets, and a file of it."""
+
+from __future__ import annotations
+
+import csv
+import datetime as dt
+import io
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from django.db import transaction
+from pydantic import ValidationError
+
+from mallet.terms.case import Mass
+from mallet.terms.errors import InputError, Problem
+from mallet.terms.problems import problems_of
+from mallet.terms.shelf import KINDS, LASTING, FieldSpec, fields_of
+from mallet.terms.shelf import Item as ShelfItem
+from practice.accounts.models import Practice, User, audit
+from practice.devices.barcode import Package
+from practice.equipment.models import MASS, Item, Lot
+from practice.equipment.services import Flag
+
+MODELS: dict[str, type[Mass] | type[ShelfItem]] = {MASS: Mass, **KINDS}
+OWN_FIELDS = frozenset({"name", "lot", "kind"})
+# What the planner chooses from by itself; masses are chosen for a restoration.
+PLANNED = ("band", "wedge", "ring")
+SOON_DAYS = 30
+FIXED_COLUMNS = ("kind", "name", "maker", "gtin", "lot", "expires_on", "count")
+
+
+@dataclass(frozen=True)
+class Stocked:
+    """A thing as it is to stand on the shelf, and packages of one of its lots, if any came."""
+
+    kind: str
+    name: str
+    maker: str = ""
+    gtin: str = ""
+    properties: Mapping[str, Any] = field(default_factory=dict)
+    lot: str = ""
+    expires_on: dt.date | None = None
+    count: int | None = None
+
+
+def specs_of(kind: str) -> list[FieldSpec]:
+    """Return the properties that a kind of thing has."""
+    return fields_of(MODELS[kind], OWN_FIELDS)
+
+
+def is_usable(item: Item, today: dt.date) -> bool:
+    """Return whether something is left of a thing that may still be used."""
+    return item.kind in LASTING or any(not lot.is_over(today) for lot in item.lots_left())
+
+
+def planned_shelf(practice: Practice, today: dt.date) -> list[dict[str, Any]]:
+    """Return what the planner may choose from, as a case takes it."""
+    rows = Item.objects.owned_by(practice).filter(kind__in=PLANNED).prefetch_related("lots")
+    return [row.case_part(today) for row in rows if is_usable(row, today)]
+
+
+def flags_of(item: Item, today: dt.date) -> list[Flag]:
+    """Return what is to be said of a thing: nothing left, gone over, going over soon."""
+    if item.kind in LASTING:
+        return []
+    left = item.lots_left()
+    if not left:
+        return [Flag("shelf.none", f"{item.name}: none left", "stop")]
+    first = left[0]
+    lot = f" lot {first.number}" if first.number else ""
+    if all(one.is_over(today) for one in left):
+        return [Flag("shelf.over", f"{item.name}{lot} expired on {_day(first.expires_on)}", "stop")]
+    if first.is_over(today):
+        return [
+            Flag(
+                "shelf.some_over",
+                f"{item.name}{lot} expired on {_day(first.expires_on)}: throw it out",
+                "caution",
+            )
+        ]
+    if first.expires_on and first.expires_on <= today + dt.timedelta(days=SOON_DAYS):
+        return [Flag("shelf.soon", f"{item.name}{lot} expires on {_day(first.expires_on)}", "caution")]
+    return []
+
+
+def _day(day: dt.date | None) -> str:
+    return f"{day:%-d %B %Y}" if day else ""
+
+
+def want_flags(practice: Practice, wants: Iterable[Mapping[str, Any]], today: dt.date) -> list[Flag]:
+    """Return what is missing of what a plan wants from the shelf (`Want` as JSON). A house that keeps nothing
+    of a kind there has it elsewhere."""
+    rows = Item.objects.owned_by(practice).prefetch_related("lots")
+    items = {(row.kind, row.name): row for row in rows}
+    kept = {row.kind for row in rows}
+    found: list[Flag] = []
+    for want in wants:
+        item = items.get((want["kind"], want["name"]))
+        if item:
+            found += flags_of(item, today)
+        elif want["name"]:
+            found.append(Flag("shelf.gone", f"{want['name']} is not on the shelf", "stop"))
+        elif want["kind"] in kept:
+            found.append(Flag("shelf.missing", f"Not on the shelf: {want['text']}", "caution"))
+    return list(dict.fromkeys(found))
+
+
+def keep(practice: Practice, rows: Sequence[Stocked], who: User) -> list[Item]:
+    """Put things and lots on the shelf, all or none: what is there by kind and name is changed, a known lot
+    has its packages counted anew.
+
+    Raises InputError, by `rows[i].field`.
+    """
+    problems = [p for i, row in enumerate(rows) for p in problems_with(row, f"rows[{i}].")]
+    if problems:
+        raise InputError(*problems)
+    with transaction.atomic():
+        kept = [_keep(practice, row) for row in rows]
+        for row in rows:
+            audit(who, "equipment.shelf.kept", f"{row.kind} {row.name}"[:60], lot=row.lot, count=row.count)
+    return kept
+
+
+def _keep(practice: Practice, row: Stocked) -> Item:
+    values = {
+        "maker": row.maker,
+        "gtin": row.gtin.zfill(14) if row.gtin else "",
+        "properties": dict(row.properties),
+    }
+    there = Item.objects.owned_by(practice).filter(kind=row.kind, name=row.name).first()
+    if there:
+        # What no file and no form tells, as a maker's cure time, stays.
+        told = {spec.name for spec in specs_of(row.kind)}
+        values["properties"] = {
+            **{name: value for name, value in there.properties.items() if name not in told},
+            **row.properties,
+        }
+    item: Item
+    item, _ = Item.objects.update_or_create(practice=practice, kind=row.kind, name=row.name, defaults=values)
+    if row.count is not None:
+        Lot.objects.update_or_create(
+            practice=practice,
+            item=item,
+            number=row.lot,
+            defaults={"count": row.count, "expires_on": row.expires_on},
+        )
+    return item
+
+
+def problems_with(row: Stocked, path: str) -> list[Problem]:
+    """Return what is wrong with a row, each at its field behind a path."""
+    model = MODELS.get(row.kind)
+    if model is None:
+        return [Problem(f"{path}kind", repr(row.kind), f"one of {', '.join(MODELS)}")]
+    tag = {} if row.kind == MASS else {"kind": row.kind}
+    data = {**tag, "name": row.name, **row.properties}
+    found = []
+    try:
+        model.model_validate(data)
+    except ValidationError as error:
+        found = [Problem(path + p.path, p.got, p.allowed) for p in problems_of(error, data, model)]
+    if row.gtin and not (row.gtin.isdigit() and len(row.gtin) <= 14 and _check_fits(row.gtin)):
+        found.append(Problem(f"{path}gtin", row.gtin, "up to 14 digits, the last a check digit that fits"))
+    if (row.lot or row.expires_on) and row.count is None:
+        found.append(Problem(f"{path}count", "nothing", "how many packages of the lot there are"))
+    return found
+
+
+def _check_fits(gtin: str) -> bool:
+    digits = [int(digit) for digit in gtin.zfill(14)]
+    return sum(digit * (3 if i % 2 == 0 else 1) for i, digit in enumerate(digits)) % 10 == 0
+
+
+def known_by(practice: Practice, package: Package) -> Item | None:
+    """Return the thing that a package's number names."""
+    found: Item | None = Item.objects.owned_by(practice).filter(gtin=package.gtin).first()
+    return found
+
+
+def shelf_file(practice: Practice) -> str:
+    """Return the shelf as CSV: a row a lot, properties in columns of their own."""
+    rows = list(Item.objects.owned_by(practice).prefetch_related("lots"))
+    names = list(dict.fromkeys(spec.name for row in rows for spec in specs_of(row.kind)))
+    out = io.StringIO()
+    table = csv.writer(out, lineterminator="\n")
+    table.writerow([*FIXED_COLUMNS, *names])
+    for row in rows:
+        properties = [_written(row.properties.get(name)) for name in names]
+        for lot in list(row.lots.all()) or [None]:
+            stock = [lot.number, _written(lot.expires_on), lot.count] if lot else ["", "", ""]
+            table.writerow([row.kind, row.name, row.maker, row.gtin, *stock, *properties])
+    return out.getvalue()
+
+
+def _written(value: object) -> str:
+    if value is None:
+        return ""
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    return f"{value:g}" if isinstance(value, float) else str(value)
+
+
+def read_shelf_file(text: str) -> tuple[list[Stocked], list[Problem]]:
+    """Return the good rows of a file of the shelf, and what is wrong with the others, by line and column.
+
+    Raises InputError where the columns `kind` and `name` are missing or one is not known.
+    """
+    table = csv.DictReader(io.StringIO(text.lstrip("\ufeff")))
+    columns = [name.strip() for name in table.fieldnames or []]
+    table.fieldnames = columns
+    properties = {spec.name for kind in MODELS for spec in specs_of(kind)}
+    if not {"kind", "name"} <= set(columns):
+        raise InputError.at(
+            "line 1", ", ".join(columns) or "an empty file", "the columns kind, name and properties"
+        )
+    if unknown := [name for name in columns if name not in properties and name not in FIXED_COLUMNS]:
+        allowed = ", ".join([*FIXED_COLUMNS, *sorted(properties)])
+        raise InputError.at("line 1", ", ".join(unknown), f"columns among {allowed}")
+    good, problems = [], []
+    for cells in table:
+        path = f"line {table.line_num}, "
+        row, wrong = _stocked({name: (cells.get(name) or "").strip() for name in columns}, path)
+        wrong = wrong or problems_with(row, path)
+        problems += wrong
+        if not wrong:
+            good.append(row)
+    return good, problems
+
+
+def _stocked(cells: Mapping[str, str], path: str) -> tuple[Stocked, list[Problem]]:
+    """Return a row of the file as it is meant, and what cannot be read of it."""
+    kind = cells["kind"]
+    specs = specs_of(kind) if kind in MODELS else []
+    known = {spec.name for spec in specs}
+    problems = [
+        Problem(f"{path}{name}", repr(text), f"nothing: a {kind} has no such property")
+        for name, text in cells.items()
+        if kind in MODELS and text and name not in known and name not in FIXED_COLUMNS
+    ]
+    properties = {spec.name: _meant(cells[spec.name], spec) for spec in specs if cells.get(spec.name)}
+    expires_on, count = None, None
+    try:
+        expires_on = dt.date.fromisoformat(cells["expires_on"]) if cells.get("expires_on") else None
+    except ValueError:
+        problems.append(Problem(f"{path}expires_on", repr(cells["expires_on"]), "a day as 2027-01-31"))
+    if stock := cells.get("count", ""):
+        if stock.isdigit() and int(stock) < 100_000:
+            count = int(stock)
+        else:
+            problems.append(Problem(f"{path}count", repr(stock), "a whole number from 0"))
+    elif cells.get("lot") and kind in MODELS:
+        count = 1
+    fixed = {name: cells.get(name, "") for name in ("name", "maker", "gtin", "lot")}
+    return Stocked(kind, properties=properties, expires_on=expires_on, count=count, **fixed), problems
+
+
+def _meant(text: str, spec: FieldSpec) -> object:
+    """Return a cell as the property takes it; what cannot be read stays text, for its check to name."""
+    if spec.options == ["yes", "no"]:
+        return {"yes": True, "no": False}.get(text.lower(), text)
+    if spec.options:
+        return text
+    try:
+        number = float(text.replace(",", "."))
+    except ValueError:
+        return text
+    return int(number) if spec.is_whole and number.is_integer() else number

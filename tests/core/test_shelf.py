@@ -1,0 +1,104 @@
+"""What stands on the shelf: read, described, and taken by the plan where it would do."""
+
+from typing import Any
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from mallet.plan import plan
+from mallet.terms.case import Mass, read_case
+from mallet.terms.errors import InputError
+from mallet.terms.plan import Plan
+from mallet.terms.shelf import KINDS, fields_of
+from tests.core.conftest import first_case, with_values
+
+OWN = frozenset({"name", "lot", "kind"})
+
+
+def band(height: float, form: str = "sectional", thickness: float = 0.04, **more: Any) -> dict[str, Any]:
+    name = f"{form} {height:g}"
+    return {
+        "kind": "band",
+        "name": name,
+        "form": form,
+        "height_mm": height,
+        "thickness_mm": thickness,
+        **more,
+    }
+
+
+def wedge(width: float) -> dict[str, Any]:
+    return {"kind": "wedge", "name": f"wedge {width:g}", "width_mm": width, "height_mm": 0.7 * width}
+
+
+def planned(*shelf: dict[str, Any]) -> Plan:
+    made = plan(read_case(with_values(first_case(), shelf=list(shelf))))
+    assert isinstance(made, Plan)
+    return made
+
+
+def wanted(made: Plan, kind: str) -> str | None:
+    (want,) = [w for w in made.wants if w.kind == kind]
+    return want.name
+
+
+@settings(max_examples=12, deadline=None)
+@given(
+    heights=st.lists(st.sampled_from([3.5, 4.5, 5.5, 6.0, 6.5, 7.5]), min_size=1, max_size=4, unique=True),
+    widths=st.lists(st.sampled_from([1.0, 1.6, 2.2, 2.8]), min_size=1, max_size=4, unique=True),
+)
+def test_the_least_that_would_do_is_taken_from_the_shelf(heights: list[float], widths: list[float]) -> None:
+    bare, made = planned(), planned(*map(band, heights), *map(wedge, widths))
+    (usual,) = [c for c in bare.checks if c.topic == "band.mesial"]
+    span = float(usual.title.split()[1]) - usual.measured
+    parted = parting(bare)
+    high, wide = [h for h in heights if h >= span], [w for w in widths if w >= parted]
+    assert wanted(made, "band") == (f"sectional {min(high):g}" if high else None)
+    assert wanted(made, "wedge") == (f"wedge {min(wide):g}" if wide else None)
+    (check,) = [c for c in made.checks if c.topic == "wedge.mesial"]
+    assert ("matrix.wedge_step_mm" in {r.rule for r in check.rules}) == (not wide)
+    assert check.measured == min(wide, default=check.measured)
+
+
+def parting(made: Plan) -> float:
+    """Return how wide a wedge has to be: the gap and the separation wanted."""
+    (why,) = [r for d in made.decisions for r in d.reasons if r.code == "wedge.by_gap"]
+    return float(why.params["gap_mm"] + why.params["separation_mm"])
+
+
+def test_without_a_shelf_sizes_go_by_their_steps_and_the_plan_says_what_it_wants() -> None:
+    made = planned()
+    assert [w.kind for w in made.wants] == ["band", "wedge", "ring", "mass"]
+    assert [w.name for w in made.wants][:3] == [None, None, None]
+    assert made.wants[0].text == "sectional metal band, 6.0 mm"
+    (check,) = [c for c in made.checks if c.topic == "band.mesial"]
+    assert "matrix.band_step_mm" in {r.rule for r in check.rules}
+
+
+def test_a_band_of_another_form_is_not_taken_and_its_lack_is_told() -> None:
+    made = planned(band(6.0, "clear"))
+    assert wanted(made, "band") is None
+    decision = next(d for d in made.decisions if d.topic == "matrix.mesial")
+    assert "shelf.none" in {r.code for r in decision.reasons}
+
+
+def test_a_thicker_band_wants_more_separation() -> None:
+    thin, thick = (planned(band(6.0, thickness=t)) for t in (0.03, 0.09))
+    assert parting(thick) - parting(thin) == pytest.approx(0.06)
+
+
+def test_a_bad_thing_on_the_shelf_is_named() -> None:
+    with pytest.raises(InputError, match=r"shelf\[0\].height_mm: got 40, allowed 15 or less"):
+        read_case(with_values(first_case(), shelf=[band(40)]))
+    with pytest.raises(InputError, match=r"shelf\[0\]: got .*, allowed a kind among"):
+        read_case(with_values(first_case(), shelf=[{"kind": "spoon", "name": "x"}]))
+
+
+@pytest.mark.parametrize(("kind", "model"), [*KINDS.items(), ("mass", Mass)])
+def test_the_properties_of_a_kind_are_told_with_their_bounds(kind: str, model: Any) -> None:
+    told = {f.name: f for f in fields_of(model, OWN)}
+    assert set(told) == set(model.model_fields) - OWN - {"maker"}
+    for field in told.values():
+        assert field.options or (field.low is not None and field.high is not None)
+        assert field.is_needed == model.model_fields[field.name].is_required()

@@ -1,0 +1,102 @@
+"""The shelf: a file with bad rows, a package scanned when it comes and when it is opened at the chair."""
+
+import csv
+import re
+from pathlib import Path
+
+from playwright.sync_api import Page, expect
+
+from tests.views.conftest import sign_in
+from tests.views.test_journey import go_on, open_bench
+from tools.server import Server
+
+# Number, last day of use, lot.
+CODE = "01" + "09520041701014" + "17" + "291231" + "10" + "SB9001"
+
+
+def open_shelf(page: Page) -> None:
+    page.get_by_role("link", name="Shelf").first.click()
+    expect(page.get_by_role("heading", name="Shelf", exact=True)).to_be_visible()
+
+
+def test_a_file_with_bad_rows_and_a_thing_that_is_over(page: Page, server: Server, tmp_path: Path) -> None:
+    sign_in(page, server)
+    open_shelf(page)
+    expect(page.get_by_role("list", name="To see to")).to_contain_text(
+        re.compile("Holm ionomer.* expired on")
+    )
+    with page.expect_download() as coming:
+        page.get_by_role("link", name="Save the shelf as CSV").click()
+    saved = tmp_path / "shelf.csv"
+    coming.value.save_as(saved)
+    header, *rows = list(csv.reader(saved.open()))
+    wedge = next(row for row in rows if row[0] == "wedge")
+    wide, late, new = list(wedge), list(wedge), list(wedge)
+    wide[header.index("width_mm")] = "9"
+    late[header.index("expires_on")] = "31.1.2029"
+    new[header.index("name")], new[header.index("lot")], new[header.index("count")] = (
+        "Tern wedge, soft",
+        "S1",
+        "7",
+    )
+    with saved.open("w", newline="") as file:
+        csv.writer(file).writerows([header, wide, late, new])
+
+    page.get_by_label("Take things from a file").set_input_files(saved)
+    expect(page.get_by_text("line 2, width_mm: 9? Allowed: 5 or less")).to_be_visible()
+    expect(page.get_by_text("line 3, expires_on: '31.1.2029'? Allowed: a day as 2027-01-31")).to_be_visible()
+    rows_in = page.get_by_role("list", name="Rows not kept yet")
+    expect(rows_in.get_by_role("listitem")).to_have_count(1)
+    page.get_by_role("button", name="Put this row on the shelf").click()
+    page.get_by_label("Search names, makers, lots").fill("soft")
+    page.get_by_role("navigation", name="Found").get_by_role("link").click()
+    expect(page.locator("[data-left]")).to_contain_text("7")
+    page.get_by_role("button", name="One less of lot S1").click()
+    expect(page.locator("[data-left]")).to_contain_text("6")
+
+
+def test_a_package_that_comes_is_scanned_and_put_on_the_shelf(page: Page, server: Server) -> None:
+    sign_in(page, server)
+    open_shelf(page)
+    page.get_by_label("its code").fill(CODE)
+    page.get_by_role("button", name="Look up").click()
+    expect(page.get_by_role("article", name="Skarv body")).to_be_visible()
+    lots = page.get_by_role("region", name="Lots")
+    expect(lots.get_by_label("lot", exact=True)).to_have_value("SB9001")
+    expect(lots.get_by_label("use by")).to_have_value("2029-12-31")
+    lots.get_by_role("button", name="Put on the shelf").click()
+    expect(lots.get_by_role("list")).to_contain_text("SB9001")
+    page.get_by_role("article").get_by_role("link", name="Shelf").click()
+    page.get_by_label("its code").fill("0109520041799991")
+    page.get_by_role("button", name="Look up").click()
+    expect(page.get_by_role("alert")).to_contain_text("check digit")
+    page.get_by_label("its code").fill("0109520041799998")
+    page.get_by_role("button", name="Look up").click()
+    expect(page.get_by_role("status")).to_contain_text("Not on the shelf: 09520041799998")
+    form = page.get_by_role("region", name="Put a new thing on the shelf")
+    expect(form.get_by_label("trade item number")).to_have_value("09520041799998")
+
+
+def test_a_lot_scanned_at_the_chair_is_in_the_record(page: Page, server: Server) -> None:
+    open_bench(page, server)
+    page.get_by_role("button", name="Start chairside").click()
+    page.get_by_role("button", name="scan lot").click()
+    dialog = page.get_by_role("dialog", name="Hold the package before the reader")
+    dialog.get_by_role("button", name="Skarv enamel SE2093").click()
+    expect(dialog.get_by_role("status")).to_contain_text("Skarv enamel, lot SE2093")
+    dialog.get_by_role("button", name="record it").click()
+    expect(page.get_by_role("button", name="scan lot (1)")).to_be_visible()
+    # A reader types into the field and ends with Enter.
+    page.get_by_role("button", name="scan lot (1)").click()
+    page.keyboard.type(CODE)
+    page.keyboard.press("Enter")
+    expect(dialog.get_by_role("status")).to_contain_text("Skarv body, lot SB9001")
+    dialog.get_by_role("button", name="record it").click()
+    expect(page.get_by_role("button", name="scan lot (2)")).to_be_visible()
+    while page.get_by_role("button", name="finish").count() == 0:
+        go_on(page)
+    page.keyboard.press("Space")
+    packages = page.get_by_role("list", name="Packages scanned")
+    expect(packages).to_contain_text("Skarv enamel, lot SE2093")
+    expect(packages).to_contain_text("Skarv body, lot SB9001, use by 31 December 2029")
+    expect(page.get_by_role("table").first).to_contain_text("SB9001")

@@ -1,0 +1,85 @@
+import type { VerdictKind } from "../shell/Verdict";
+import type { Field, Item } from "./queries";
+
+/** Kinds of things, in the order in which the work wants them. */
+export const KINDS: Record<string, string> = {
+  mass: "Masses",
+  adhesive: "Adhesives",
+  ionomer: "Glass ionomers",
+  base: "Bases",
+  liner: "Liners",
+  capsule: "Amalgam capsules",
+  gold: "Direct gold",
+  band: "Bands",
+  wedge: "Wedges",
+  ring: "Rings",
+  bur: "Burs",
+  condenser: "Condensers",
+  hand_instrument: "Hand instruments",
+  abrasive: "Abrasives",
+};
+
+const UNITS: [string, string][] = [
+  ["_vol_percent", "vol %"],
+  ["_j_cm2", "J/cm²"],
+  ["_g_cm3", "g/cm³"],
+  ["_gpa", "GPa"],
+  ["_mm", "mm"],
+  ["_mg", "mg"],
+  ["_s", "s"],
+  ["_n", "N"],
+];
+
+/** A property's name and unit as read: `head_mm` is the head, in mm. */
+export function wordsOf(name: string): { name: string; unit: string } {
+  const found = UNITS.find(([ending]) => name.endsWith(ending));
+  const stem = found ? name.slice(0, -found[0].length) : name;
+  const words = stem.replaceAll("_", " ").replace(/^ph$/, "pH");
+  return { name: words, unit: found?.[1] ?? "" };
+}
+
+/** A property's value as read. */
+export function said(value: unknown): string {
+  if (typeof value === "boolean") return value ? "yes" : "no";
+  return String(value).replaceAll("_", " ");
+}
+
+/** How a thing stands, in one mark. */
+export function standing(item: Item): VerdictKind {
+  if (item.flags.some((f) => f.level === "stop")) return "fail";
+  return item.flags.length > 0 ? "caution" : "pass";
+}
+
+/** The things that fit a search, or of those only what something is to be said of, by kind. */
+export function groupsOf(
+  items: Item[],
+  search: string,
+  onlyFlagged: boolean,
+): { kind: string; items: Item[] }[] {
+  const words = search.toLowerCase().split(/\s+/).filter(Boolean);
+  const fitting = items.filter((item) => {
+    if (onlyFlagged && item.flags.length === 0) return false;
+    const text = [
+      item.name,
+      item.maker,
+      item.gtin,
+      KINDS[item.kind],
+      ...item.lots.map((l) => l.number),
+    ]
+      .join(" ")
+      .toLowerCase();
+    return words.every((word) => text.includes(word));
+  });
+  return Object.keys(KINDS)
+    .map((kind) => ({ kind, items: fitting.filter((item) => item.kind === kind) }))
+    .filter((group) => group.items.length > 0);
+}
+
+/** A typed property as the server takes it; what is no number goes as it is, for the server to name. */
+export function meant(text: string, field: Field): unknown {
+  const trimmed = text.trim();
+  if (field.options?.join() === "yes,no") return trimmed === "yes";
+  if (field.options) return trimmed;
+  const number = Number(trimmed.replace(",", "."));
+  return Number.isFinite(number) ? number : trimmed;
+}
