@@ -1,4 +1,4 @@
-"""The heart on the command line: `mallet plan | schema | facts | light`."""
+"""The heart on the command line: `mallet plan | schema | facts | light | curve | examples`."""
 
 from __future__ import annotations
 
@@ -20,8 +20,9 @@ from mallet.terms.canonical import canonical_json
 from mallet.terms.case import Case, read_case
 from mallet.terms.errors import InputError, Problem
 from mallet.terms.plan import NoPlan, Plan
+from mallet.worked import judge_folder
 
-OK, BAD_INPUT, NO_PLAN = 0, 2, 3
+OK, OTHERWISE, BAD_INPUT, NO_PLAN = 0, 1, 2, 3
 TABLE_MM = range(11)
 
 
@@ -54,6 +55,9 @@ def _parser() -> argparse.ArgumentParser:
     curve = commands.add_parser("curve", help="fit a mass's working curve to depths of cure")
     curve.add_argument("depths", type=Path, metavar="DEPTHS.csv")
     curve.set_defaults(run=_curve)
+    worked = commands.add_parser("examples", help="plan worked cases and print what came otherwise")
+    worked.add_argument("folder", type=Path, nargs="?", default=Path("examples/worked"), metavar="FOLDER")
+    worked.set_defaults(run=_examples)
     return parser
 
 
@@ -62,6 +66,20 @@ def _plan(arguments: argparse.Namespace) -> int:
     made = plan(case, with_points=arguments.points)
     print(canonical_json(made.model_dump(mode="json", by_alias=True, exclude_none=True)))
     return OK if made.feasible else NO_PLAN
+
+
+def _examples(arguments: argparse.Namespace) -> int:
+    verdicts = judge_folder(arguments.folder)
+    if not verdicts:
+        raise InputError.at("FOLDER", str(arguments.folder), "a folder with worked cases")
+    width = max(len(verdict.name) for verdict in verdicts)
+    for verdict in verdicts:
+        print(
+            f"{verdict.name:{width}}  {'otherwise' if verdict.otherwise else 'as expected':11}  {verdict.title}"
+        )
+        for line in (f"by {verdict.authority}", *verdict.otherwise):
+            print(f"{'':{width}}  {'':11}  {line}")
+    return OTHERWISE if any(verdict.otherwise for verdict in verdicts) else OK
 
 
 def _schema(arguments: argparse.Namespace) -> int:

@@ -15,6 +15,7 @@ from mallet.rulebook import Rulebook, load_rulebook
 from mallet.runsheet.reckoning import Settled, filling_mass_g, reckon, totals
 from mallet.runsheet.schedule import missed_windows, schedule
 from mallet.runsheet.wet import with_wet
+from mallet.stages.assess import diagnosis_gate
 from mallet.stages.bond import bond
 from mallet.stages.build.after_band import after_bands
 from mallet.stages.build.around import surroundings
@@ -22,6 +23,7 @@ from mallet.stages.build.composite import build_composite, film_cures
 from mallet.stages.build.cured import Build, Cured, as_pressed
 from mallet.stages.build.layering import SCHOOL_NAMES
 from mallet.stages.build.steps import build_steps
+from mallet.stages.choose import choose
 from mallet.stages.finish import finish
 from mallet.stages.isolate import isolate
 from mallet.stages.lamp import judge_lamp
@@ -107,6 +109,8 @@ def work(case: Case, book: Rulebook | None = None, with_points: bool = False) ->
     for path in case.provenance:
         get_path(case, path)
     sha256 = case_sha256(case)
+    diagnosis_gate(case.findings)
+    chosen = choose(case, rules)
     case, curves = _with_curves(case, rules)
     cavity = prepare_cavity(case, rules)
     beam = fit_beam(case.light.readings, case.light.tip_diameter_mm)
@@ -121,7 +125,8 @@ def work(case: Case, book: Rulebook | None = None, with_points: bool = False) ->
     film = film_cures(case, cavity, build, around, beam, rules)
     bonding = bond(film, before_acid, rules)
     building = build_steps(build.cured, bonding.steps[-1].id, rules)
-    before = [isolate(cavity.tooth, rules), judge_preparation(cavity, rules), matrix, bonding, lamp]
+    isolation = isolate(cavity.tooth, case.patient, rules)
+    before = [chosen, isolation, judge_preparation(cavity, rules), matrix, bonding, lamp]
     after = after_bands(case, cavity, build, bands, beside, around, beam, rules)
     finishing = finish(bands, after, building[-1].id, rules)
     heat = pulp_heat(case, cavity, build, around, rules)

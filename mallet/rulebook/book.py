@@ -20,8 +20,8 @@ SURENESS = {
     "C": "a single recollection or a range: a default to change, not a limit",
     "T": "common practice, no source",
 }
-OTHER_FILES = ("sources", "crowns", "disputes")
-FILES = ("composite", "light", "matrix", "bond", "chair", "tooth", "estimate")
+OTHER_FILES = ("sources", "crowns", "disputes", "places")
+FILES = ("composite", "light", "matrix", "bond", "chair", "tooth", "choose", "estimate")
 
 
 @dataclass(frozen=True)
@@ -67,12 +67,14 @@ class Dispute:
 
 @dataclass(frozen=True)
 class Rulebook:
-    """The rules in force. Build one with `load_rulebook`; change it with `with_house`."""
+    """The rules in force. Build one with `load_rulebook`; change it with `with_house`. `places` are profiles
+    of what the law says there."""
 
     rules: Mapping[str, Rule]
     sources: Mapping[str, str]
     crowns: Mapping[str, Any]
     disputes: tuple[Dispute, ...]
+    places: Mapping[str, Any]
     version: str
     house: Mapping[str, float] = field(default_factory=dict)
 
@@ -140,7 +142,8 @@ def load_rulebook() -> Rulebook:
         read_dispute(key, row, rules, sources) for key, row in tomllib.loads(texts["disputes"]).items()
     )
     digest = hashlib.sha256("".join(texts[name] for name in sorted(texts)).encode()).hexdigest()
-    return Rulebook(rules, sources, tomllib.loads(texts["crowns"]), disputes, digest[:12])
+    crowns, places = (tomllib.loads(texts[name]) for name in ("crowns", "places"))
+    return Rulebook(rules, sources, crowns, disputes, places, digest[:12])
 
 
 def read_rule(rule_id: str, row: Mapping[str, Any], sources: Mapping[str, str]) -> Rule:

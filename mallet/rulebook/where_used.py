@@ -13,6 +13,7 @@ from mallet.rulebook.book import load_rulebook
 # The places as the user knows them, by the module that names a rule.
 PLACES = {
     "tooth": "Tooth",
+    "stages/choose": "Choose",
     "stages/isolate": "Isolate",
     "stages/prepare": "Prepare",
     "stages/matrix": "Matrix and wedge",

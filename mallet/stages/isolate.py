@@ -3,13 +3,17 @@
 from __future__ import annotations
 
 from mallet.rulebook import Rulebook
+from mallet.terms.mouth import Patient
 from mallet.terms.plan import StageResult, Step, StepCheck
+from mallet.terms.reasons import warn
 from mallet.tooth import ToothName
 
 
-def isolate(tooth: ToothName, rules: Rulebook) -> StageResult:
+def isolate(tooth: ToothName, patient: Patient, rules: Rulebook) -> StageResult:
     """Return the steps that keep the field dry."""
     behind = tooth.neighbour("distal") or tooth
+    latex = "latex" in patient.allergies
+    cautions = [warn("stop", "alert.latex", "Patient's history")] if latex else []
     dam = Step(
         id="isolate.dam",
         stage="isolate",
@@ -18,11 +22,16 @@ def isolate(tooth: ToothName, rules: Rulebook) -> StageResult:
         actor="both",
         seconds=rules.value("chair.dam_s"),
         seconds_rule=rules.use("chair.dam_s"),
-        tray=["dam, punched", f"clamp for {behind.iso}", "clamp forceps", "floss"],
+        tray=[
+            "dam without latex, punched" if latex else "dam, punched",
+            f"clamp for {behind.iso}",
+            "clamp forceps",
+            "floss",
+        ],
         check=StepCheck(
             question="Is the field dry and the margin seen all round?",
             remedy="Ligate again, evert the edge, stop any bleeding before going on.",
             back_to="isolate.dam",
         ),
     )
-    return StageResult(steps=[dam])
+    return StageResult(steps=[dam], cautions=cautions)

@@ -9,9 +9,10 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import Field, ValidationError
 
 from mallet.terms.errors import InputError, Problem
+from mallet.terms.mouth import Findings, Patient, Place, Strict
 from mallet.terms.problems import problems_of
 from mallet.terms.shelf import ShelfItem
 
@@ -19,12 +20,6 @@ Side = Literal["mesial", "distal"]
 Provenance = Literal["measured", "estimated", "handbook"]
 LayeringSchool = Literal["horizontal", "oblique", "wall_first"]
 MassRole = Literal["dentin", "body", "enamel"]
-
-
-class Strict(BaseModel):
-    """Base of all input models: no unknown keys, no NaN, no silent conversion of text."""
-
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, frozen=True)
 
 
 class Tooth(Strict):
@@ -165,6 +160,9 @@ class Case(Strict):
     preparation: Preparation
     neighbours: Neighbours = Neighbours()
     school: School = School()
+    patient: Patient = Patient()
+    findings: Findings = Findings()
+    place: Place = "elsewhere"
     light: Light
     masses: list[Mass] = Field(min_length=1, max_length=12)
     shelf: list[ShelfItem] = Field(default=[], max_length=500)

@@ -62,11 +62,44 @@ class Figure(Piece):
     steps: list[str] = []
 
 
+class Argument(Piece):
+    """What speaks for or against an option, and how much."""
+
+    text: str
+    points: float
+    rule: RuleUse
+
+
+class Limit(Piece):
+    """What forbids an option, or bids care with it, and on whose authority."""
+
+    stops: bool
+    text: str
+    authority: str
+
+
+class Option(Piece):
+    """One of several ways, with every reason for and against it. `wins_without` is what would have to be
+    otherwise for the second to come first."""
+
+    id: str
+    name: str
+    points: float
+    is_stopped: bool
+    speaks_for: list[Argument]
+    speaks_against: list[Argument]
+    limits: list[Limit]
+    wins_without: str | None = None
+
+
 class Decision(Piece):
+    """What was decided; `options` are ranked, where they were weighed."""
+
     topic: str
     chosen: str
     alternatives: list[str]
     reasons: list[Reason]
+    options: list[Option] = []
 
 
 class Check(Piece):

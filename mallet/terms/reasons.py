@@ -120,6 +120,24 @@ TEXTS: dict[str, str] = {
         " fresh portion; what is cured stays."
     ),
     "wet.cured": "The filling is cured and takes no harm: stop the leak, dry, and go on.",
+    "assess.pulp_in_doubt": (
+        "There is doubt about the pulp: diagnose it before anything is filled. Where does it hurt, on what, since"
+        " when; percussion; cold; the same tests on the teeth beside it."
+    ),
+    "assess.pulp_irreversible": (
+        "The pulp will not recover: this is a root treatment or an extraction first, not a filling."
+    ),
+    "assess.which_tooth": (
+        "It is not sure that it is this tooth: test it and its neighbours again before one of them is cut."
+    ),
+    "choose.stopped": "{name} must not be placed here. {why} ({authority}).",
+    "choose.first": "{name} comes first with {points:g} points.",
+    "choose.not_first": (
+        "{first} weighs more here than {name}: {first_points:g} points against {points:g}. Read both, then decide."
+    ),
+    "choose.local_law": "Local law comes before this list; the profile is that of: {place}, as recalled on {as_of}.",
+    "choose.needed": "Strictly needed, as stated: {need}.",
+    "alert.latex": "Latex allergy: dam, gloves and everything that touches the patient without latex.",
     "advice": (
         "The tool advises; a dentist decides and signs. Local codes and the maker's instructions come first."
     ),

@@ -8,15 +8,15 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, Field
+
+from mallet.terms.mouth import Strict
 
 Seconds = Annotated[float, Field(gt=0, le=3600)]
 
 
-class Item(BaseModel):
+class Item(Strict):
     """Base of all things on the shelf; `lot` is the package that would be opened."""
-
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, frozen=True)
 
     name: str = Field(min_length=1, max_length=80)
     lot: str | None = Field(default=None, max_length=40)

@@ -118,7 +118,7 @@ def fill_demo() -> Practice:
     if found:
         return found
     with transaction.atomic():
-        practice = Practice.objects.create(name=NAME, zone=ZONE, is_demo=True)
+        practice = Practice.objects.create(name=NAME, zone=ZONE, place="eu", is_demo=True)
         people = [_person(practice, *p) for p in PEOPLE]
         lamps = [_lamp(practice, *lamp) for lamp in LAMPS]
         masses = _shelf(practice, people[0])

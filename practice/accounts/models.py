@@ -17,6 +17,8 @@ class Practice(models.Model):
     name = models.CharField(max_length=120)
     zone = models.CharField(max_length=60, default="UTC")
     is_demo = models.BooleanField(default=False)
+    # Whose law is told beside the choice of a restorative, as a case takes it.
+    place = models.CharField(max_length=20, default="elsewhere")
     lamp_check_days = models.PositiveSmallIntegerField(default=30)
 
     def __str__(self) -> str:

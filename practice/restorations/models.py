@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
-from typing import ClassVar
+import datetime as dt
+from typing import Any, ClassVar, get_args
 
 from django.db import models
 
+from mallet.terms.mouth import Allergy
 from practice.accounts.models import User
 from practice.accounts.owned import Fixed, Owned
 from practice.equipment.models import Item, Light
+
+ALLERGIES: tuple[str, ...] = get_args(Allergy)
 
 
 class Patient(Owned):
@@ -16,6 +20,18 @@ class Patient(Owned):
     born_on = models.DateField()
     alerts = models.JSONField(default=list)
     history_checked_on = models.DateField(null=True)
+
+    def case_part(self, day: dt.date) -> dict[str, Any]:
+        """Return what a case says of the patient on a day: the age, and what is named among the alerts."""
+        birthday = (self.born_on.month, self.born_on.day)
+        age = day.year - self.born_on.year - ((day.month, day.day) < birthday)
+        told = " ".join(self.alerts).lower()
+        return {
+            "age_years": age,
+            "pregnant": "pregnan" in told,
+            "breast_feeding": "breast" in told,
+            "allergies": [name for name in ALLERGIES if name in told],
+        }
 
 
 class Restoration(Owned):

@@ -25,22 +25,29 @@ from practice.restorations.models import PlanBody, PlanVersion, Restoration
 
 
 def case_of(restoration: Restoration) -> dict[str, Any]:
-    """Return the whole case as it stands: the last saved one, else the draft with lamp and masses; the
-    house's rules are those of today."""
+    """Return the whole case as it stands: the last saved one, else the draft with lamp and masses; with the
+    patient, the rules and the shelf of today."""
     last = restoration.plans.last()
     if last:
-        return in_practice(last.body.case, restoration.practice)
+        return of_today(last.body.case, restoration)
     today = restoration.practice.today()
     light = restoration.light.case_part() if restoration.light else None
     masses = [m.case_part(today) for m in restoration.materials.prefetch_related("lots")]
-    return in_practice({**restoration.draft, "light": light, "masses": masses}, restoration.practice)
+    return of_today({**restoration.draft, "light": light, "masses": masses}, restoration)
+
+
+def of_today(case: Mapping[str, Any], restoration: Restoration) -> dict[str, Any]:
+    """Return a case with what the practice knows today of the patient, and with its rules, shelf and place."""
+    known = restoration.patient.case_part(restoration.practice.today())
+    patient = {**case.get("patient", {}), **known}
+    return in_practice({**case, "patient": patient}, restoration.practice)
 
 
 def in_practice(case: Mapping[str, Any], practice: Practice) -> dict[str, Any]:
-    """Return a case with the rules of the house and what stands on its shelf today, whatever it says itself."""
+    """Return a case with the rules, the shelf and the place of a house today, whatever it says itself."""
     shelf = planned_shelf(practice, practice.today())
     own = {key: value for key, value in with_house(case, practice).items() if key != "shelf"}
-    return {**own, "shelf": shelf} if shelf else own
+    return {**own, "place": practice.place, **({"shelf": shelf} if shelf else {})}
 
 
 def missing_for(restoration: Restoration, today: dt.date) -> list[Flag]:
@@ -147,7 +154,7 @@ def save_plan(restoration: Restoration, case: dict[str, Any], who: User) -> Plan
 
     Raises InputError for a bad case and NotFeasible where there is no plan: nothing is kept then.
     """
-    case = in_practice(case, restoration.practice)
+    case = of_today(case, restoration)
     worked = work(read_case(case))
     drawing = draw(worked)
     plan = worked.plan

@@ -134,7 +134,7 @@ def test_a_preview_is_the_heart_s_own_plan(call: Caller) -> None:
     status, out = call("post", "preview", {"case": first_case()})
     practice = Practice.objects.get(is_demo=True)
     shelf = planned_shelf(practice, practice.today())
-    made = plan(read_case({**first_case(), "shelf": shelf}))
+    made = plan(read_case({**first_case(), "shelf": shelf, "place": practice.place}))
     assert status == 200
     expected = made.model_dump(mode="json", by_alias=True)
     assert canonical_json(out["plan"]) == canonical_json(expected)

@@ -11,6 +11,7 @@ from django.db import IntegrityError, models, transaction
 
 from mallet.plan import plan
 from mallet.terms.case import read_case
+from mallet.terms.plan import NoPlan, Plan
 from practice.accounts.demo import PASSWORD, fill_demo
 from practice.accounts.models import ACTIONS, AuditEntry, Practice, User, audit
 from practice.accounts.owned import Fixed, Owned, Refused
@@ -167,3 +168,31 @@ def test_a_plan_number_and_a_revision_are_taken_once(molar: Restoration, dentist
     fields = {f.name: getattr(version, f.name) for f in PlanVersion._meta.fields if f.name != "id"}
     with pytest.raises(IntegrityError), transaction.atomic():
         PlanVersion.objects.create(**fields)
+
+
+class TestPatient:
+    def test_a_case_knows_the_patient_s_age_and_alerts(self, molar: Restoration) -> None:
+        patient = molar.patient
+        patient.born_on = dt.date(2012, 11, 28)
+        patient.alerts = ["Latex allergy", "Pregnant, second trimester"]
+        day = dt.date(2026, 11, 27)
+        assert patient.case_part(day) == {
+            "age_years": 13, "pregnant": True, "breast_feeding": False, "allergies": ["latex"],
+        }  # fmt: skip
+        assert patient.case_part(day + dt.timedelta(days=1))["age_years"] == 14
+
+    def test_an_allergy_to_resin_stops_the_saved_plan_from_being_made_anew(self, molar: Restoration) -> None:
+        molar.patient.alerts = ["Allergy to resin (patch test 2024)"]
+        molar.patient.save()
+        made = plan(read_case(case_of(molar)))
+        assert isinstance(made, NoPlan)
+        assert "allergic to resin" in made.requirement.text
+
+    def test_the_place_is_the_practice_s(self, molar: Restoration) -> None:
+        assert case_of(molar)["place"] == "eu"
+        made = plan(read_case(case_of(molar)))
+        assert isinstance(made, Plan)
+        (decision,) = [d for d in made.decisions if d.topic == "choose.material"]
+        amalgam = next(o for o in decision.options if o.id == "amalgam")
+        assert amalgam.is_stopped
+        assert "2024/1849" in amalgam.limits[0].authority

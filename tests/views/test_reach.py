@@ -49,7 +49,7 @@ def test_the_whole_way_with_the_keyboard_alone(page: Page, server: Server) -> No
 
     page.keyboard.press("]")
     expect(page.get_by_text("1 mesial gingival portion")).to_be_visible()
-    page.keyboard.press("4")
+    page.keyboard.press("5")
     expect(page.get_by_role("button", name="Bond")).to_have_attribute("aria-pressed", "true")
     page.keyboard.press("w")
     expect(page.get_by_role("dialog", name=re.compile("^Why"))).to_be_visible()

@@ -653,6 +653,17 @@ export interface components {
       text: string;
     };
     /**
+     * Argument
+     * @description What speaks for or against an option, and how much.
+     */
+    Argument: {
+      /** Points */
+      points: number;
+      rule: components["schemas"]["RuleUse"];
+      /** Text */
+      text: string;
+    };
+    /**
      * Assumption
      * @description Something absent from the case that was filled in.
      */
@@ -777,6 +788,21 @@ export interface components {
     /** Case */
     Case: {
       /**
+       * @default {
+       *       "caved_in": true,
+       *       "cracked": false,
+       *       "cusps_lost": 0,
+       *       "decay_risk": "ordinary",
+       *       "field": "dam",
+       *       "load": "ordinary",
+       *       "pulp": "sound",
+       *       "shows": false,
+       *       "strict_need": "",
+       *       "surely_this_tooth": true
+       *     }
+       */
+      findings: components["schemas"]["Findings"];
+      /**
        * Format
        * @constant
        */
@@ -798,6 +824,21 @@ export interface components {
        *     }
        */
       neighbours: components["schemas"]["Neighbours"];
+      /**
+       * @default {
+       *       "age_years": null,
+       *       "allergies": [],
+       *       "breast_feeding": false,
+       *       "pregnant": false
+       *     }
+       */
+      patient: components["schemas"]["Patient"];
+      /**
+       * Place
+       * @default elsewhere
+       * @enum {string}
+       */
+      place: "eu" | "us" | "elsewhere";
       preparation: components["schemas"]["Preparation"];
       /**
        * Provenance
@@ -979,12 +1020,20 @@ export interface components {
        */
       day: string;
     };
-    /** Decision */
+    /**
+     * Decision
+     * @description What was decided; `options` are ranked, where they were weighed.
+     */
     Decision: {
       /** Alternatives */
       alternatives: string[];
       /** Chosen */
       chosen: string;
+      /**
+       * Options
+       * @default []
+       */
+      options: components["schemas"]["Option"][];
       /** Reasons */
       reasons: components["schemas"]["Reason"][];
       /** Topic */
@@ -1277,6 +1326,67 @@ export interface components {
       problems: components["schemas"]["ProblemOut"][];
       /** Readings */
       readings: components["schemas"]["TakenIn"][];
+    };
+    /**
+     * Findings
+     * @description What was found before cutting. `strict_need` is why a restorative is needed that the law of the place
+     *     forbids otherwise.
+     */
+    Findings: {
+      /**
+       * Caved In
+       * @default true
+       */
+      caved_in: boolean;
+      /**
+       * Cracked
+       * @default false
+       */
+      cracked: boolean;
+      /**
+       * Cusps Lost
+       * @default 0
+       */
+      cusps_lost: number;
+      /**
+       * Decay Risk
+       * @default ordinary
+       * @enum {string}
+       */
+      decay_risk: "low" | "ordinary" | "high";
+      /**
+       * Field
+       * @default dam
+       * @enum {string}
+       */
+      field: "dam" | "dry_without_dam" | "wet";
+      /**
+       * Load
+       * @default ordinary
+       * @enum {string}
+       */
+      load: "low" | "ordinary" | "heavy";
+      /**
+       * Pulp
+       * @default sound
+       * @enum {string}
+       */
+      pulp: "sound" | "reversible" | "in_doubt" | "irreversible";
+      /**
+       * Shows
+       * @default false
+       */
+      shows: boolean;
+      /**
+       * Strict Need
+       * @default
+       */
+      strict_need: string;
+      /**
+       * Surely This Tooth
+       * @default true
+       */
+      surely_this_tooth: boolean;
     };
     /** FreeText */
     FreeText: {
@@ -1665,6 +1775,18 @@ export interface components {
       output_modes: (components["schemas"]["RampOutput"] | components["schemas"]["PulsedOutput"])[];
     };
     /**
+     * Limit
+     * @description What forbids an option, or bids care with it, and on whose authority.
+     */
+    Limit: {
+      /** Authority */
+      authority: string;
+      /** Stops */
+      stops: boolean;
+      /** Text */
+      text: string;
+    };
+    /**
      * Liner
      * @description A thin cover of the deepest dentin.
      */
@@ -1930,6 +2052,29 @@ export interface components {
       width_mm: number;
     };
     /**
+     * Option
+     * @description One of several ways, with every reason for and against it. `wins_without` is what would have to be
+     *     otherwise for the second to come first.
+     */
+    Option: {
+      /** Id */
+      id: string;
+      /** Is Stopped */
+      is_stopped: boolean;
+      /** Limits */
+      limits: components["schemas"]["Limit"][];
+      /** Name */
+      name: string;
+      /** Points */
+      points: number;
+      /** Speaks Against */
+      speaks_against: components["schemas"]["Argument"][];
+      /** Speaks For */
+      speaks_for: components["schemas"]["Argument"][];
+      /** Wins Without */
+      wins_without?: string | null;
+    };
+    /**
      * OutdatedOut
      * @description A plan that counts on light which the lamp has lost.
      */
@@ -1973,6 +2118,26 @@ export interface components {
       nominal_volume_mm3: number;
       /** Side */
       side?: string | null;
+    };
+    /** Patient */
+    Patient: {
+      /** Age Years */
+      age_years?: number | null;
+      /**
+       * Allergies
+       * @default []
+       */
+      allergies: ("resin" | "latex" | "mercury")[];
+      /**
+       * Breast Feeding
+       * @default false
+       */
+      breast_feeding: boolean;
+      /**
+       * Pregnant
+       * @default false
+       */
+      pregnant: boolean;
     };
     /** Plan */
     Plan: {

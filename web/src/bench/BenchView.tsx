@@ -262,9 +262,9 @@ function isOfHouse({ code }: Schemas["MissingOut"]): boolean {
   return code === "house.changed";
 }
 
-/** A case without the rules and the shelf of the house, which the server puts in. */
+/** A case without what the server puts in of the house: rules, shelf, place. */
 function ownPart(data: Case): Case {
-  return { ...data, house: {}, shelf: [] };
+  return { ...data, house: {}, shelf: [], place: "elsewhere" };
 }
 
 interface TitleProps {

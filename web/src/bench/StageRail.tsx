@@ -16,6 +16,12 @@ function chosen(plan: Plan, topic: string): string {
 }
 
 export const STAGES: Stage[] = [
+  {
+    id: "choose",
+    name: "Choose",
+    topics: [],
+    say: (plan) => chosen(plan, "choose."),
+  },
   { id: "isolate", name: "Isolate", topics: [], say: () => "rubber dam" },
   {
     id: "prepare",

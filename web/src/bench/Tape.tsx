@@ -42,7 +42,8 @@ export const Tape = memo(function Tape({ steps, stage, increment, lit, onPick, o
     setPointed(step);
     onPoint(step);
   };
-  const shown = steps.filter((s) => (stage ? s.stage === stage : true));
+  const ofStage = steps.filter((s) => s.stage === stage);
+  const shown = ofStage.length > 0 ? ofStage : steps;
   const first = Math.min(...shown.map((s) => s.start_s ?? 0));
   const last = Math.max(...shown.map((s) => s.end_s ?? 0));
   const unit = Math.max((width - 16) / Math.max(last - first, 60), 0.2);

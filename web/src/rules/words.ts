@@ -2,6 +2,7 @@ import type { Dispute, Rule } from "./queries";
 
 /** The chapters of the rulebook, by the first word of an id, in the order of the work. */
 const CHAPTERS: Record<string, string> = {
+  choose: "Choose, in points",
   tooth: "Tooth",
   matrix: "Matrix and wedge",
   bond: "Bond",

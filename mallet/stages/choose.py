@@ -1,0 +1,196 @@
+"""Choose the restorative: every reason for and against each, hard stops last, and the law of the place."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from mallet.rulebook import Rulebook
+from mallet.terms.case import Case
+from mallet.terms.plan import Argument, Decision, Limit, Option, StageResult
+from mallet.terms.reasons import refuse, say, warn
+from mallet.tooth import read_tooth
+
+NAMES = {
+    "composite": "composite",
+    "amalgam": "amalgam",
+    "gold_foil": "gold foil",
+    "glass_ionomer": "glass ionomer",
+    "sealant": "sealant",
+    "amalgam_cover": "amalgam cuspal cover",
+    "indirect": "not direct: a crown or onlay",
+}
+RESINS = ("composite", "sealant")
+AMALGAMS = ("amalgam", "amalgam_cover")
+HAIR = 1e-9
+
+
+@dataclass(frozen=True)
+class Said:
+    """A reason that may hold: its rule, what it is about, and when it holds."""
+
+    rule: str
+    material: str
+    is_for: bool
+    holds: Callable[[Case], bool]
+
+
+def _back(case: Case) -> bool:
+    return read_tooth(case.tooth.code).is_posterior
+
+
+def _root_filled(case: Case) -> bool:
+    return case.tooth.vitality == "root_filled"
+
+
+def _small(case: Case) -> bool:
+    return (
+        len(case.restoration.surfaces) == 1 and case.findings.load == "low" and not case.findings.cusps_lost
+    )
+
+
+def _stands(case: Case) -> bool:
+    """Tell whether all cusps stand and nothing asks for their cover."""
+    return not (case.findings.cusps_lost or case.findings.cracked or (_back(case) and _root_filled(case)))
+
+
+SAID = (
+    Said("choose.composite_shows", "composite", True, lambda c: c.findings.shows),
+    Said("choose.composite_small", "composite", True, _stands),
+    Said("choose.composite_load", "composite", False, lambda c: c.findings.load == "heavy"),
+    Said("choose.composite_risk", "composite", False, lambda c: c.findings.decay_risk == "high"),
+    Said("choose.composite_damp", "composite", False, lambda c: c.findings.field == "dry_without_dam"),
+    Said("choose.amalgam_load", "amalgam", True, lambda c: c.findings.load == "heavy"),
+    Said("choose.amalgam_risk", "amalgam", True, lambda c: c.findings.decay_risk == "high"),
+    Said("choose.amalgam_damp", "amalgam", True, lambda c: c.findings.field != "dam"),
+    Said("choose.amalgam_shows", "amalgam", False, lambda c: c.findings.shows),
+    Said("choose.amalgam_small", "amalgam", False, _stands),
+    Said("choose.gold_small", "gold_foil", True, _small),
+    Said("choose.gold_large", "gold_foil", False, lambda c: not _small(c)),
+    Said("choose.gold_shows", "gold_foil", False, lambda c: c.findings.shows),
+    Said("choose.gold_time", "gold_foil", False, lambda c: True),
+    Said("choose.ionomer_low_load", "glass_ionomer", True, lambda c: c.findings.load == "low"),
+    Said("choose.ionomer_risk", "glass_ionomer", True, lambda c: c.findings.decay_risk == "high"),
+    Said("choose.ionomer_load", "glass_ionomer", False, lambda c: c.findings.load != "low"),
+    Said("choose.sealant_groove", "sealant", True, lambda c: not c.findings.caved_in),
+    Said("choose.cover_root_filled", "amalgam_cover", True, lambda c: _back(c) and _root_filled(c)),
+    Said("choose.cover_cusps", "amalgam_cover", True, lambda c: bool(c.findings.cusps_lost or c.findings.cracked)),
+    Said("choose.cover_sound", "amalgam_cover", False, _stands),
+    Said("choose.amalgam_shows", "amalgam_cover", False, lambda c: c.findings.shows),
+    Said("choose.indirect_cracked", "indirect", True, lambda c: c.findings.cracked and not _root_filled(c)),
+    Said("choose.indirect_root_filled", "indirect", True, _root_filled),
+    Said("choose.indirect_cusps", "indirect", True, lambda c: c.findings.cusps_lost > 1),
+    Said("choose.indirect_cost", "indirect", False, lambda c: True),
+)  # fmt: skip
+
+WHO: dict[str, Callable[[Case], bool]] = {
+    "anyone": lambda c: True,
+    "under_15": lambda c: c.patient.age_years is not None and c.patient.age_years < 15,
+    "under_6": lambda c: c.patient.age_years is not None and c.patient.age_years < 6,
+    "pregnant": lambda c: c.patient.pregnant,
+    "breast_feeding": lambda c: c.patient.breast_feeding,
+}
+
+
+def choose(case: Case, rules: Rulebook) -> StageResult:
+    """Return the ranked options; raise NotFeasible where the asked one is forbidden."""
+    options = rank(case, rules)
+    asked = next(option for option in options if option.id == case.restoration.material)
+    if asked.is_stopped:
+        why = next(limit for limit in asked.limits if limit.stops)
+        name = asked.name.capitalize()
+        raise refuse("choose.stopped", None, name=name, why=why.text, authority=why.authority)
+    first, place = options[0], rules.places[case.place]
+    reasons = [say("choose.local_law", place=place["title"], as_of=place["as_of"])]
+    if case.findings.strict_need:
+        reasons.append(say("choose.needed", need=case.findings.strict_need))
+    cautions = []
+    if first.id == asked.id:
+        reasons.insert(0, say("choose.first", name=asked.name.capitalize(), points=asked.points))
+    else:
+        told = {"first": first.name.capitalize(), "first_points": first.points, "points": asked.points}
+        cautions.append(
+            warn("caution", "choose.not_first", "Weighed by the rulebook", name=asked.name, **told)
+        )
+    decision = Decision(
+        topic="choose.material",
+        chosen=asked.name,
+        alternatives=[option.name for option in options if option.id != asked.id],
+        reasons=reasons,
+        options=options,
+    )
+    return StageResult(decisions=[decision], cautions=cautions)
+
+
+def rank(case: Case, rules: Rulebook) -> list[Option]:
+    """Return every option, what is not stopped first, then by points, then in the order of `NAMES`."""
+    weighed = [_option(material, case, rules) for material in NAMES]
+    weighed.sort(key=lambda option: (option.is_stopped, -option.points))
+    first, second, *rest = weighed
+    if not second.is_stopped:
+        second = second.model_copy(update={"wins_without": _wins_without(first, second)})
+    return [first, second, *rest]
+
+
+def _option(material: str, case: Case, rules: Rulebook) -> Option:
+    holding = [said for said in SAID if said.material == material and said.holds(case)]
+    weighed = [(said.is_for, _argument(said.rule, rules)) for said in holding]
+    limits = [*_limits(material, case), *_law(material, case, rules)]
+    return Option(
+        id=material,
+        name=NAMES[material],
+        points=sum(argument.points if is_for else -argument.points for is_for, argument in weighed),
+        is_stopped=any(limit.stops for limit in limits),
+        speaks_for=[argument for is_for, argument in weighed if is_for],
+        speaks_against=[argument for is_for, argument in weighed if not is_for],
+        limits=limits,
+    )
+
+
+def _argument(rule_id: str, rules: Rulebook) -> Argument:
+    use = rules.use(rule_id)
+    return Argument(text=use.title, points=use.value, rule=use)
+
+
+def _limits(material: str, case: Case) -> list[Limit]:
+    """Return what the patient and the mouth forbid, whatever the law."""
+    found = []
+    if "resin" in case.patient.allergies and material in RESINS:
+        text = "The patient is allergic to resin: choose what has none, and no resin-modified liner or bond"
+        found.append(Limit(stops=True, text=text, authority="Patient's history"))
+    if "mercury" in case.patient.allergies and material in AMALGAMS:
+        text = "The patient is allergic to mercury"
+        found.append(Limit(stops=True, text=text, authority="US FDA, 24 September 2020 (from memory)"))
+    if case.findings.field == "wet" and material in ("composite", "gold_foil", "sealant"):
+        text = "The field cannot be kept dry: the bond fails, and gold does not weld"
+        found.append(Limit(stops=True, text=text, authority="Textbooks of operative dentistry (from memory)"))
+    if material == "sealant" and case.findings.caved_in:
+        text = "Decay lies below: it is a filling, not a sealant"
+        found.append(Limit(stops=True, text=text, authority="Common practice, no source"))
+    if material == "amalgam_cover" and not _back(case):
+        text = "Cusps are covered on back teeth"
+        found.append(Limit(stops=True, text=text, authority="Common practice, no source"))
+    return found
+
+
+def _law(material: str, case: Case, rules: Rulebook) -> list[Limit]:
+    """Return what the law of the place says of a material for this patient; a stated strict need turns a stop
+    into care."""
+    needed = bool(case.findings.strict_need.strip())
+    return [
+        Limit(
+            stops=row["stops"] and not (row["unless_needed"] and needed),
+            text=row["says"] + (", unless strictly needed" if row["unless_needed"] else ""),
+            authority=row["authority"],
+        )
+        for row in rules.places[case.place]["limits"]
+        if material in row["materials"] and WHO[row["who"]](case)
+    ]
+
+
+def _wins_without(first: Option, second: Option) -> str | None:
+    """Return the weightiest reason without which the second would come first, if one alone would do."""
+    gap = first.points - second.points
+    told = [*first.speaks_for, *second.speaks_against]
+    enough = [argument for argument in told if argument.points > gap + HAIR]
+    return max(enough, key=lambda argument: argument.points).text if enough else None

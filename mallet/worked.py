@@ -1,0 +1,123 @@
+"""Worked cases: what each is expected to decide, and by whose word, held against what is planned."""
+
+from __future__ import annotations
+
+import copy
+import json
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any, Literal
+
+from pydantic import ValidationError
+
+from mallet.plan import plan
+from mallet.terms.case import read_case
+from mallet.terms.errors import InputError
+from mallet.terms.mouth import Strict
+from mallet.terms.plan import Decision, NoPlan, Plan
+from mallet.terms.problems import problems_of
+
+
+class Expected(Strict):
+    """One thing that is expected of a plan: of a decision which option comes first, which are stopped and
+    what the chosen one is called; how long a step takes; that a caution is given; or that there is no plan."""
+
+    decision: str | None = None
+    first: str | None = None
+    stopped: list[str] = []
+    not_stopped: list[str] = []
+    chosen: str | None = None
+    caution: str | None = None
+    step: str | None = None
+    seconds: float | None = None
+    refused: str | None = None
+
+
+class WorkedCase(Strict):
+    """A case as changes, by path, of a base case beside it; what is expected was written before the run."""
+
+    format: Literal["mallet-worked/1"]
+    title: str
+    authority: str
+    base: str
+    changes: dict[str, Any]
+    expects: list[Expected]
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """A worked case with what came otherwise than expected; nothing, where all came so."""
+
+    name: str
+    title: str
+    authority: str
+    otherwise: tuple[str, ...]
+
+
+def judge_folder(folder: Path) -> list[Verdict]:
+    """Return the verdict of every worked case of a folder, by name; raise InputError for a bad file."""
+    return [judge(path) for path in sorted(folder.glob("*.json"))]
+
+
+def judge(path: Path) -> Verdict:
+    """Return how a worked case came out."""
+    data = json.loads(path.read_text())
+    try:
+        worked = WorkedCase.model_validate(data)
+    except ValidationError as error:
+        raise InputError(*problems_of(error, data, WorkedCase)) from None
+    base = json.loads((path.parent / worked.base).read_text())
+    made = plan(read_case(with_changes(base, worked.changes)))
+    otherwise = [said for expected in worked.expects for said in _otherwise(expected, made)]
+    return Verdict(path.stem, worked.title, worked.authority, tuple(otherwise))
+
+
+def with_changes(base: dict[str, Any], changes: dict[str, Any]) -> dict[str, Any]:
+    """Return a copy of a case with values at paths such as `preparation.parts[1].height_mm`; missing objects
+    on the way are made, and a rule's id (`house`) is one step."""
+    case = copy.deepcopy(base)
+    for path, value in changes.items():
+        house, _, rule = path.partition("house.")
+        way = ["house", rule] if not house and rule else path.replace("]", "").replace("[", ".").split(".")
+        here: Any = case
+        for piece in way[:-1]:
+            here = here[int(piece)] if isinstance(here, list) else here.setdefault(piece, {})
+        here[int(way[-1]) if isinstance(here, list) else way[-1]] = value
+    return case
+
+
+def _otherwise(expected: Expected, made: Plan | NoPlan) -> list[str]:
+    """Return what came otherwise than expected, in words."""
+    if isinstance(made, NoPlan):
+        if made.requirement.code == expected.refused:
+            return []
+        return [f"expected {expected.refused or 'a plan'}, got no plan: {made.requirement.code}"]
+    if expected.refused:
+        return [f"expected no plan for {expected.refused}, got one"]
+    said = []
+    if expected.caution and expected.caution not in {c.code for c in made.cautions}:
+        said.append(f"expected the caution {expected.caution}")
+    if expected.step:
+        seconds = [step.seconds for step in made.steps if step.id == expected.step]
+        if seconds != [expected.seconds]:
+            said.append(f"expected {expected.step} to take {expected.seconds:g} s, got {seconds}")
+    if expected.decision:
+        found = [d for d in made.decisions if d.topic == expected.decision]
+        said += _of_decision(expected, found)
+    return said
+
+
+def _of_decision(expected: Expected, found: Sequence[Decision]) -> list[str]:
+    if not found:
+        return [f"expected a decision on {expected.decision}"]
+    decision = found[0]
+    stopped = [option.id for option in decision.options if option.is_stopped]
+    said = []
+    if expected.chosen and expected.chosen not in decision.chosen:
+        said.append(f"expected {expected.chosen}, got {decision.chosen}")
+    if expected.first and decision.options[0].id != expected.first:
+        said.append(f"expected {expected.first} first, got {decision.options[0].id}")
+    said += [f"expected {one} to be stopped" for one in expected.stopped if one not in stopped]
+    said += [f"expected {one} not to be stopped" for one in expected.not_stopped if one in stopped]
+    return said

@@ -1,0 +1,190 @@
+"""What stops a filling, what forbids a restorative, and how the rest is weighed."""
+
+from typing import Any
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from mallet.plan import plan
+from mallet.rulebook import Rulebook
+from mallet.stages.choose import NAMES, SAID, rank
+from mallet.terms.case import Case, read_case
+from mallet.terms.mouth import Findings, Patient
+from mallet.terms.plan import NoPlan, Option, Plan
+from tests.core.conftest import first_case, with_values
+
+
+def case_of(**told: Any) -> dict[str, Any]:
+    """Return the first case with words of patient, findings, place and tooth as they belong."""
+    case = first_case()
+    for name, value in told.items():
+        if name in Patient.model_fields:
+            case.setdefault("patient", {})[name] = value
+        elif name in Findings.model_fields:
+            case.setdefault("findings", {})[name] = value
+        elif name in ("vitality", "code"):
+            case["tooth"][name] = value
+        elif name == "surfaces":
+            case["restoration"][name] = value
+        else:
+            case[name] = value
+    return case
+
+
+def options(book: Rulebook, **told: Any) -> dict[str, Option]:
+    return {option.id: option for option in rank(read_case(case_of(**told)), book)}
+
+
+def refused(**told: Any) -> str:
+    made = plan(read_case(case_of(**told)))
+    assert isinstance(made, NoPlan)
+    return made.requirement.text
+
+
+@pytest.mark.parametrize(
+    ("told", "words"),
+    [
+        ({"pulp": "in_doubt"}, "diagnose it before anything is filled"),
+        ({"pulp": "irreversible"}, "a root treatment or an extraction first"),
+        ({"surely_this_tooth": False}, "not sure that it is this tooth"),
+        ({"allergies": ["resin"]}, "Composite must not be placed here. The patient is allergic to resin"),
+        ({"field": "wet"}, "cannot be kept dry"),
+    ],
+)
+def test_what_stops_a_composite_stops_the_plan_and_says_why(told: dict[str, Any], words: str) -> None:
+    assert words in refused(**told)
+
+
+@pytest.mark.parametrize(
+    ("told", "authority"),
+    [
+        ({"age_years": 14}, "2017/852 art. 10 (2)"),
+        ({"pregnant": True}, "2017/852 art. 10 (2)"),
+        ({"breast_feeding": True}, "2017/852 art. 10 (2)"),
+        ({"age_years": 50}, "2024/1849"),
+    ],
+)
+def test_the_union_s_law_stops_amalgam_unless_a_strict_need_is_stated(
+    told: dict[str, Any], authority: str, book: Rulebook
+) -> None:
+    """Regulations (EU) 2017/852 and 2024/1849, from memory."""
+    found = options(book, place="eu", **told)
+    for amalgam in (found["amalgam"], found["amalgam_cover"]):
+        assert amalgam.is_stopped
+        assert authority in {limit.authority.split("Regulation (EU) ")[-1].split(",")[0].removesuffix(" (from memory)")
+                             for limit in amalgam.limits}  # fmt: skip
+    assert not found["composite"].is_stopped
+    needed = options(book, place="eu", strict_need="no dry field to be had, crown refused", **told)
+    assert not needed["amalgam"].is_stopped
+    assert needed["amalgam"].limits
+    assert not options(book, place="us", **told)["amalgam"].is_stopped
+    assert not options(book, place="elsewhere", **told)["amalgam"].limits
+
+
+def test_the_stated_need_is_kept_in_the_plan() -> None:
+    made = plan(read_case(case_of(place="eu", strict_need="crown refused")))
+    assert isinstance(made, Plan)
+    (decision,) = [d for d in made.decisions if d.topic == "choose.material"]
+    assert "Strictly needed, as stated: crown refused." in [r.text for r in decision.reasons]
+
+
+def test_gold_and_resin_want_a_dry_field_and_amalgam_no_mercury_allergy(book: Rulebook) -> None:
+    wet = options(book, field="wet")
+    assert {name for name in NAMES if wet[name].is_stopped} >= {"composite", "gold_foil", "sealant"}
+    assert not wet["amalgam"].is_stopped
+    allergic = options(book, allergies=["mercury"])
+    assert allergic["amalgam"].is_stopped
+    assert allergic["amalgam_cover"].is_stopped
+
+
+@pytest.mark.parametrize(
+    ("told", "first"),
+    [
+        # Common practice, no source: the patterns of the trade.
+        ({"vitality": "root_filled"}, "amalgam_cover"),
+        ({"vitality": "root_filled", "shows": True}, "composite"),
+        ({"surfaces": "O", "load": "low"}, "composite"),
+        ({"cracked": True}, "indirect"),
+        ({"cracked": True, "shows": True}, "indirect"),
+        ({"caved_in": False, "surfaces": "O"}, "sealant"),
+        ({"shows": True}, "composite"),
+        ({"load": "heavy", "field": "dry_without_dam", "decay_risk": "high"}, "amalgam"),
+    ],
+)
+def test_known_patterns_come_first(told: dict[str, Any], first: str, book: Rulebook) -> None:
+    assert next(iter(options(book, **told))) == first
+
+
+def findings() -> st.SearchStrategy[dict[str, Any]]:
+    return st.fixed_dictionaries(
+        {
+            "field": st.sampled_from(["dam", "dry_without_dam", "wet"]),
+            "load": st.sampled_from(["low", "ordinary", "heavy"]),
+            "decay_risk": st.sampled_from(["low", "ordinary", "high"]),
+            "shows": st.booleans(),
+            "caved_in": st.booleans(),
+            "cracked": st.booleans(),
+            "cusps_lost": st.integers(0, 3),
+            "vitality": st.sampled_from(["vital", "root_filled"]),
+            "place": st.sampled_from(["eu", "us", "elsewhere"]),
+            "age_years": st.none() | st.integers(3, 90),
+            "allergies": st.lists(st.sampled_from(["resin", "mercury", "latex"]), max_size=2, unique=True),
+        }
+    )
+
+
+@settings(max_examples=150, deadline=None)
+@given(told=findings())
+def test_the_order_is_by_stops_and_points_and_the_second_would_win_as_told(
+    told: dict[str, Any], book: Rulebook
+) -> None:
+    ranked = list(options(book, **told).values())
+    assert {option.id for option in ranked} == set(NAMES)
+    keys = [(option.is_stopped, -option.points) for option in ranked]
+    assert keys == sorted(keys)
+    assert not ranked[0].is_stopped  # a crown is always left
+    for option in ranked:
+        weighed = sum(a.points for a in option.speaks_for) - sum(a.points for a in option.speaks_against)
+        assert option.points == pytest.approx(weighed)
+        assert option.is_stopped == any(limit.stops for limit in option.limits)
+    first, second = ranked[:2]
+    if second.wins_without:
+        turned = [a for a in (*first.speaks_for, *second.speaks_against) if a.text == second.wins_without]
+        less = sum(a.points for a in turned if a in first.speaks_for)
+        more = sum(a.points for a in turned if a in second.speaks_against)
+        assert second.points + more > first.points - less
+
+
+def test_every_reason_can_hold_and_its_weight_decides(book: Rulebook) -> None:
+    cases = [
+        case_of(),
+        case_of(shows=True, load="heavy", decay_risk="high", field="dry_without_dam"),
+        case_of(surfaces="O", load="low", caved_in=False),
+        case_of(cracked=True, cusps_lost=2),
+        case_of(vitality="root_filled"),
+    ]
+    read: list[Case] = [read_case(case) for case in cases]
+    assert [said.rule for said in SAID if not any(said.holds(case) for case in read)] == []
+    heavier = book.with_house({"choose.amalgam_load": 9.0})
+    told = {"load": "heavy", "shows": False}
+    assert next(iter(options(book, **told))) == "composite"
+    assert next(iter(options(heavier, **told))) == "amalgam"
+
+
+def test_a_plan_says_where_its_material_stands_and_warns_where_another_weighs_more() -> None:
+    made = plan(read_case(case_of()))
+    assert isinstance(made, Plan)
+    assert not [c for c in made.cautions if c.code == "choose.not_first"]
+    heavy = plan(read_case(case_of(vitality="root_filled")))
+    assert isinstance(heavy, Plan)
+    (caution,) = [c for c in heavy.cautions if c.code == "choose.not_first"]
+    assert caution.text.startswith("Amalgam cuspal cover weighs more here than composite")
+
+
+def test_latex_allergy_changes_the_tray_and_warns() -> None:
+    made = plan(read_case(with_values(first_case(), patient={"allergies": ["latex"]})))
+    assert isinstance(made, Plan)
+    dam = next(step for step in made.steps if step.id == "isolate.dam")
+    assert "dam without latex, punched" in dam.tray
+    assert "alert.latex" in {c.code for c in made.cautions}
