@@ -7,8 +7,6 @@ import datetime as dt
 from dataclasses import dataclass
 from typing import Protocol
 
-from biip import ParseError, parse
-
 from mallet.terms.errors import InputError
 
 GTIN, LOT, EXPIRY = "01", "10", "17"
@@ -43,6 +41,8 @@ def read_package(text: str) -> Package:
 
     Raises InputError for anything else, with what the code lacks.
     """
+    from biip import ParseError, parse  # slow to load: not before it is needed
+
     text = text.strip()
     if len(text) > LONGEST:
         raise InputError.at("text", f"{len(text)} characters", f"{LONGEST} at most")

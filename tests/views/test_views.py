@@ -197,7 +197,7 @@ def test_a_portion_is_picked_in_any_picture(page: Page, server: Server) -> None:
     open_bench(page, server)
     invitation = page.get_by_text("step through, or click one")
     seen = set()
-    for view in ("above", "mesial box", "section"):
+    for view in ("above", "mesial", "section"):
         page.get_by_role("radio", name=view).click()
         whole = picture(page)
         drawn = page.get_by_role("img", name=re.compile("^Drawing"))

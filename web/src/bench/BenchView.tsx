@@ -302,13 +302,13 @@ function TitleLine({ restoration, ready, draft }: TitleProps) {
         </Box>
         <Box sx={{ color: "text.secondary", fontSize: 15, lineHeight: 1.2 }}>
           {restoration.patient}
+          {restoration.alerts.map((alert) => (
+            <Box component="strong" key={alert} sx={{ color: paper.brick, ml: 1.5 }}>
+              {alert}
+            </Box>
+          ))}
         </Box>
       </Box>
-      {restoration.alerts.map((alert) => (
-        <Box key={alert} sx={{ color: paper.brick, fontWeight: 700 }}>
-          {alert}
-        </Box>
-      ))}
       <Box
         className="no-print"
         sx={{ ml: "auto", display: "flex", flexWrap: "wrap", gap: 1, alignItems: "center" }}

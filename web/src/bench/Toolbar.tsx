@@ -18,12 +18,13 @@ interface ToolbarProps {
 /** What can take the place of drawing and reckoning. */
 export type Beside = "versions" | "compare";
 
+// A picture of a box is named by its side alone: two of them have to stand in one row with the schools.
 const VIEW_NAMES: Record<string, string> = {
   both: "both",
   section: "section",
   above: "above",
-  across_mesial: "mesial box",
-  across_distal: "distal box",
+  across_mesial: "mesial",
+  across_distal: "distal",
 };
 
 /** What is looked at, and by which school. */

@@ -33,7 +33,7 @@ export function Choice<T extends string>({ label, value, options, onChange }: Pr
               color: on ? paper.sheet : paper.ink,
               font: "inherit",
               fontSize: 15,
-              px: { xs: 1, lg: 1.4 },
+              px: { xs: 1, lg: 1.2 },
               minHeight: 38,
               cursor: "pointer",
               whiteSpace: "nowrap",
