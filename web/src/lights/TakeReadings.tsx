@@ -5,6 +5,7 @@ import type { Problem } from "../api/client";
 import { Choice } from "../shell/Choice";
 import { Labelled } from "../shell/Labelled";
 import { PickCsv, Problems } from "../shell/PickCsv";
+import { Refused } from "../shell/Refused";
 import { saidBy } from "../shell/said";
 import { numerals, paper } from "../theme/tokens";
 import { type Lamp, type Taken, useKeepReadings, useReadFile, useSample } from "./queries";
@@ -76,11 +77,7 @@ export function TakeReadings({ lamp }: { lamp: Lamp }) {
           </Box>
         </Box>
       )}
-      {keep.isError && (
-        <Box role="alert" sx={{ color: "error.main", mt: 1 }}>
-          {saidBy(keep.error)}
-        </Box>
-      )}
+      <Refused error={keep.error} />
     </Box>
   );
 }

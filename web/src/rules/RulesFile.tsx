@@ -4,7 +4,7 @@ import { useState } from "react";
 import type { Problem } from "../api/client";
 import { useSession } from "../session/queries";
 import { PickCsv, Problems } from "../shell/PickCsv";
-import { saidBy } from "../shell/said";
+import { Refused } from "../shell/Refused";
 import { shown, unitOf } from "../shell/units";
 import { numerals, paper } from "../theme/tokens";
 import { type Change, type Rule, useChangeRules, useReadRulesFile } from "./queries";
@@ -68,11 +68,7 @@ export function RulesFile({ rules }: { rules: Rule[] }) {
           </Box>
         </Box>
       )}
-      {keep.isError && (
-        <Box role="alert" sx={{ color: "error.main", mt: 1 }}>
-          {saidBy(keep.error)}
-        </Box>
-      )}
+      <Refused error={keep.error} />
     </Box>
   );
 }

@@ -1,10 +1,10 @@
 import Box from "@mui/material/Box";
-import { useCallback, useState } from "react";
+import { useState } from "react";
 import { NavLink, useParams } from "react-router";
 import type { Schemas } from "../api/client";
 import { Choice } from "../shell/Choice";
-import { Labelled } from "../shell/Labelled";
 import { Trouble } from "../shell/Trouble";
+import { ListHeading, ListLink, TwoPanes } from "../shell/TwoPanes";
 import { Waiting } from "../shell/Waiting";
 import { shown, unitOf } from "../shell/units";
 import { numerals, paper } from "../theme/tokens";
@@ -36,48 +36,26 @@ function Rulebook({ book }: { book: Schemas["RulesOut"] }) {
   const rule = book.rules.find((r) => r.id === ruleId);
   const count = chapters.reduce((sum, chapter) => sum + chapter.rules.length, 0);
   return (
-    <Box
-      sx={{
-        flex: { xs: 1, md: "none" },
-        minHeight: 0,
-        display: "grid",
-        gridTemplateColumns: { xs: "minmax(0, 1fr)", md: "430px minmax(0, 1fr)" },
-        gridTemplateRows: { md: "minmax(0, 1fr)" },
-        height: { md: "calc(100dvh - 50px)" },
-      }}
-    >
-      <Box
-        component="section"
-        aria-label="Rules"
-        sx={{
-          // On a phone one thing at a time.
-          display: { xs: rule ? "none" : "flex", md: "flex" },
-          flexDirection: "column",
-          minHeight: 0,
-          borderRight: { md: `1px solid ${paper.rule}` },
-        }}
-      >
-        <Box sx={{ p: 2, pb: 1, display: "grid", gap: 1 }}>
-          <Labelled
-            name="Search rules, sources, places"
-            type="search"
-            width="100%"
-            value={search}
-            onChange={setSearch}
-          />
-          <Box sx={{ display: "flex", gap: 1, alignItems: "center", flexWrap: "wrap" }}>
-            <Choice label="Which rules" value={part} options={PARTS} onChange={setPart} />
-            <Box role="status" sx={{ fontSize: 14, color: "text.secondary", ...numerals }}>
-              {count} of {book.rules.length}
-            </Box>
+    <TwoPanes
+      label="Rules"
+      searchName="Search rules, sources, places"
+      search={search}
+      onSearch={setSearch}
+      listWidth={430}
+      isOneShown={rule !== undefined}
+      filter={
+        <>
+          <Choice label="Which rules" value={part} options={PARTS} onChange={setPart} />
+          <Box role="status" sx={{ fontSize: 14, color: "text.secondary", ...numerals }}>
+            {count} of {book.rules.length}
           </Box>
-        </Box>
-        <Box component="nav" aria-label="Found" sx={{ overflow: "auto", px: 2, pb: 2 }}>
+        </>
+      }
+      list={
+        <>
           {chapters.map((chapter) => (
             <Box key={chapter.id}>
-              <Box component="h2" sx={{ m: 0, mt: 1, mb: 0.5, fontSize: 16 }}>
-                {chapter.name}
-              </Box>
+              <ListHeading>{chapter.name}</ListHeading>
               {chapter.rules.map((r) => (
                 <RuleLink key={r.id} rule={r} isShown={r.id === ruleId} />
               ))}
@@ -90,57 +68,30 @@ function Rulebook({ book }: { book: Schemas["RulesOut"] }) {
                 : "No rule fits. Try a word of its title, its source, or where it acts."}
             </Box>
           )}
-        </Box>
-      </Box>
-      <Box
-        sx={{
-          display: { xs: rule ? "block" : "none", md: "block" },
-          overflow: "auto",
-          minWidth: 0,
-        }}
-      >
-        {rule ? (
-          <RulePage
-            key={rule.id}
-            rule={rule}
-            disputes={book.disputes.filter((d) => d.rules.includes(rule.id))}
-            today={book.today}
-          />
-        ) : (
-          <Cover book={book} />
-        )}
-      </Box>
-    </Box>
+        </>
+      }
+    >
+      {rule ? (
+        <RulePage
+          key={rule.id}
+          rule={rule}
+          disputes={book.disputes.filter((d) => d.rules.includes(rule.id))}
+          today={book.today}
+        />
+      ) : (
+        <Cover book={book} />
+      )}
+    </TwoPanes>
   );
 }
 
 function RuleLink({ rule, isShown }: { rule: Rule; isShown: boolean }) {
-  const comeIntoView = useCallback(
-    (link: HTMLElement | null) => link?.scrollIntoView({ block: "nearest" }),
-    [],
-  );
   return (
-    <Box
-      component={NavLink}
+    <ListLink
       to={`/rules/${rule.id}`}
-      ref={isShown ? comeIntoView : null}
-      sx={{
-        display: "grid",
-        gridTemplateColumns: "minmax(0, 1fr) auto",
-        columnGap: 1,
-        alignItems: "baseline",
-        minHeight: 44,
-        px: 1,
-        py: 0.75,
-        color: "inherit",
-        textDecoration: "none",
-        bgcolor: isShown ? paper.sheet : "transparent",
-        borderTop: `1px solid ${paper.rule}`,
-        borderLeft: `4px solid ${rule.is_house ? paper.verdigris : "transparent"}`,
-        outline: isShown ? `2px solid ${paper.ink}` : 0,
-        outlineOffset: -2,
-        ...numerals,
-      }}
+      isShown={isShown}
+      isMarked={rule.is_house}
+      columns="minmax(0, 1fr) auto"
     >
       <span>{rule.title}</span>
       <Box sx={{ textAlign: "right", whiteSpace: "nowrap" }}>
@@ -151,7 +102,7 @@ function RuleLink({ rule, isShown }: { rule: Rule; isShown: boolean }) {
           </Box>
         )}
       </Box>
-    </Box>
+    </ListLink>
   );
 }
 

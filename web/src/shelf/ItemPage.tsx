@@ -5,11 +5,11 @@ import { Link } from "react-router";
 import { dayOf } from "../session/time";
 import { Labelled } from "../shell/Labelled";
 import { Verdict } from "../shell/Verdict";
-import { saidBy } from "../shell/said";
+import { Refused } from "../shell/Refused";
 import { numerals, paper } from "../theme/tokens";
 import { type Item, type Package, type Row, type Shelf, useKeepRows } from "./queries";
 import { ThingForm } from "./NewThing";
-import { KINDS, said, wordsOf } from "./words";
+import { KINDS, leftOf, said, wordsOf } from "./words";
 
 interface Props {
   item: Item;
@@ -22,7 +22,6 @@ interface Props {
 export function ItemPage({ item, shelf, scanned }: Props) {
   const [isChanging, setIsChanging] = useState(false);
   const kind = shelf.kinds.find((k) => k.kind === item.kind);
-  const left = item.lots.filter((lot) => !lot.is_over).reduce((sum, lot) => sum + lot.count, 0);
   const fresh = scanned?.item_id === item.id ? scanned : null;
   return (
     <Box
@@ -43,7 +42,7 @@ export function ItemPage({ item, shelf, scanned }: Props) {
         </Box>
         {!kind?.is_lasting && (
           <Box data-left sx={{ fontSize: 54, fontWeight: 700, lineHeight: 1.1, ...numerals }}>
-            {left}
+            {leftOf(item)}
             <Box component="span" sx={{ fontSize: 20, fontWeight: 400, ml: 1 }}>
               left to use
             </Box>
@@ -203,11 +202,7 @@ function Lots({ item, fresh }: { item: Item; fresh: Package | null }) {
           Put on the shelf
         </Button>
       </Box>
-      {keep.isError && (
-        <Box role="alert" sx={{ color: "error.main", mt: 1 }}>
-          {saidBy(keep.error)}
-        </Box>
-      )}
+      <Refused error={keep.error} />
     </Box>
   );
 }

@@ -4,7 +4,7 @@ import { useState } from "react";
 import type { Problem } from "../api/client";
 import { dayOf } from "../session/time";
 import { PickCsv, Problems } from "../shell/PickCsv";
-import { saidBy } from "../shell/said";
+import { Refused } from "../shell/Refused";
 import { numerals, paper } from "../theme/tokens";
 import { type Row, useKeepRows, useReadShelfFile } from "./queries";
 import { KINDS } from "./words";
@@ -70,11 +70,7 @@ export function ShelfFile() {
           </Box>
         </Box>
       )}
-      {keep.isError && (
-        <Box role="alert" sx={{ color: "error.main", mt: 1 }}>
-          {saidBy(keep.error)}
-        </Box>
-      )}
+      <Refused error={keep.error} />
     </Box>
   );
 }

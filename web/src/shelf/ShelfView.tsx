@@ -1,18 +1,17 @@
 import Box from "@mui/material/Box";
-import { useCallback, useState } from "react";
-import { NavLink, useParams } from "react-router";
+import { useState } from "react";
+import { useParams } from "react-router";
 import { Choice } from "../shell/Choice";
-import { Labelled } from "../shell/Labelled";
 import { Trouble } from "../shell/Trouble";
+import { ListHeading, ListLink, TwoPanes } from "../shell/TwoPanes";
 import { Verdict, VerdictMark } from "../shell/Verdict";
 import { Waiting } from "../shell/Waiting";
-import { numerals, paper } from "../theme/tokens";
 import { ItemPage } from "./ItemPage";
 import { NewThing } from "./NewThing";
 import { ScanHere } from "./ScanHere";
 import { ShelfFile } from "./ShelfFile";
 import { type Item, type Package, type Shelf, useShelf } from "./queries";
-import { KINDS, groupsOf, standing } from "./words";
+import { KINDS, groupsOf, leftOf, standing } from "./words";
 
 const PARTS = [
   { value: "all", name: "all" },
@@ -36,44 +35,19 @@ function Stock({ shelf }: { shelf: Shelf }) {
   const groups = groupsOf(shelf.items, search, part === "flagged");
   const item = shelf.items.find((one) => one.id === id);
   return (
-    <Box
-      sx={{
-        flex: { xs: 1, md: "none" },
-        minHeight: 0,
-        display: "grid",
-        gridTemplateColumns: { xs: "minmax(0, 1fr)", md: "380px minmax(0, 1fr)" },
-        gridTemplateRows: { md: "minmax(0, 1fr)" },
-        height: { md: "calc(100dvh - 50px)" },
-      }}
-    >
-      <Box
-        component="section"
-        aria-label="Things"
-        sx={{
-          display: { xs: item ? "none" : "flex", md: "flex" },
-          flexDirection: "column",
-          minHeight: 0,
-          borderRight: { md: `1px solid ${paper.rule}` },
-        }}
-      >
-        <Box sx={{ p: 2, pb: 1, display: "grid", gap: 1 }}>
-          <Labelled
-            name="Search names, makers, lots"
-            type="search"
-            width="100%"
-            value={search}
-            onChange={setSearch}
-          />
-          <Box>
-            <Choice label="Which things" value={part} options={[...PARTS]} onChange={setPart} />
-          </Box>
-        </Box>
-        <Box component="nav" aria-label="Found" sx={{ overflow: "auto", px: 2, pb: 2 }}>
+    <TwoPanes
+      label="Things"
+      searchName="Search names, makers, lots"
+      search={search}
+      onSearch={setSearch}
+      listWidth={380}
+      isOneShown={item !== undefined}
+      filter={<Choice label="Which things" value={part} options={[...PARTS]} onChange={setPart} />}
+      list={
+        <>
           {groups.map((group) => (
             <Box key={group.kind}>
-              <Box component="h2" sx={{ m: 0, mt: 1, mb: 0.5, fontSize: 16 }}>
-                {KINDS[group.kind]}
-              </Box>
+              <ListHeading>{KINDS[group.kind]}</ListHeading>
               {group.items.map((one) => (
                 <ItemLink key={one.id} item={one} isShown={one.id === id} />
               ))}
@@ -88,26 +62,25 @@ function Stock({ shelf }: { shelf: Shelf }) {
                   : "Nothing fits."}
             </Box>
           )}
-        </Box>
-      </Box>
-      <Box sx={{ overflow: "auto", minWidth: 0 }}>
-        {item ? (
-          <ItemPage key={item.id} item={item} shelf={shelf} scanned={scanned} />
-        ) : (
-          <Box sx={{ p: { xs: 2, md: 3 }, maxWidth: 860, display: "grid", gap: 3 }}>
-            <Box>
-              <Box component="h1" sx={{ m: 0, fontSize: 26 }}>
-                Shelf
-              </Box>
-              <Flagged items={shelf.items} />
+        </>
+      }
+    >
+      {item ? (
+        <ItemPage key={item.id} item={item} shelf={shelf} scanned={scanned} />
+      ) : (
+        <Box sx={{ p: { xs: 2, md: 3 }, maxWidth: 860, display: "grid", gap: 3 }}>
+          <Box>
+            <Box component="h1" sx={{ m: 0, fontSize: 26 }}>
+              Shelf
             </Box>
-            <ScanHere shelf={shelf} onScan={setScanned} />
-            <ShelfFile />
-            <NewThing key={scanned?.gtin} kinds={shelf.kinds} scanned={scanned} />
+            <Flagged items={shelf.items} />
           </Box>
-        )}
-      </Box>
-    </Box>
+          <ScanHere shelf={shelf} onScan={setScanned} />
+          <ShelfFile />
+          <NewThing key={scanned?.gtin} kinds={shelf.kinds} scanned={scanned} />
+        </Box>
+      )}
+    </TwoPanes>
   );
 }
 
@@ -132,35 +105,11 @@ function Flagged({ items }: { items: Item[] }) {
 }
 
 function ItemLink({ item, isShown }: { item: Item; isShown: boolean }) {
-  const left = item.lots.filter((lot) => !lot.is_over).reduce((sum, lot) => sum + lot.count, 0);
-  const comeIntoView = useCallback(
-    (link: HTMLElement | null) => link?.scrollIntoView({ block: "nearest" }),
-    [],
-  );
   return (
-    <Box
-      component={NavLink}
-      to={`/shelf/${item.id}`}
-      ref={isShown ? comeIntoView : null}
-      sx={{
-        display: "grid",
-        gridTemplateColumns: "22px minmax(0, 1fr) auto",
-        columnGap: 1,
-        alignItems: "center",
-        minHeight: 44,
-        px: 1,
-        color: "inherit",
-        textDecoration: "none",
-        bgcolor: isShown ? paper.sheet : "transparent",
-        borderTop: `1px solid ${paper.rule}`,
-        outline: isShown ? `2px solid ${paper.ink}` : 0,
-        outlineOffset: -2,
-        ...numerals,
-      }}
-    >
+    <ListLink to={`/shelf/${item.id}`} isShown={isShown} columns="22px minmax(0, 1fr) auto">
       <VerdictMark verdict={standing(item)} />
       <span>{item.name}</span>
-      <strong>{item.lots.length > 0 ? left : ""}</strong>
-    </Box>
+      <strong>{item.lots.length > 0 ? leftOf(item) : ""}</strong>
+    </ListLink>
   );
 }

@@ -50,6 +50,11 @@ export function standing(item: Item): VerdictKind {
   return item.flags.length > 0 ? "caution" : "pass";
 }
 
+/** How many packages of a thing may still be used. */
+export function leftOf(item: Item): number {
+  return item.lots.filter((lot) => !lot.is_over).reduce((sum, lot) => sum + lot.count, 0);
+}
+
 /** The things that fit a search, or of those only what something is to be said of, by kind. */
 export function groupsOf(
   items: Item[],
