@@ -99,7 +99,7 @@ def choose(case: Case, rules: Rulebook) -> StageResult:
     if asked.is_stopped:
         why = next(limit for limit in asked.limits if limit.stops)
         name = asked.name.capitalize()
-        raise refuse("choose.stopped", None, name=name, why=why.text, authority=why.authority)
+        raise refuse("choose.stopped", None, name=name, why=why.text, source=why.authority)
     first, place = options[0], rules.places[case.place]
     reasons = [say("choose.local_law", place=place["title"], as_of=place["as_of"])]
     if case.findings.strict_need:

@@ -130,7 +130,7 @@ TEXTS: dict[str, str] = {
     "assess.which_tooth": (
         "It is not sure that it is this tooth: test it and its neighbours again before one of them is cut."
     ),
-    "choose.stopped": "{name} must not be placed here. {why} ({authority}).",
+    "choose.stopped": "{name} must not be placed here. {why} ({source}).",
     "choose.first": "{name} comes first with {points:g} points.",
     "choose.not_first": (
         "{first} weighs more here than {name}: {first_points:g} points against {points:g}. Read both, then decide."

@@ -14,6 +14,7 @@ from mallet.stages.isolate import isolate
 from mallet.stages.lamp import judge_lamp
 from mallet.terms.case import Mass, read_case
 from mallet.terms.errors import NotFeasible
+from mallet.terms.mouth import Patient
 from mallet.terms.plan import Plan, Step
 from mallet.tooth import read_tooth
 from tests.core.conftest import first_case, with_values
@@ -32,12 +33,12 @@ def steps_of(made: Plan, stage: str) -> list[Step]:
 class TestIsolate:
     def test_the_clamp_sits_one_tooth_behind(self, book: Rulebook) -> None:
         """At least one behind the treated tooth (operative textbook, from memory)."""
-        (dam,) = isolate(read_tooth("36"), book).steps
+        (dam,) = isolate(read_tooth("36"), Patient(), book).steps
         assert "Clamp on 37" in dam.detail
         assert "36" in dam.detail
 
     def test_the_last_tooth_bears_the_clamp_itself(self, book: Rulebook) -> None:
-        (dam,) = isolate(read_tooth("38"), book).steps
+        (dam,) = isolate(read_tooth("38"), Patient(), book).steps
         assert "Clamp on 38" in dam.detail
 
 
