@@ -92,7 +92,11 @@ def _facts(arguments: argparse.Namespace) -> int:
     book = load_rulebook()
     used = where_used()
     rows = [
-        {**vars(rule), "citation": book.sources[rule.source], "used": used[rule_id]}
+        {
+            **book.use(rule_id).model_dump(exclude_none=True),
+            **{name: getattr(rule, name) for name in ("low", "high", "bounds", "note")},
+            "used": used[rule_id],
+        }
         for rule_id, rule in sorted(book.rules.items())
     ]
     disputes = [asdict(dispute) for dispute in book.disputes]

@@ -23,7 +23,7 @@ from mallet.stages.build.composite import build_composite, film_cures
 from mallet.stages.build.cured import Build, Cured, as_pressed
 from mallet.stages.build.layering import SCHOOL_NAMES
 from mallet.stages.build.steps import build_steps
-from mallet.stages.choose import choose
+from mallet.stages.choose import choose, rank
 from mallet.stages.finish import finish
 from mallet.stages.isolate import isolate
 from mallet.stages.lamp import judge_lamp
@@ -42,6 +42,7 @@ from mallet.stages.warmth import (
 from mallet.terms.canonical import sha256_of
 from mallet.terms.case import Case, get_path
 from mallet.terms.errors import NotFeasible
+from mallet.terms.mouth import TAKEN
 from mallet.terms.plan import (
     Assumption,
     Caution,
@@ -90,12 +91,14 @@ def plan(case: Case, book: Rulebook | None = None, with_points: bool = False) ->
 
 def no_plan(case: Case, refusal: NotFeasible, book: Rulebook | None = None) -> NoPlan:
     """Return a refusal in the form of a plan."""
+    rules = (book or load_rulebook()).with_house(case.house)
     return NoPlan(
         engine=ENGINE,
-        rulebook=(book or load_rulebook()).version,
+        rulebook=rules.version,
         case_sha256=case_sha256(case),
         requirement=Reason(code=refusal.code, params={}, text=refusal.text),
         nearest=refusal.nearest,
+        options=rank(case, rules) if refusal.code == "choose.stopped" else [],
     )
 
 
@@ -253,6 +256,10 @@ def _defaults(case: Case) -> list[Assumption]:
         missing.append(
             Assumption(path="school.layering", value="wall_first", unit="", provenance="handbook", why=why)
         )
+    for name in case.findings.not_told:
+        value, why = getattr(case.findings, name), f"nobody has said otherwise: {TAKEN[name]}"
+        path = f"findings.{name}"
+        missing.append(Assumption(path=path, value=value, unit="", provenance="estimated", why=why))
     return missing
 
 

@@ -12,7 +12,7 @@ from typing import Any, Literal
 from pydantic import ValidationError
 
 from mallet.plan import plan
-from mallet.terms.case import read_case
+from mallet.terms.case import read_case, set_path
 from mallet.terms.errors import InputError
 from mallet.terms.mouth import Strict
 from mallet.terms.plan import Decision, NoPlan, Plan
@@ -74,16 +74,14 @@ def judge(path: Path) -> Verdict:
 
 
 def with_changes(base: dict[str, Any], changes: dict[str, Any]) -> dict[str, Any]:
-    """Return a copy of a case with values at paths such as `preparation.parts[1].height_mm`; missing objects
-    on the way are made, and a rule's id (`house`) is one step."""
+    """Return a copy of a case with values at paths such as `preparation.parts[1].height_mm`; behind `house.`
+    stands a rule's id as it is."""
     case = copy.deepcopy(base)
     for path, value in changes.items():
-        house, _, rule = path.partition("house.")
-        way = ["house", rule] if not house and rule else path.replace("]", "").replace("[", ".").split(".")
-        here: Any = case
-        for piece in way[:-1]:
-            here = here[int(piece)] if isinstance(here, list) else here.setdefault(piece, {})
-        here[int(way[-1]) if isinstance(here, list) else way[-1]] = value
+        if path.startswith("house."):
+            case.setdefault("house", {})[path.removeprefix("house.")] = value
+        else:
+            set_path(case, path, value)
     return case
 
 

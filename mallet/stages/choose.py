@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from mallet.rulebook import Rulebook
 from mallet.terms.case import Case
+from mallet.terms.mouth import TAKEN
 from mallet.terms.plan import Argument, Decision, Limit, Option, StageResult
 from mallet.terms.reasons import refuse, say, warn
 from mallet.tooth import read_tooth
@@ -102,6 +103,8 @@ def choose(case: Case, rules: Rulebook) -> StageResult:
         raise refuse("choose.stopped", None, name=name, why=why.text, source=why.authority)
     first, place = options[0], rules.places[case.place]
     reasons = [say("choose.local_law", place=place["title"], as_of=place["as_of"])]
+    if taken := [TAKEN[name] for name in case.findings.not_told]:
+        reasons.append(say("choose.assumed", what=", ".join(taken)))
     if case.findings.strict_need:
         reasons.append(say("choose.needed", need=case.findings.strict_need))
     cautions = []

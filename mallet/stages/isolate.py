@@ -13,7 +13,7 @@ def isolate(tooth: ToothName, patient: Patient, rules: Rulebook) -> StageResult:
     """Return the steps that keep the field dry."""
     behind = tooth.neighbour("distal") or tooth
     latex = "latex" in patient.allergies
-    cautions = [warn("stop", "alert.latex", "Patient's history")] if latex else []
+    cautions = [warn("caution", "alert.latex", "Patient's history")] if latex else []
     dam = Step(
         id="isolate.dam",
         stage="isolate",

@@ -197,9 +197,9 @@ def get_path(case: Case, path: str) -> object:
 
 
 def set_path(case: dict[str, Any], path: str, value: object) -> None:
-    """Set the value at a path that `get_path` has found, in the JSON of the case."""
+    """Set the value at a path, as `get_path` reads it, in the JSON of a case; objects that lack are made."""
     *way, last = path.replace("]", "").replace("[", ".").split(".")
     here: Any = case
     for piece in way:
-        here = here[int(piece)] if piece.isdigit() else here[piece]
+        here = here[int(piece)] if piece.isdigit() else here.setdefault(piece, {})
     here[last] = value

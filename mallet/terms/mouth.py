@@ -37,3 +37,22 @@ class Findings(Strict):
     cracked: bool = False
     cusps_lost: Annotated[int, Field(ge=0, le=5)] = 0
     strict_need: Annotated[str, Field(max_length=200)] = ""
+
+    @property
+    def not_told(self) -> list[str]:
+        """Return the findings that nobody has told, in their order."""
+        return [name for name in TAKEN if name not in self.model_fields_set]
+
+
+# What is taken of a finding that nobody has told, in words.
+TAKEN = {
+    "pulp": "the pulp is sound",
+    "surely_this_tooth": "it is surely this tooth",
+    "field": "a dam keeps the field dry",
+    "load": "the load is ordinary",
+    "decay_risk": "the risk of decay is ordinary",
+    "shows": "it does not show",
+    "caved_in": "the decay has caved in",
+    "cracked": "nothing is cracked",
+    "cusps_lost": "all cusps stand",
+}

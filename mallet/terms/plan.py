@@ -341,7 +341,8 @@ class LightLine(Piece):
 
 
 class NoPlan(Piece):
-    """The answer when no plan exists for a sound case."""
+    """The answer when no plan exists for a sound case; `options` are the other ways, where what was asked for
+    is forbidden."""
 
     format: Literal["mallet-plan/1"] = "mallet-plan/1"
     feasible: Literal[False] = False
@@ -350,3 +351,4 @@ class NoPlan(Piece):
     case_sha256: str
     requirement: Reason
     nearest: dict[str, Any]
+    options: list[Option] = []

@@ -135,7 +135,8 @@ TEXTS: dict[str, str] = {
     "choose.not_first": (
         "{first} weighs more here than {name}: {first_points:g} points against {points:g}. Read both, then decide."
     ),
-    "choose.local_law": "Local law comes before this list; the profile is that of: {place}, as recalled on {as_of}.",
+    "choose.local_law": "Local law comes before this list. The profile is that of {place}, recalled on {as_of}.",
+    "choose.assumed": "Nobody has said otherwise, so it is taken that {what}.",
     "choose.needed": "Strictly needed, as stated: {need}.",
     "alert.latex": "Latex allergy: dam, gloves and everything that touches the patient without latex.",
     "advice": (

@@ -168,7 +168,9 @@ def _rule(
     rule: Rule, book: Rulebook, history: Sequence[HouseRule], citing: Sequence[PlanVersion], user: User
 ) -> RuleOut:
     today = user.practice.today()
-    acting = [row for row in history if row.from_day <= today]
+    come = [row for row in history if row.from_day <= today]
+    # A value that the rulebook no longer allows is written down but does not act.
+    acting = come[-1] if come and (come[-1].value is None) != (rule.id in book.house) else None
     return RuleOut(
         **_own(rule),
         value=book.value(rule.id),
@@ -192,7 +194,7 @@ def _rule(
                 why=row.why,
                 who=row.who.full_name,
                 noted_at=row.noted_at,
-                acts=row is acting[-1] if acting else False,
+                acts=row is acting,
             )
             for row in history
         ],

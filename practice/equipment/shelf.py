@@ -17,6 +17,7 @@ from mallet.terms.errors import InputError, Problem
 from mallet.terms.problems import problems_of
 from mallet.terms.shelf import KINDS, LASTING, FieldSpec, fields_of
 from mallet.terms.shelf import Item as ShelfItem
+from mallet.terms.table import read_rows
 from practice.accounts.models import Practice, User, audit
 from practice.devices.barcode import Package
 from practice.equipment.models import MASS, Item, Lot
@@ -113,6 +114,7 @@ def keep(practice: Practice, rows: Sequence[Stocked], who: User) -> list[Item]:
     Raises InputError, by `rows[i].field`.
     """
     problems = [p for i, row in enumerate(rows) for p in problems_with(row, f"rows[{i}].")]
+    problems += _numbers_taken(practice, rows)
     if problems:
         raise InputError(*problems)
     with transaction.atomic():
@@ -120,6 +122,18 @@ def keep(practice: Practice, rows: Sequence[Stocked], who: User) -> list[Item]:
         for row in rows:
             audit(who, "equipment.shelf.kept", f"{row.kind} {row.name}"[:60], lot=row.lot, count=row.count)
     return kept
+
+
+def _numbers_taken(practice: Practice, rows: Sequence[Stocked]) -> list[Problem]:
+    """Return a problem for each trade item number that is another thing's: a scanned code must name one."""
+    owner = {item.gtin: (item.kind, item.name) for item in Item.objects.owned_by(practice).exclude(gtin="")}
+    found = []
+    for i, row in enumerate(rows):
+        own, number = (row.kind, row.name), row.gtin.zfill(14)
+        if row.gtin and owner.setdefault(number, own) != own:
+            allowed = f"another number: this one is that of {owner[number][1]}"
+            found.append(Problem(f"rows[{i}].gtin", row.gtin, allowed))
+    return found
 
 
 def _keep(practice: Practice, row: Stocked) -> Item:
@@ -206,21 +220,15 @@ def read_shelf_file(text: str) -> tuple[list[Stocked], list[Problem]]:
 
     Raises InputError where the columns `kind` and `name` are missing or one is not known.
     """
-    table = csv.DictReader(io.StringIO(text.lstrip("\ufeff")))
-    columns = [name.strip() for name in table.fieldnames or []]
-    table.fieldnames = columns
+    columns, table = read_rows(text, ("kind", "name"), " and properties")
     properties = {spec.name for kind in MODELS for spec in specs_of(kind)}
-    if not {"kind", "name"} <= set(columns):
-        raise InputError.at(
-            "line 1", ", ".join(columns) or "an empty file", "the columns kind, name and properties"
-        )
     if unknown := [name for name in columns if name not in properties and name not in FIXED_COLUMNS]:
         allowed = ", ".join([*FIXED_COLUMNS, *sorted(properties)])
         raise InputError.at("line 1", ", ".join(unknown), f"columns among {allowed}")
     good, problems = [], []
-    for cells in table:
-        path = f"line {table.line_num}, "
-        row, wrong = _stocked({name: (cells.get(name) or "").strip() for name in columns}, path)
+    for line, cells in table:
+        path = f"line {line}, "
+        row, wrong = _stocked(cells, path)
         wrong = wrong or problems_with(row, path)
         problems += wrong
         if not wrong:

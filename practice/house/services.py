@@ -13,6 +13,7 @@ from django.db import transaction
 
 from mallet.rulebook import Rulebook, load_rulebook
 from mallet.terms.errors import InputError, Problem
+from mallet.terms.table import read_rows
 from practice.accounts.models import Practice, User, audit
 from practice.house.models import HouseRule
 
@@ -115,17 +116,11 @@ def read_rules_file(practice: Practice, text: str) -> tuple[list[Wanted], list[P
 
     Raises InputError where the columns `rule` and `value` are missing.
     """
-    table = csv.DictReader(io.StringIO(text.lstrip("\ufeff")))
-    columns = [name.strip() for name in table.fieldnames or []]
-    table.fieldnames = columns
-    if not {"rule", "value"} <= set(columns):
-        got = ", ".join(columns) or "an empty file"
-        raise InputError.at("line 1", got, "the columns rule, value, and if you like from and why")
+    _, rows = read_rows(text, ("rule", "value"), ", and if you like from and why")
     book, today = rules_of(practice), practice.today()
     wanted, problems = [], []
-    for cells in table:
-        row = {name: (cells.get(name) or "").strip() for name in ("rule", "value", "from", "why")}
-        one, wrong = _wanted(row, book, today, f"line {table.line_num}, ")
+    for line, cells in rows:
+        one, wrong = _wanted(cells, book, today, f"line {line}, ")
         problems += wrong
         if one and not wrong and _changes(one, book):
             wanted.append(one)
@@ -133,27 +128,29 @@ def read_rules_file(practice: Practice, text: str) -> tuple[list[Wanted], list[P
 
 
 def _wanted(
-    row: Mapping[str, str], book: Rulebook, today: dt.date, path: str
+    cells: Mapping[str, str], book: Rulebook, today: dt.date, path: str
 ) -> tuple[Wanted | None, list[Problem]]:
     """Return what one row asks for, or what is wrong with it. A day gone by means today: it is where the
     value in an exported file comes from."""
     value: float | None = None
     day: dt.date | None = None
-    if row["value"]:
+    if cells["value"]:
         try:
-            value = float(row["value"].replace(",", "."))
+            value = float(cells["value"].replace(",", "."))
         except ValueError:
-            return None, [Problem(f"{path}value", repr(row["value"]), "a number, or nothing for the default")]
-    if row["from"]:
+            return None, [
+                Problem(f"{path}value", repr(cells["value"]), "a number, or nothing for the default")
+            ]
+    if since := cells.get("from"):
         try:
-            day = dt.date.fromisoformat(row["from"])
+            day = dt.date.fromisoformat(since)
         except ValueError:
-            return None, [Problem(f"{path}from", repr(row["from"]), "a day as 2027-01-31, or nothing")]
+            return None, [Problem(f"{path}from", repr(since), "a day as 2027-01-31, or nothing")]
         day = day if day > today else None
-    rule = book.rules.get(row["rule"])
+    rule = book.rules.get(cells["rule"])
     if rule and value == rule.value:
         value = None
-    one = Wanted(row["rule"], value, row["why"], day)
+    one = Wanted(cells["rule"], value, cells.get("why", ""), day)
     if rule and not _changes(one, book):
         return one, []
     return one, problems_of(one, today, path)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+import re
 from typing import Any, ClassVar, get_args
 
 from django.db import models
@@ -29,7 +30,7 @@ class Patient(Owned):
         return {
             "age_years": age,
             "pregnant": "pregnan" in told,
-            "breast_feeding": "breast" in told,
+            "breast_feeding": bool(re.search(r"breast.?feed|nursing", told)),
             "allergies": [name for name in ALLERGIES if name in told],
         }
 

@@ -1,6 +1,6 @@
 """What stops a filling, what forbids a restorative, and how the rest is weighed."""
 
-from typing import Any
+from typing import Any, get_args
 
 import pytest
 from hypothesis import given, settings
@@ -8,9 +8,9 @@ from hypothesis import strategies as st
 
 from mallet.plan import plan
 from mallet.rulebook import Rulebook
-from mallet.stages.choose import NAMES, SAID, rank
+from mallet.stages.choose import NAMES, SAID, WHO, rank
 from mallet.terms.case import Case, read_case
-from mallet.terms.mouth import Findings, Patient
+from mallet.terms.mouth import Findings, Patient, Place
 from mallet.terms.plan import NoPlan, Option, Plan
 from tests.core.conftest import first_case, with_values
 
@@ -154,6 +154,52 @@ def test_the_order_is_by_stops_and_points_and_the_second_would_win_as_told(
         less = sum(a.points for a in turned if a in first.speaks_for)
         more = sum(a.points for a in turned if a in second.speaks_against)
         assert second.points + more > first.points - less
+
+
+@settings(max_examples=25, deadline=None)
+@given(
+    told=findings(),
+    pulp=st.sampled_from(["sound", "reversible", "in_doubt", "irreversible"]),
+    weight=st.floats(0, 10),
+    widths=st.lists(st.floats(0.5, 5), max_size=3, unique=True),
+)
+def test_no_sound_case_is_left_without_a_plan_or_a_reason(
+    told: dict[str, Any], pulp: str, weight: float, widths: list[float]
+) -> None:
+    shelf = [
+        {"kind": "wedge", "name": f"w{i}", "width_mm": w, "height_mm": 1.0} for i, w in enumerate(widths)
+    ]
+    house = {"choose.composite_small": weight}
+    made = plan(read_case(case_of(**told, pulp=pulp, shelf=shelf, house=house)))
+    if isinstance(made, NoPlan):
+        assert made.requirement.text
+        stopped = made.requirement.code == "choose.stopped"
+        assert stopped or made.requirement.code.startswith("assess.")
+        assert bool(made.options) == stopped
+        assert not stopped or not made.options[0].is_stopped
+    else:
+        assert pulp in ("sound", "reversible")
+        assert made.decisions[0].options[0].points >= made.decisions[0].options[1].points
+
+
+def test_what_nobody_has_told_is_said_to_be_taken() -> None:
+    made = plan(read_case(case_of(pulp="reversible", shows=False)))
+    assert isinstance(made, Plan)
+    (said,) = [r.text for r in made.decisions[0].reasons if r.code == "choose.assumed"]
+    assert "it is surely this tooth" in said
+    assert "pulp" not in said
+    assumed = {a.path for a in made.assumptions}
+    assert {"findings.field", "findings.load", "findings.surely_this_tooth"} <= assumed
+    assert not {"findings.pulp", "findings.shows"} & assumed
+
+
+def test_profiles_tell_of_known_places_people_and_materials(book: Rulebook) -> None:
+    assert set(get_args(Place)) == set(book.places)
+    for place in book.places.values():
+        for limit in place["limits"]:
+            assert set(limit["materials"]) <= set(NAMES)
+            assert limit["who"] in WHO
+            assert limit["authority"]
 
 
 def test_every_reason_can_hold_and_its_weight_decides(book: Rulebook) -> None:

@@ -180,6 +180,13 @@ class TestPatient:
             "age_years": 13, "pregnant": True, "breast_feeding": False, "allergies": ["latex"],
         }  # fmt: skip
         assert patient.case_part(day + dt.timedelta(days=1))["age_years"] == 14
+        for alert, feeding in (
+            ("Breast feeding", True),
+            ("nursing mother", True),
+            ("Breast cancer 2019", False),
+        ):
+            patient.alerts = [alert]
+            assert patient.case_part(day)["breast_feeding"] == feeding
 
     def test_an_allergy_to_resin_stops_the_saved_plan_from_being_made_anew(self, molar: Restoration) -> None:
         molar.patient.alerts = ["Allergy to resin (patch test 2024)"]

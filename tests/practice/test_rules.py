@@ -139,6 +139,9 @@ def test_what_the_rulebook_no_longer_allows_does_not_act(demo: Practice, dentist
         )
     assert house_on(demo, demo.today())["bond.scrub_s"] == 30.0
     assert not {FACTOR, "light.gone"} & set(house_on(demo, demo.today()))
+    told = Caller(dentist)("get", "rules")[1]
+    for rule, acts in ((FACTOR, False), ("bond.scrub_s", True)):
+        assert [row["acts"] for row in rule_of(told, rule)["history"]] == [acts]
 
 
 def test_an_assistant_reads_the_rules_but_does_not_set_them(assistant: User) -> None:

@@ -103,6 +103,13 @@ def test_a_bad_row_is_named_and_nothing_is_kept(
     assert Item.objects.count() == before
 
 
+def test_a_number_names_one_thing(call: Caller) -> None:
+    status, said = call("post", "shelf", {"rows": [{**BAND, "gtin": GTIN}]})
+    assert status == 422
+    (problem,) = said["problems"]
+    assert (problem["path"], "Skarv body" in problem["allowed"]) == ("rows[0].gtin", True)
+
+
 def test_the_shelf_goes_out_and_comes_back_the_same(call: Caller) -> None:
     text = call.client.get("/api/shelf-file").content.decode()
     before = call("get", "shelf")[1]["items"]

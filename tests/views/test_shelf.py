@@ -39,6 +39,7 @@ def test_a_file_with_bad_rows_and_a_thing_that_is_over(page: Page, server: Serve
         "S1",
         "7",
     )
+    new[header.index("gtin")] = ""
     with saved.open("w", newline="") as file:
         csv.writer(file).writerows([header, wide, late, new])
 

@@ -2002,7 +2002,8 @@ export interface components {
     };
     /**
      * NoPlan
-     * @description The answer when no plan exists for a sound case.
+     * @description The answer when no plan exists for a sound case; `options` are the other ways, where what was asked for
+     *     is forbidden.
      */
     NoPlan: {
       /** Case Sha256 */
@@ -2025,6 +2026,11 @@ export interface components {
       nearest: {
         [key: string]: unknown;
       };
+      /**
+       * Options
+       * @default []
+       */
+      options: components["schemas"]["Option"][];
       requirement: components["schemas"]["Reason"];
       /** Rulebook */
       rulebook: string;

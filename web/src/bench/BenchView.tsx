@@ -14,6 +14,7 @@ import { FieldStrip } from "./FieldStrip";
 import { KeyHelp } from "./KeyHelp";
 import { HoldTheTip } from "./HoldTheTip";
 import { MeasureFirst } from "./MeasureFirst";
+import { NoPlan } from "./NoPlan";
 import { BOTH, Picture } from "./Picture";
 import { Checks, Reckoning } from "./Reckoning";
 import { StageNotes } from "./StageNotes";
@@ -91,7 +92,7 @@ function Bench({ restoration }: { restoration: Restoration }) {
     return preview.error ? (
       <Trouble error={preview.error} />
     ) : preview.refusal ? (
-      <Trouble error={new Error(preview.refusal.requirement.text)} />
+      <NoPlan restoration={restoration} refusal={preview.refusal} />
     ) : (
       <Waiting text="Planning" />
     );

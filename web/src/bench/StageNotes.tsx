@@ -1,10 +1,9 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
-import type { Plan, Schemas } from "../api/client";
-import { Verdict } from "../shell/Verdict";
-import { numerals, paper } from "../theme/tokens";
+import type { Plan } from "../api/client";
+import { paper } from "../theme/tokens";
+import { OptionLine } from "./OptionLine";
 import { STAGES } from "./StageRail";
-import { Why } from "./Why";
 
 const PREFIX: Record<string, string> = {
   choose: "choose.",
@@ -65,48 +64,4 @@ export function StageNotes({
       </Box>
     </Box>
   );
-}
-
-/** One way of several: how much it weighs, every reason for and against, and what forbids it. */
-function OptionLine({ option, place }: { option: Schemas["Option"]; place: number }) {
-  const rules = [...option.speaks_for, ...option.speaks_against].map((a) => a.rule);
-  return (
-    <Box sx={{ py: 0.75, borderTop: `1px solid ${paper.rule}` }}>
-      <Box sx={{ display: "flex", gap: 1, alignItems: "baseline", ...numerals }}>
-        <Box sx={{ flex: 1, fontWeight: 700, color: option.is_stopped ? paper.brick : "inherit" }}>
-          {place}. {option.name}
-        </Box>
-        <span>{option.is_stopped ? "stopped" : `${signed(option.points)} points`}</span>
-        <Why title={option.name} rules={rules} />
-      </Box>
-      <Box component="ul" sx={{ listStyle: "none", m: 0, p: 0, fontSize: 14 }}>
-        {option.limits.map((limit) => (
-          <Verdict
-            key={limit.text + limit.authority}
-            verdict={limit.stops ? "fail" : "caution"}
-            text={`${limit.text} (${limit.authority})`}
-          />
-        ))}
-        {option.speaks_for.map((a) => (
-          <li key={a.text}>
-            {signed(a.points)} {a.text}
-          </li>
-        ))}
-        {option.speaks_against.map((a) => (
-          <li key={a.text}>
-            {signed(-a.points)} {a.text}
-          </li>
-        ))}
-        {option.wins_without && (
-          <li>
-            <em>Would come first but for: {option.wins_without}</em>
-          </li>
-        )}
-      </Box>
-    </Box>
-  );
-}
-
-function signed(points: number): string {
-  return points < 0 ? `\u2212${-points}` : `+${points}`;
 }

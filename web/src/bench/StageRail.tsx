@@ -9,6 +9,8 @@ interface Stage {
   name: string;
   say: (plan: Plan) => string;
   topics: string[];
+  /** Beginnings of the codes of cautions that belong to it. */
+  codes?: string[];
 }
 
 function chosen(plan: Plan, topic: string): string {
@@ -20,9 +22,17 @@ export const STAGES: Stage[] = [
     id: "choose",
     name: "Choose",
     topics: [],
+    codes: ["choose."],
     say: (plan) => chosen(plan, "choose."),
   },
-  { id: "isolate", name: "Isolate", topics: [], say: () => "rubber dam" },
+  {
+    id: "isolate",
+    name: "Isolate",
+    topics: [],
+    codes: ["alert."],
+    say: (plan) =>
+      plan.cautions.some((c) => c.code === "alert.latex") ? "dam without latex" : "rubber dam",
+  },
   {
     id: "prepare",
     name: "Prepare",
@@ -48,7 +58,8 @@ export const STAGES: Stage[] = [
 function verdictOf(plan: Plan, stage: Stage): VerdictKind {
   const found = plan.checks.filter((c) => stage.topics.some((t) => c.topic.startsWith(t)));
   if (found.some((c) => c.verdict === "fail")) return "fail";
-  return found.some((c) => c.verdict === "caution") ? "caution" : "pass";
+  const warned = plan.cautions.some((c) => stage.codes?.some((code) => c.code.startsWith(code)));
+  return warned || found.some((c) => c.verdict === "caution") ? "caution" : "pass";
 }
 
 interface Props {

@@ -1,5 +1,6 @@
 import { useMemo, useReducer } from "react";
 import type { Case } from "../api/client";
+import { numberIn } from "../shell/numbers";
 import { valueAt, withValue } from "./paths";
 
 export type Known = "measured" | "estimated";
@@ -45,9 +46,8 @@ type Change =
 
 /** Returns text as a number where it is one; anything else goes to the server as it is typed. */
 function meant(text: string): number | string | null {
-  const trimmed = text.trim().replace(",", ".");
-  if (trimmed === "") return null;
-  const number = Number(trimmed);
+  if (text.trim() === "") return null;
+  const number = numberIn(text);
   return Number.isFinite(number) ? number : text;
 }
 

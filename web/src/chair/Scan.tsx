@@ -1,8 +1,8 @@
 import Box from "@mui/material/Box";
-import { useMutation, useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import { type Schemas, client, unwrap } from "../api/client";
+import type { Schemas } from "../api/client";
 import { dayOf } from "../session/time";
+import { useHoldPackage, useReadPackage, useShelf } from "../shelf/queries";
 import { night } from "../theme/tokens";
 import { ChairButton } from "./ChairButton";
 import { ChairDialog } from "./ChairDialog";
@@ -40,14 +40,8 @@ export function Scan({ run, onScan }: { run: Run; onScan: (text: string) => void
 
 function Reader({ run, onTake }: { run: Run; onTake: (text: string) => void }) {
   const [text, setText] = useState("");
-  const read = useMutation({
-    mutationFn: (code: string) => unwrap(client.POST("/api/packages", { body: { text: code } })),
-  });
-  const hold = useMutation({
-    mutationFn: (lot_id: number) =>
-      unwrap(client.POST("/api/packages/simulated", { body: { lot_id, is_smudged: false } })),
-    onSuccess: (code) => take(code.text),
-  });
+  const read = useReadPackage();
+  const hold = useHoldPackage();
 
   function take(code: string) {
     setText(code);
@@ -86,7 +80,12 @@ function Reader({ run, onTake }: { run: Run; onTake: (text: string) => void }) {
           />
         </label>
       </Box>
-      <Held run={run} onHold={(id) => hold.mutate(id)} />
+      <Held
+        run={run}
+        onHold={(lot_id) =>
+          hold.mutate({ lot_id, is_smudged: false }, { onSuccess: (code) => take(code.text) })
+        }
+      />
       {found && (
         <Box
           role="status"
@@ -120,10 +119,7 @@ function Reader({ run, onTake }: { run: Run; onTake: (text: string) => void }) {
 
 /** In the demo: the packages that this plan wants, to hold before the simulated reader. */
 function Held({ run, onHold }: { run: Run; onHold: (lotId: number) => void }) {
-  const shelf = useQuery({
-    queryKey: ["shelf"],
-    queryFn: () => unwrap(client.GET("/api/shelf")),
-  });
+  const shelf = useShelf();
   if (!shelf.data?.barcode_reader) return null;
   const wanted = new Set(run.wants.map((want) => want.name));
   const lots: Lot[] = shelf.data.items

@@ -4,6 +4,7 @@ import { useState } from "react";
 import type { Problem } from "../api/client";
 import { Choice } from "../shell/Choice";
 import { Labelled } from "../shell/Labelled";
+import { numberIn } from "../shell/numbers";
 import { PickCsv, Problems } from "../shell/PickCsv";
 import { Refused } from "../shell/Refused";
 import { saidBy } from "../shell/said";
@@ -191,10 +192,6 @@ function Entered({ onTake }: WayProps) {
       </Button>
     </Box>
   );
-}
-
-function numberIn(text: string): number {
-  return text.trim() === "" ? NaN : Number(text.replace(",", "."));
 }
 
 function File({ onTake, onProblems }: WayProps) {

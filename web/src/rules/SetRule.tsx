@@ -3,6 +3,7 @@ import Button from "@mui/material/Button";
 import { type FormEvent, useState } from "react";
 import { ApiError } from "../api/client";
 import { Labelled } from "../shell/Labelled";
+import { numberIn } from "../shell/numbers";
 import { shown, unitOf } from "../shell/units";
 import { type Rule, useChangeRules } from "./queries";
 
@@ -12,11 +13,11 @@ export function SetRule({ rule, today }: { rule: Rule; today: string }) {
   const [why, setWhy] = useState("");
   const [day, setDay] = useState(today);
   const change = useChangeRules();
+  const number = numberIn(value);
   const coming = rule.history.filter((h) => h.from_day > today).at(-1);
 
   function submit(event: FormEvent) {
     event.preventDefault();
-    const number = Number(value.trim().replace(",", "."));
     change.mutate([{ rule: rule.id, value: number, why, from_day: day || null }], {
       onSuccess: () => {
         setValue("");
@@ -30,8 +31,6 @@ export function SetRule({ rule, today }: { rule: Rule; today: string }) {
     change.mutate([{ rule: rule.id, value: null, why: "", from_day }]);
   }
 
-  const number = Number(value.trim().replace(",", "."));
-  const isReady = value.trim() !== "" && Number.isFinite(number);
   return (
     <Box component="section" aria-label="Set for the house">
       <Box component="h2" sx={{ m: 0, mb: 1, fontSize: 18 }}>
@@ -50,7 +49,11 @@ export function SetRule({ rule, today }: { rule: Rule; today: string }) {
         />
         <Labelled name="why" value={why} onChange={setWhy} width={300} />
         <Labelled name="from" type="date" value={day} onChange={setDay} width={160} />
-        <Button type="submit" variant="contained" disabled={!isReady || change.isPending}>
+        <Button
+          type="submit"
+          variant="contained"
+          disabled={!Number.isFinite(number) || change.isPending}
+        >
           Set
         </Button>
       </Box>

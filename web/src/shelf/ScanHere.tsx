@@ -27,9 +27,9 @@ export function ScanHere({ shelf, onScan }: { shelf: Shelf; onScan: (found: Pack
   function take(code: string) {
     setText(code);
     read.mutate(code, {
-      onSuccess: (package_) => {
-        onScan(package_);
-        if (package_.item_id) void navigate(`/shelf/${package_.item_id}`);
+      onSuccess: (what) => {
+        onScan(what);
+        if (what.item_id) void navigate(`/shelf/${what.item_id}`);
       },
     });
   }

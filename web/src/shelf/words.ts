@@ -1,3 +1,4 @@
+import { numberIn } from "../shell/numbers";
 import type { VerdictKind } from "../shell/Verdict";
 import type { Field, Item } from "./queries";
 
@@ -85,6 +86,6 @@ export function meant(text: string, field: Field): unknown {
   const trimmed = text.trim();
   if (field.options?.join() === "yes,no") return trimmed === "yes";
   if (field.options) return trimmed;
-  const number = Number(trimmed.replace(",", "."));
+  const number = numberIn(trimmed);
   return Number.isFinite(number) ? number : trimmed;
 }

@@ -56,7 +56,7 @@ export function Shell() {
               to={place.to}
               end={!place.isOver}
               style={({ isActive }) => ({
-                padding: "10px 10px 7px",
+                padding: "10px clamp(6px, 1.8vw, 10px) 7px",
                 color: isActive ? paper.ink : paper.soft,
                 borderBottom: `3px solid ${isActive ? paper.verdigris : "transparent"}`,
                 textDecoration: "none",
