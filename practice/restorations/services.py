@@ -14,8 +14,11 @@ from mallet.light.beam import Beam, fit_beam
 from mallet.light.upkeep import has_fallen
 from mallet.plan import work
 from mallet.rulebook import load_rulebook
+from mallet.stages.assess import diagnosis_gate
+from mallet.stages.choose import choose
 from mallet.terms.canonical import quantised
 from mallet.terms.case import read_case
+from mallet.terms.errors import NotFeasible
 from practice.accounts.models import Practice, User, audit
 from practice.equipment.models import MASS, Light
 from practice.equipment.services import Flag, flags_for_plan, lamp_named
@@ -59,6 +62,8 @@ def missing_for(restoration: Restoration, today: dt.date) -> list[Flag]:
     found += want_flags(restoration.practice, _wants(restoration, plan), today)
     if not plan:
         found.append(Flag("plan.none", "No plan saved", "stop"))
+    else:
+        found += _forbidden(restoration)
     found += house_flags(restoration)
     if restoration.patient.history_checked_on != today:
         found.append(Flag("history.old", "Medical history not checked today", "caution"))
@@ -84,6 +89,18 @@ def lamp_flags(restoration: Restoration, today: dt.date) -> list[Flag]:
     if not lamp:
         return [] if planned else [Flag("lamp.none", "No lamp chosen", "stop")]
     return flags_for_plan(lamp, planned, today)
+
+
+def _forbidden(restoration: Restoration) -> list[Flag]:
+    """Return why what is planned must not be placed, by what is known of the patient and the law today: an
+    allergy may have been noted since the plan was saved."""
+    case = read_case(case_of(restoration))
+    try:
+        diagnosis_gate(case.findings)
+        choose(case, rules_of(restoration.practice))
+    except NotFeasible as refusal:
+        return [Flag(refusal.code, refusal.text, "stop")]
+    return []
 
 
 def house_flags(restoration: Restoration) -> list[Flag]:

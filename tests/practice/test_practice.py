@@ -194,6 +194,9 @@ class TestPatient:
         made = plan(read_case(case_of(molar)))
         assert isinstance(made, NoPlan)
         assert "allergic to resin" in made.requirement.text
+        # The plan that was saved before must not be started from Today either.
+        (flag,) = [f for f in missing_for(molar, molar.practice.today()) if f.code == "choose.stopped"]
+        assert flag.level == "stop"
 
     def test_the_place_is_the_practice_s(self, molar: Restoration) -> None:
         assert case_of(molar)["place"] == "eu"

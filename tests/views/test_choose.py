@@ -5,7 +5,7 @@ import re
 from playwright.sync_api import Page, expect
 
 from tests.views.conftest import sign_in
-from tests.views.test_journey import open_bench
+from tests.views.test_journey import open_bench, row
 from tools.server import Server
 
 
@@ -29,6 +29,9 @@ def test_an_allergy_stops_the_plan_and_the_bench_says_what_would_do(page: Page, 
     done = server.manage("shell", "-c", f"from practice.restorations.models import Patient; {told}")
     assert done.returncode == 0, done.stderr
     sign_in(page, server)
+    today = row(page, "Casimir Adeyemi-Roth")
+    expect(today).to_contain_text("Composite must not be placed here")
+    expect(today.get_by_role("button", name="Start")).to_be_disabled()
     page.goto(f"{server.url}/bench/2")
     refusal = page.get_by_role("alert")
     expect(refusal).to_contain_text("No plan for 36, Casimir Adeyemi-Roth")
