@@ -26,6 +26,9 @@ from practice.runs.state import RunState, advance, fold, refuse_unfit
 
 PAUSE_REASONS = ("patient needs a break", "anaesthesia wears off", "called away", "something else")
 
+# No request waits longer for an answer; a device that is further off has another time of day.
+MOST_WAIT = dt.timedelta(seconds=30)
+
 
 @dataclass(frozen=True)
 class Sent:
@@ -97,7 +100,7 @@ def add_event(run: Run, sent: Sent, who: User, at: dt.datetime | None = None) ->
         if sent.expected_revision != state.revision:
             raise Refused("run.moved_on", "another device moved the run on")
         refuse_unfit(state, sent.kind, sent.step_id)
-        happened = at or timezone.now() - dt.timedelta(milliseconds=sent.age_ms)
+        happened = at or _happened(sent, timezone.now())
         event = RunEvent(
             practice=run.practice,
             run=run,
@@ -119,6 +122,17 @@ def add_event(run: Run, sent: Sent, who: User, at: dt.datetime | None = None) ->
         if state.finished:
             _finish(run, state, who)
     return state
+
+
+def _happened(sent: Sent, now: dt.datetime) -> dt.datetime:
+    """Return when a device says that an event happened.
+
+    Its age counts up to the sending; where the request then lay waiting, as it does while the server
+    starts, the device's time of day, which it holds by ours, is the better word.
+    """
+    happened = now - dt.timedelta(milliseconds=sent.age_ms)
+    waited = happened - sent.client_wall
+    return sent.client_wall if dt.timedelta() < waited <= MOST_WAIT else happened
 
 
 def _detail(run: Run, state: RunState, sent: Sent, who: User) -> dict[str, Any]:

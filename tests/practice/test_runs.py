@@ -158,8 +158,14 @@ def test_what_was_sent_late_happened_when_it_happened(call: Caller, run: dict[st
     _, state = send(call, run, event(run["state"], "check_passed", age_ms=60_000))
     began, now = (dt.datetime.fromisoformat(state[k]) for k in ("step_began", "server_now"))
     assert (now - began).total_seconds() == pytest.approx(60, abs=1)
+    # The request lay waiting for the server to start: the age it bears is short by that.
+    pressed = now - dt.timedelta(seconds=50)
+    late = event(state, "check_passed", age_ms=42_000) | {"client_wall": pressed.isoformat()}
+    _, state = send(call, run, late)
+    began = dt.datetime.fromisoformat(state["step_began"])
+    assert began == pressed
     # Never before the step that it ends.
-    _, state = send(call, run, event(state, "check_passed", age_ms=3_600_000))
+    _, state = send(call, run, event(state, "step_done", age_ms=3_600_000))
     assert dt.datetime.fromisoformat(state["step_began"]) == began
 
 

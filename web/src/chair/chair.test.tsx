@@ -134,9 +134,16 @@ describe("sound", () => {
 describe("clock", () => {
   it("follows the server's time, not the device's", () => {
     const ahead = 90_000;
-    setByServer(new Date(Date.now() + ahead).toISOString());
+    const now = Date.now();
+    setByServer(new Date(now + ahead).toISOString(), now);
     expect(Math.abs(serverTime() - Date.now() - ahead)).toBeLessThan(50);
-    setByServer(new Date().toISOString());
+    // An answer that took four seconds and may have been written at any time of them says no better.
+    setByServer(new Date(now + ahead).toISOString(), now - 4000);
+    expect(Math.abs(serverTime() - Date.now() - ahead)).toBeLessThan(50);
+    // One that can't be so unless a clock was put right does.
+    setByServer(new Date(now).toISOString(), now - 4000);
+    expect(Math.abs(serverTime() - Date.now() - 2000)).toBeLessThan(50);
+    setByServer(new Date().toISOString(), Date.now());
   });
 
   it("writes minutes and seconds", () => {

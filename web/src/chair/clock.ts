@@ -1,12 +1,27 @@
 import { useEffect, useState } from "react";
 import type { RunState } from "./fold";
 
-/** How far the server's clock is ahead of this device's, in milliseconds. */
-let ahead = 0;
+/** How fast two clocks may part, in milliseconds for each millisecond: a poor quartz does a tenth. */
+const DRIFT = 1e-3;
 
-/** Sets this device by the server's time; called with every answer that bears it. */
-export function setByServer(serverNow: string): void {
-  ahead = Date.parse(serverNow) - Date.now();
+/** How far the server's clock is ahead of this device's, give or take `unsure`, found at `at`; ms. */
+let ahead = 0;
+let unsure = Infinity;
+let at = 0;
+
+/**
+ * Sets this device by the server's time; called with every answer that bears it. An answer is no
+ * better than its way was short: a slow one sets the clock only where it contradicts a quick one.
+ */
+export function setByServer(serverNow: string, asked: number): void {
+  const now = Date.now();
+  const half = Math.abs(now - asked) / 2;
+  const found = Date.parse(serverNow) - (now + asked) / 2;
+  const grown = unsure + Math.abs(now - at) * DRIFT;
+  if (half > grown && Math.abs(found - ahead) <= half + grown) return;
+  ahead = found;
+  unsure = half;
+  at = now;
 }
 
 export function serverTime(): number {

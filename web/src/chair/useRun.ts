@@ -44,10 +44,11 @@ export function useRun(id: number): RunControls {
     retry: true,
     retryDelay: RETRY_MS,
     queryFn: async () => {
+      const asked = Date.now();
       const run = await unwrap(
         client.GET("/api/runs/{run_id}", { params: { path: { run_id: id } } }),
       );
-      setByServer(run.state.server_now);
+      setByServer(run.state.server_now, asked);
       return run;
     },
   });
@@ -68,6 +69,7 @@ export function useRun(id: number): RunControls {
     try {
       for (let event = unsentOf(id)[0]; event; event = unsentOf(id)[0]) {
         const sent = event;
+        const asked = Date.now();
         try {
           const state = await unwrap(
             client.POST("/api/runs/{run_id}/events", {
@@ -75,7 +77,7 @@ export function useRun(id: number): RunControls {
               body: { ...sent, age_ms: ageOf(sent) },
             }),
           );
-          setByServer(state.server_now);
+          setByServer(state.server_now, asked);
           await queries.cancelQueries({ queryKey: ["run", id] });
           const seen = queries.getQueryData<Run>(["run", id]);
           queries.setQueryData<Run>(["run", id], (run) => (run ? { ...run, state } : run));
