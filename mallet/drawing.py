@@ -117,6 +117,7 @@ def _section(worked: Worked, rules: Rulebook) -> Sheet:
         shapes.append(_shape(name, "neighbour", "enamel", cut(beside.solid)))
         shapes.append(_shape(f"{name}.dentin", "neighbour", "dentin", cut(moved)))
     shapes += _tooth(worked, cut, rules)
+    shapes += _bases(worked, cut)
     shapes += _increments(worked, cut)
     shapes += _matrix(worked, cut)
     lines = [_shape("cervical", "line", "cervical", [_cervical(worked.cavity.crown)])]
@@ -171,7 +172,7 @@ def _across(worked: Worked, side: Side, rules: Rulebook) -> Sheet:
         view=view,
         title=f"faciolingual section through the {side} box",
         axes=["y", "z"],
-        shapes=[*_tooth(worked, cut, rules), *_increments(worked, cut)],
+        shapes=[*_tooth(worked, cut, rules), *_bases(worked, cut), *_increments(worked, cut)],
         lines=[_shape("outline", "line", "outline", cut(worked.cavity.outer.solid))],
         dimensions=[],
         marks=[],
@@ -188,6 +189,11 @@ def _tooth(worked: Worked, cut: Slice, rules: Rulebook) -> list[Shape]:
         _shape("dentin", "tooth", "dentin", cut(cavity.remaining_tooth, dentin)),
         _shape("pulp", "tooth", "pulp", cut(pulp)),
     ]
+
+
+def _bases(worked: Worked, cut: Slice) -> list[Shape]:
+    bases = worked.cavity.bases
+    return [_shape(f"base.{base.tool.index}", "base", "base", cut(base.solid)) for base in bases]
 
 
 def _increments(worked: Worked, cut: Slice) -> list[Shape]:

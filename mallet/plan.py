@@ -15,7 +15,7 @@ from mallet.rulebook import Rulebook, load_rulebook
 from mallet.runsheet.reckoning import Settled, filling_mass_g, reckon, totals
 from mallet.runsheet.schedule import missed_windows, schedule
 from mallet.runsheet.wet import with_wet
-from mallet.stages.assess import diagnosis_gate
+from mallet.stages.assess import assess, diagnosis_gate
 from mallet.stages.bond import bond
 from mallet.stages.build.after_band import after_bands
 from mallet.stages.build.around import surroundings
@@ -25,11 +25,13 @@ from mallet.stages.build.layering import SCHOOL_NAMES
 from mallet.stages.build.steps import build_steps
 from mallet.stages.choose import choose, rank
 from mallet.stages.finish import finish
-from mallet.stages.isolate import isolate
+from mallet.stages.isolate import before_cutting, field_step, isolate
 from mallet.stages.lamp import judge_lamp
 from mallet.stages.lighting import with_mode
 from mallet.stages.matrix import Band, fit_matrix
 from mallet.stages.prepare import judge_preparation
+from mallet.stages.protect import protect
+from mallet.stages.shade import first_look
 from mallet.stages.warmth import (
     NO_COOLING,
     Cooling,
@@ -112,26 +114,34 @@ def work(case: Case, book: Rulebook | None = None, with_points: bool = False) ->
     for path in case.provenance:
         get_path(case, path)
     sha256 = case_sha256(case)
-    diagnosis_gate(case.findings)
+    diagnosis_gate(case)
     chosen = choose(case, rules)
     case, curves = _with_curves(case, rules)
     cavity = prepare_cavity(case, rules)
+    shade = first_look(case, cavity, rules)
+    cavity, protection = protect(case, cavity, rules)
     beam = fit_beam(case.light.readings, case.light.tip_diameter_mm)
     lamp = judge_lamp(beam, case.light, rules)
     neighbours, assumed = place_neighbours(case, cavity, rules)
-    bands, matrix = fit_matrix(cavity, neighbours, case.shelf, rules)
+    # Whatever covers the dentin is in place, and the field dry, before a band stands.
+    ready = [step.id for step in protection.steps[-1:]] or ["prepare.verify"]
+    if case.isolation.dam_on == "after_preparation":
+        ready.append(field_step(case))
+    bands, matrix = fit_matrix(cavity, neighbours, case.shelf, ready, rules)
     beside = [neighbour.solid for neighbour in neighbours]
     around = surroundings(cavity, bands, beside, beam, rules, hold_of(case.light))
     build = build_composite(case, cavity, around, beam, rules)
 
-    before_acid = [step.id for step in matrix.steps if step.id.endswith(".seal")] or ["prepare.verify"]
+    before_acid = [step.id for step in matrix.steps if step.id.endswith(".seal")] or ready
     film = film_cures(case, cavity, build, around, beam, rules)
-    bonding = bond(film, before_acid, rules)
+    bonding = bond(case, cavity, film, before_acid, rules)
     building = build_steps(build.cured, bonding.steps[-1].id, rules)
-    isolation = isolate(cavity.tooth, case.patient, rules)
-    before = [chosen, isolation, judge_preparation(cavity, rules), matrix, bonding, lamp]
+    isolation = isolate(case, cavity.tooth, rules)
+    prepared = judge_preparation(cavity, before_cutting(case), rules)
+    known = assess(case, rules)
+    before = [known, shade, chosen, isolation, prepared, protection, matrix, bonding, lamp]
     after = after_bands(case, cavity, build, bands, beside, around, beam, rules)
-    finishing = finish(bands, after, building[-1].id, rules)
+    finishing = finish(case, bands, after, building[-1].id, rules)
     heat = pulp_heat(case, cavity, build, around, rules)
 
     def ordered(cooling: Cooling) -> list[Step]:

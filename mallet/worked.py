@@ -15,13 +15,14 @@ from mallet.plan import plan
 from mallet.terms.case import read_case, set_path
 from mallet.terms.errors import InputError
 from mallet.terms.mouth import Strict
-from mallet.terms.plan import Decision, NoPlan, Plan
+from mallet.terms.plan import Decision, NoPlan, Plan, Step
 from mallet.terms.problems import problems_of
 
 
 class Expected(Strict):
     """One thing that is expected of a plan: of a decision which option comes first, which are stopped and
-    what the chosen one is called; how long a step takes; that a caution is given; or that there is no plan."""
+    what the chosen one is called; that there is a step, how long it takes and what it says, or that there is
+    none; that a caution is given; or that there is no plan."""
 
     decision: str | None = None
     first: str | None = None
@@ -31,6 +32,8 @@ class Expected(Strict):
     caution: str | None = None
     step: str | None = None
     seconds: float | None = None
+    says: str | None = None
+    no_step: str | None = None
     refused: str | None = None
 
 
@@ -97,12 +100,23 @@ def _otherwise(expected: Expected, made: Plan | NoPlan) -> list[str]:
     if expected.caution and expected.caution not in {c.code for c in made.cautions}:
         said.append(f"expected the caution {expected.caution}")
     if expected.step:
-        seconds = [step.seconds for step in made.steps if step.id == expected.step]
-        if seconds != [expected.seconds]:
-            said.append(f"expected {expected.step} to take {expected.seconds:g} s, got {seconds}")
+        said += _of_step(expected, next((step for step in made.steps if step.id == expected.step), None))
+    if expected.no_step and any(step.id == expected.no_step for step in made.steps):
+        said.append(f"expected no step {expected.no_step}")
     if expected.decision:
         found = [d for d in made.decisions if d.topic == expected.decision]
         said += _of_decision(expected, found)
+    return said
+
+
+def _of_step(expected: Expected, step: Step | None) -> list[str]:
+    if step is None:
+        return [f"expected the step {expected.step}"]
+    said = []
+    if expected.seconds is not None and step.seconds != expected.seconds:
+        said.append(f"expected {step.id} to take {expected.seconds:g} s, got {step.seconds:g}")
+    if expected.says and expected.says not in step.detail:
+        said.append(f"expected {step.id} to say {expected.says!r}, got {step.detail!r}")
     return said
 
 

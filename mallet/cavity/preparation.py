@@ -8,6 +8,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import TYPE_CHECKING
 
 from manifold3d import Manifold, OpType
 
@@ -18,6 +19,9 @@ from mallet.terms.errors import InputError, Problem
 from mallet.terms.plan import Assumption
 from mallet.tooth import Crown, ToothName, loft_crown, read_tooth
 from mallet.tooth.crown import Shell
+
+if TYPE_CHECKING:
+    from mallet.cavity.base import Base
 
 SIGN: dict[str, float] = {"mesial": 1.0, "distal": -1.0}
 OVERRUN_MM = 3.0
@@ -45,7 +49,8 @@ class Tool:
 
 @dataclass(frozen=True)
 class Cavity:
-    """The crown, what is cut from it and what will fill it."""
+    """The crown, what is cut from it, the bases laid in it and what will fill the rest. `gaps_mm` are how far
+    each part stays off the handbook pulp."""
 
     tooth: ToothName
     crown: Crown
@@ -57,6 +62,20 @@ class Cavity:
     handbook_dentin_mm: float
     assumptions: tuple[Assumption, ...]
     spans_walls: tuple[float, float] | None
+    gaps_mm: tuple[float, ...]
+    bases: tuple[Base, ...] = ()
+
+    def base_on(self, tool: Tool) -> Base | None:
+        return next((base for base in self.bases if base.tool.index == tool.index), None)
+
+    def above_cervical_mm(self, box: Tool) -> float:
+        """Return how far a box's gingival floor lies above the cervical line; below it there is no enamel."""
+        return box.floor_mm - self.crown.cervical_mm[box.side or "mesial"]
+
+    @property
+    def margins_in_dentin(self) -> list[Side]:
+        """Return the sides whose gingival margin lies in dentin."""
+        return [box.side for box in self.boxes if box.side and self.above_cervical_mm(box) < 0]
 
     def box(self, side: Side) -> Tool | None:
         return next((t for t in self.tools if t.side == side), None)
@@ -95,7 +114,8 @@ def prepare_cavity(case: Case, rules: Rulebook) -> Cavity:
     tools, spans = _tools(case, crown)
     cut = Manifold.batch_boolean([t.cut.solid for t in tools], OpType.Add)
     filling, remaining_tooth = outer.solid.split(cut)
-    gap = _pulp_gap(case, crown, tools, rules)
+    gaps = _pulp_gaps(case, crown, tools, rules)
+    gap = min(gaps)
     given = case.preparation.remaining_dentin_mm
     assumptions = []
     if given is None:
@@ -115,6 +135,7 @@ def prepare_cavity(case: Case, rules: Rulebook) -> Cavity:
         handbook_dentin_mm=gap,
         assumptions=tuple(assumptions),
         spans_walls=spans,
+        gaps_mm=tuple(gaps),
     )
 
 
@@ -277,8 +298,8 @@ def _check_open(path: str, least_mm: float, k: float, height: float) -> None:
         raise InputError.at(f"{path}.wall_divergence_deg", got, f"{steepest:.1f} or more: the walls meet")
 
 
-def _pulp_gap(case: Case, crown: Crown, tools: list[Tool], rules: Rulebook) -> float:
-    """Return the distance from the cavity to the handbook pulp; raise InputError where they meet."""
+def _pulp_gaps(case: Case, crown: Crown, tools: list[Tool], rules: Rulebook) -> list[float]:
+    """Return the distance of each part from the handbook pulp; raise InputError where they meet."""
     pulp = shell_solid(crown.tooth, rules, "pulp").solid
     gaps = [t.cut.solid.min_gap(pulp, PULP_SEARCH_MM) for t in tools]
     for tool, gap in zip(tools, gaps, strict=True):
@@ -288,7 +309,7 @@ def _pulp_gap(case: Case, crown: Crown, tools: list[Tool], rules: Rulebook) -> f
             given = getattr(part, name)
             allowed = f"up to {_deepest(part, name, crown, pulp):.1f}: the handbook pulp begins there"
             raise InputError.at(f"preparation.parts[{tool.index}].{name}", given, allowed)
-    return float(min(gaps))
+    return gaps
 
 
 def _deepest(part: OcclusalBox | ProximalBox, name: str, crown: Crown, pulp: Manifold) -> float:

@@ -21,7 +21,9 @@ SURENESS = {
     "T": "common practice, no source",
 }
 OTHER_FILES = ("sources", "crowns", "disputes", "places")
-FILES = ("composite", "light", "matrix", "bond", "chair", "tooth", "choose", "estimate")
+FILES = (
+    "tooth", "choose", "shade", "isolate", "protect", "matrix", "bond", "composite", "light", "chair", "estimate"
+)  # fmt: skip
 
 
 @dataclass(frozen=True)

@@ -13,9 +13,12 @@ from mallet.rulebook.book import load_rulebook
 # The places as the user knows them, by the module that names a rule.
 PLACES = {
     "tooth": "Tooth",
+    "stages/assess": "Know the tooth",
+    "stages/shade": "Shade",
     "stages/choose": "Choose",
     "stages/isolate": "Isolate",
     "stages/prepare": "Prepare",
+    "stages/protect": "Protect",
     "stages/matrix": "Matrix and wedge",
     "stages/bond": "Bond",
     "stages/build": "Build",

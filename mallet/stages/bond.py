@@ -1,15 +1,52 @@
-"""Bonding by selective enamel etch: clocks for each step, and the adhesive's cure from the lamp."""
+"""Bonding: the adhesive on the shelf that suits the school, a clock for each step, the cure from the lamp."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
+from mallet.cavity.preparation import Cavity
 from mallet.light.presses import Rung
 from mallet.rulebook import Rulebook
 from mallet.stages.lighting import light_step, presses_of
-from mallet.terms.plan import Decision, StageResult, Step, StepCheck
-from mallet.terms.reasons import say
+from mallet.terms.case import Case, Etch
+from mallet.terms.errors import InputError
+from mallet.terms.plan import Caution, Decision, InputUse, Reason, StageResult, Step, StepCheck, Want
+from mallet.terms.reasons import say, warn, warn_by
+from mallet.terms.shelf import Adhesive
+
+SCHOOLS: dict[Etch, str] = {
+    "selective_enamel": "selective enamel etch",
+    "etch_and_rinse": "etch-and-rinse",
+    "self_etch": "self-etch",
+}
+SUITS: dict[str, tuple[Etch, ...]] = {
+    "etch_and_rinse": ("etch_and_rinse",),
+    "self_etch": ("selective_enamel", "self_etch"),
+    "universal": ("selective_enamel", "etch_and_rinse", "self_etch"),
+}
+FAMILIES = {
+    "bond.failure_three_step_etch": "three-step etch-and-rinse",
+    "bond.failure_two_step_etch": "two-step etch-and-rinse",
+    "bond.failure_mild_two_step": "mild two-step self-etch",
+    "bond.failure_strong_two_step": "strong two-step self-etch",
+    "bond.failure_mild_one_step": "mild one-step self-etch",
+    "bond.failure_strong_one_step": "strong one-step self-etch",
+}
+DENTIN_AFTER_RINSE = {
+    "acetone": "Dentin visibly moist and glossy: blot it, never blow; acetone finds no way into dry dentin.",
+    "ethanol": "Dentin moist, without pools: blot it, or one short puff from afar.",
+    "water": "Dentin barely moist; what was dried, water in the adhesive wets again.",
+}
+AIR = {
+    "acetone": "Acetone goes fast: short air, rising force.",
+    "ethanol": "Rising force, into gauze, not onto gums.",
+    "water": "Water goes slowly: take the full time, rising force, into gauze.",
+}
+
+
+TEXTBOOKS = "Textbooks of operative dentistry (from memory)"
 
 
 @dataclass(frozen=True)
@@ -20,97 +57,270 @@ class FilmCure:
     rung: Rung
 
 
-def bond(cures: Sequence[FilmCure], after: Sequence[str], rules: Rulebook) -> StageResult:
-    """Return the adhesive steps; `after` are the steps that must be done before the acid."""
-    wet = StepCheck(
-        question="Is the field still dry?",
-        remedy="Wet with saliva or blood before the cure: rinse, dry and begin again at the etch.",
-        back_to="bond.etch_enamel",
+@dataclass(frozen=True)
+class Chosen:
+    """An adhesive and the way it is used; without one, any that suits. `at` is its place on the shelf."""
+
+    etch: Etch
+    adhesive: Adhesive | None = None
+    at: int = 0
+
+    @property
+    def has_resin_apart(self) -> bool:
+        """Tell whether a resin from a bottle of its own follows the primer."""
+        if self.adhesive is None:
+            return False
+        return self.adhesive.bottles > (2 if self.adhesive.strategy == "etch_and_rinse" else 1)
+
+    def family(self, rules: Rulebook) -> str | None:
+        """Return the rule of the yearly failure of such adhesives, used so."""
+        if self.adhesive is None:
+            return None
+        if self.etch == "etch_and_rinse":
+            return f"bond.failure_{'three' if self.has_resin_apart else 'two'}_step_etch"
+        is_mild = self.adhesive.ph is None or self.adhesive.ph >= rules.value("bond.mild_from_ph")
+        steps = "two" if self.has_resin_apart else "one"
+        return f"bond.failure_{'mild' if is_mild else 'strong'}_{steps}_step"
+
+    def rests_on(self, rules: Rulebook) -> list[str]:
+        """Return the rules by which it was taken from the shelf."""
+        family = self.family(rules)
+        by_ph = self.etch != "etch_and_rinse" and self.adhesive and self.adhesive.ph is not None
+        return [*([family] if family else []), *(["bond.mild_from_ph"] if by_ph else [])]
+
+
+def bond(
+    case: Case, cavity: Cavity, cures: Sequence[FilmCure], after: Sequence[str], rules: Rulebook
+) -> StageResult:
+    """Return the adhesive steps; `after` are the steps that must be done before the acid.
+
+    Raises InputError where the adhesive that is asked for does not stand on the shelf.
+    """
+    chosen, reasons = _choose(case, rules)
+    named = f"{SCHOOLS[chosen.etch]}: {chosen.adhesive.name}" if chosen.adhesive else SCHOOLS[chosen.etch]
+    decision = Decision(
+        topic="bond.strategy",
+        chosen=named,
+        alternatives=[name for school, name in SCHOOLS.items() if school != chosen.etch],
+        reasons=reasons,
+        rules=rules.uses(*chosen.rests_on(rules)),
+    )
+    steps = _steps(chosen, case, cavity, after, rules)
+    return StageResult(
+        decisions=[decision],
+        steps=[*steps, *_cures(cures, steps[-1].id, rules)],
+        cautions=_cautions(chosen, case, cavity, rules),
+        wants=_wants(chosen, case),
     )
 
-    def step(name: str, title: str, detail: str, rule: str, previous: Sequence[str], **more: object) -> Step:
+
+def _choose(case: Case, rules: Rulebook) -> tuple[Chosen, list[Reason]]:
+    """Return the adhesive asked for, else of those that suit the school the one whose kind fails least."""
+    asked = case.school.etch
+    shelf = [(i, one) for i, one in enumerate(case.shelf) if isinstance(one, Adhesive)]
+    why = {
+        "selective_enamel": say("bond.selective_enamel"),
+        "etch_and_rinse": say("bond.etch_and_rinse"),
+        "self_etch": say("bond.self_etch"),
+    }
+    reasons = [why[asked]]
+    if (wanted := case.bonding.adhesive) is not None:
+        shelf = [(i, one) for i, one in shelf if one.name == wanted]
+        if not shelf:
+            names = [one.name for one in case.shelf if isinstance(one, Adhesive)]
+            raise InputError.at("bonding.adhesive", wanted, ", ".join(names) or "none: there is no adhesive")
+    if not shelf:
+        return Chosen(asked), [*reasons, *([say("shelf.none")] if case.shelf else [])]
+    suited = [Chosen(asked, one, i) for i, one in shelf if asked in SUITS[one.strategy]]
+    ways = suited or [Chosen(SUITS[one.strategy][0], one, i) for i, one in shelf]
+    best = min(ways, key=lambda way: (rules.value(way.family(rules) or ""), way.adhesive.name))  # type: ignore[union-attr]
+    assert best.adhesive
+    family = best.family(rules) or ""
+    told: dict[str, Any] = {
+        "name": best.adhesive.name,
+        "family": FAMILIES[family],
+        "percent": rules.value(family),
+    }
+    return best, [*reasons, say("bond.asked", **told) if wanted else say("bond.least_failing", **told)]
+
+
+def _cautions(chosen: Chosen, case: Case, cavity: Cavity, rules: Rulebook) -> list[Caution]:
+    cautions = []
+    adhesive, family = chosen.adhesive, chosen.family(rules)
+    if chosen.etch != case.school.etch and adhesive:
+        used, asked = SCHOOLS[chosen.etch], SCHOOLS[case.school.etch]
+        told = {"name": adhesive.name, "used": used, "asked": asked}
+        cautions.append(warn("caution", "bond.school_unsuited", "Maker's way of use, from the shelf", **told))
+    kind = {"family": FAMILIES[family], "percent": f"{rules.value(family):g}"} if family else {}
+    if family and "strong" in family:
+        cautions.append(warn_by("caution", "bond.strong_acid", rules.use(family), **kind))
+    where = " and ".join(cavity.margins_in_dentin)
+    if where and family:
+        cautions.append(warn_by("caution", "bond.margin_in_dentin", rules.use(family), where=where, **kind))
+    elif where:
+        cautions.append(warn("caution", "bond.margin_without_enamel", TEXTBOOKS, where=where))
+    left, deep = cavity.remaining_dentin_mm, "tooth.least_remaining_dentin_mm"
+    if chosen.etch == "etch_and_rinse" and not cavity.bases and left < rules.value(deep):
+        cautions.append(
+            warn_by("caution", "bond.acid_on_deep_dentin", rules.use(deep), left_mm=f"{left:.2f}")
+        )
+    if case.findings.field == "dry_without_dam":
+        cautions.append(warn("caution", "bond.damp_field", "Common practice, no source"))
+    return cautions
+
+
+def _wants(chosen: Chosen, case: Case) -> list[Want]:
+    wants = []
+    if chosen.adhesive:
+        one = chosen.adhesive
+        wants.append(Want(kind="adhesive", text="adhesive", name=one.name, lot=one.lot))
+    elif case.shelf:
+        wants.append(Want(kind="adhesive", text=f"adhesive for {SCHOOLS[chosen.etch]}"))
+    return wants
+
+
+class _Chain:
+    """Steps of bonding, each after the one before."""
+
+    def __init__(self, after: Sequence[str], rules: Rulebook) -> None:
+        self.steps: list[Step] = []
+        self._after, self._rules = list(after), rules
+
+    def add(self, name: str, title: str, detail: str, rule: str, **more: object) -> None:
         fields: dict[str, object] = {
             "id": f"bond.{name}",
             "stage": "bond",
             "title": title,
             "detail": detail,
             "actor": "dentist",
-            "seconds": rules.value(rule),
-            "seconds_rule": rules.use(rule),
+            "seconds": self._rules.value(rule),
+            "seconds_rule": self._rules.use(rule),
             "timed": True,
-            "after": list(previous),
+            "after": [self.steps[-1].id] if self.steps else self._after,
         }
-        return Step.model_validate({**fields, **more})
+        self.steps.append(Step.model_validate({**fields, **more}))
 
-    steps = [
-        step(
-            "etch_enamel",
-            "Etch the enamel",
-            "Acid on enamel only, a little onto uncut enamel. Move it to break bubbles.",
-            "bond.etch_enamel_s",
-            after,
-            tray=["phosphoric acid gel", "fine tip"],
-        ),
-        step(
-            "rinse",
-            "Rinse the acid",
-            "Water and high suction; the assistant aspirates.",
-            "bond.rinse_s",
-            ["bond.etch_enamel"],
-            actor="both",
-            tray=["suction", "water syringe"],
-        ),
-        step(
-            "dry",
-            "Dry, look",
-            "Enamel looks frosty; dentin stays moist, never parched.",
-            "bond.dry_s",
-            ["bond.rinse"],
-            check=StepCheck(
-                question="Does the etched enamel look frosty?",
-                remedy="Etch that enamel again, 15 s.",
-                back_to="bond.etch_enamel",
-            ),
-        ),
-        step(
-            "scrub",
-            "Scrub the adhesive",
-            "Keep the brush moving over every wall for the full time.",
-            "bond.scrub_s",
-            ["bond.dry"],
-            tray=["adhesive in well", "fine brush"],
-        ),
-        step(
-            "wick",
-            "Wick the pools",
-            "Fresh dry brush into the line angles of the box.",
-            "bond.wick_s",
-            ["bond.scrub"],
-            timed=False,
-            tray=["fresh brush"],
-        ),
-        step(
-            "air",
-            "Air until nothing moves",
-            "Rising force; blow into gauze, not onto gums. Thin and glossy.",
-            "bond.air_s",
-            ["bond.wick"],
-            check=wet,
-        ),
-        *_cures(cures, rules),
-    ]
-    decision = Decision(
-        topic="bond.strategy",
-        chosen="selective enamel etch",
-        alternatives=["etch-and-rinse", "self-etch"],
-        reasons=[say("bond.selective")],
+
+def _steps(chosen: Chosen, case: Case, cavity: Cavity, after: Sequence[str], rules: Rulebook) -> list[Step]:
+    chain = _Chain(after, rules)
+    if case.school.chlorhexidine == "before_etch":
+        detail = "2 %, on a pellet or brush; rinse it off."
+        chain.add(
+            "clean", "Clean with chlorhexidine", detail, "bond.chlorhexidine_s", tray=["chlorhexidine, 2 %"]
+        )
+    if chosen.etch != "self_etch":
+        _acid(chain, chosen, cavity, rules)
+    first = chain.steps[0].id if chain.steps else "bond.dry"
+    chain.add("dry", "Dry, look", _dry(chosen), "bond.dry_s", check=_dry_check(chosen))
+    if case.school.chlorhexidine == "after_etch":
+        detail = "2 %, over dentin; blot, leave it moist, do not rinse."
+        chain.add(
+            "collagen", "Chlorhexidine on dentin", detail, "bond.chlorhexidine_s", tray=["chlorhexidine, 2 %"]
+        )
+    _adhesive(chain, chosen, first)
+    return chain.steps
+
+
+def _acid(chain: _Chain, chosen: Chosen, cavity: Cavity, rules: Rulebook) -> None:
+    gel = ["phosphoric acid gel", "fine tip"]
+    base = " Keep it off the base." if cavity.bases else ""
+    sides = " and ".join(cavity.margins_in_dentin)
+    bare = f" At the {sides} gingival margin there is none to etch." if sides else ""
+    if chosen.etch == "selective_enamel":
+        detail = f"Acid on enamel only, a little onto uncut enamel. Move it to break bubbles.{bare}{base}"
+        chain.add("etch_enamel", "Etch the enamel", detail, "bond.etch_enamel_s", tray=gel)
+    else:
+        detail = f"Enamel first, a little onto uncut enamel. Move it to break bubbles.{bare}"
+        start = "bond.enamel_head_start_s"
+        if rules.value(start):
+            chain.add("etch_enamel", "Etch the enamel", detail, start, tray=gel)
+        detail = (
+            f"Over dentin too, the enamel's acid left on. No longer: what is etched deep is not filled.{base}"
+        )
+        chain.add("etch_dentin", "Etch enamel and dentin", detail, "bond.etch_dentin_s", tray=gel)
+    detail = "Water and high suction; the assistant aspirates."
+    chain.add(
+        "rinse", "Rinse the acid", detail, "bond.rinse_s", actor="both", tray=["suction", "water syringe"]
     )
-    return StageResult(decisions=[decision], steps=steps)
 
 
-def _cures(cures: Sequence[FilmCure], rules: Rulebook) -> list[Step]:
+def _dry(chosen: Chosen) -> str:
+    if chosen.etch == "self_etch":
+        return "Gentle air until no water is seen; dentin is not parched."
+    if chosen.etch == "etch_and_rinse":
+        solvent = chosen.adhesive.solvent if chosen.adhesive else "ethanol"
+        return f"Enamel looks frosty. {DENTIN_AFTER_RINSE[solvent]}"
+    return "Enamel looks frosty; dentin stays moist, never parched."
+
+
+def _dry_check(chosen: Chosen) -> StepCheck:
+    if chosen.etch == "self_etch":
+        return StepCheck(
+            question="Is the cavity clean, dry and without a film of saliva?",
+            remedy="Rinse, dry, and look again.",
+            back_to="bond.dry",
+        )
+    if chosen.etch == "etch_and_rinse":
+        return StepCheck(
+            question="Is enamel frosty and dentin moist?",
+            remedy="Enamel not frosty: etch it again, 15 s. Dentin parched: wet it with a moist brush and wait 15 s.",
+            back_to="bond.etch_dentin",
+        )
+    return StepCheck(
+        question="Does the etched enamel look frosty?",
+        remedy="Etch that enamel again, 15 s.",
+        back_to="bond.etch_enamel",
+    )
+
+
+def _adhesive(chain: _Chain, chosen: Chosen, first: str) -> None:
+    one = chosen.adhesive
+    what = "primer" if chosen.has_resin_apart else "adhesive"
+    name = one.name if one else "adhesive"
+    coats = one.coats if one else 1
+    several = f", {coats} coats" if coats > 1 else ""
+    wet = StepCheck(
+        question="Is the field still dry?",
+        remedy=f"Wet with saliva or blood before the cure: rinse, dry and begin again at the {_start(first)}.",
+        back_to=first,
+    )
+    chain.add(
+        "scrub",
+        f"Scrub the {what}{several}",
+        "Keep the brush moving over every wall for the full time.",
+        "bond.scrub_s",
+        tray=[f"{name} in well", "fine brush"],
+        **(_by_maker(chosen, "scrub_s", coats * one.scrub_s, one.scrub_s) if one else {}),
+    )
+    detail = "Fresh dry brush into the line angles of the box."
+    chain.add("wick", "Wick the pools", detail, "bond.wick_s", timed=False, tray=["fresh brush"])
+    how = AIR[one.solvent] if one else "Rising force; blow into gauze, not onto gums."
+    by_maker = _by_maker(chosen, "air_s", one.air_s, one.air_s) if one else {}
+    shine = "" if chosen.has_resin_apart else " Thin and glossy."
+    chain.add("air", "Air until nothing moves", f"{how}{shine}", "bond.air_s", check=wet, **by_maker)
+    if chosen.has_resin_apart:
+        chain.add(
+            "resin",
+            "Spread the bonding resin",
+            "A thin coat over every wall; thin it with a fresh brush, not with air. Glossy all round.",
+            "bond.resin_s",
+            tray=[f"{name}, resin in well", "fresh brush"],
+        )
+
+
+def _start(first: str) -> str:
+    return {"bond.clean": "cleaning", "bond.dry": "primer"}.get(first, "etch")
+
+
+def _by_maker(chosen: Chosen, name: str, seconds: float, value: float) -> dict[str, object]:
+    """Return a step's seconds as the maker has the adhesive used."""
+    path = f"shelf[{chosen.at}].{name}"
+    told = InputUse(path=path, value=value, unit="s", provenance="handbook")
+    return {"seconds": seconds, "seconds_rule": None, "seconds_input": told}
+
+
+def _cures(cures: Sequence[FilmCure], previous: str, rules: Rulebook) -> list[Step]:
     steps = []
-    previous = "bond.air"
     for cure in cures:
         half = cure.aim.removeprefix("occlusal").strip("_")
         step = light_step(

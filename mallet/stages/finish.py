@@ -5,14 +5,16 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from mallet.rulebook import Rulebook
+from mallet.stages.assess import carving_hint
 from mallet.stages.build.after_band import AfterBand
 from mallet.stages.lighting import light_step, presses_of
 from mallet.stages.matrix import Band
+from mallet.terms.case import Case
 from mallet.terms.plan import Check, StageResult, Step, StepCheck
 
 
 def finish(
-    bands: Sequence[Band], after_bands: Sequence[AfterBand], last: str, rules: Rulebook
+    case: Case, bands: Sequence[Band], after_bands: Sequence[AfterBand], last: str, rules: Rulebook
 ) -> StageResult:
     """Return the steps after the last portion is cured, `last` being that step's id, and what the light
     from the sides adds once metal bands are off."""
@@ -24,7 +26,7 @@ def finish(
             if lit.side == band.side:
                 steps += _side_cures(lit, last, rules)
                 last = steps[-1].id
-    steps += _trim_and_check(bands, last, rules)
+    steps += _trim_and_check(case, bands, last, rules)
     return StageResult(steps=steps, checks=[_reached(lit, rules) for lit in after_bands])
 
 
@@ -78,7 +80,7 @@ def _reached(lit: AfterBand, rules: Rulebook) -> Check:
     )
 
 
-def _trim_and_check(bands: Sequence[Band], after: str, rules: Rulebook) -> list[Step]:
+def _trim_and_check(case: Case, bands: Sequence[Band], after: str, rules: Rulebook) -> list[Step]:
     def step(id: str, title: str, detail: str, rule: str, previous: str, **more: object) -> Step:
         fields: dict[str, object] = {
             "id": id,
@@ -96,7 +98,7 @@ def _trim_and_check(bands: Sequence[Band], after: str, rules: Rulebook) -> list[
         step(
             "finish.trim",
             "Trim and contour",
-            "Blade or strip for flash, fine diamond for cusp slopes and groove.",
+            f"Blade or strip for flash, fine diamond for cusp slopes and groove.{carving_hint(case)}",
             "chair.trim_s",
             after,
             tray=["scalpel blade", "fine diamond, pear", "finishing strip"],
@@ -112,7 +114,7 @@ def _trim_and_check(bands: Sequence[Band], after: str, rules: Rulebook) -> list[
             step(
                 "finish.contact",
                 "Check the contact",
-                "Unwaxed floss, before the dam comes off.",
+                "Unwaxed floss, before the field is given up.",
                 "chair.contact_s",
                 "finish.trim",
                 tray=["unwaxed floss"],
@@ -124,23 +126,31 @@ def _trim_and_check(bands: Sequence[Band], after: str, rules: Rulebook) -> list[
         remedy="Take the high spot down with a fine diamond, mark again.",
         back_to="finish.bite",
     )
+    if case.findings.field == "dam":
+        detail, rule = "Ligatures, clamp, septa cut one by one; floss out shreds.", "chair.dam_off_s"
+        title, tray = "Rubber dam off", ["scissors", "clamp forceps", "floss"]
+        steps.append(step("isolate.dam_off", title, detail, rule, steps[-1].id, actor="both", tray=tray))
+    else:
+        detail, rule = "Wet them first: a dry roll takes the lining with it.", "isolate.field_off_s"
+        steps.append(
+            step(
+                "isolate.rolls_off",
+                "Cotton rolls out",
+                detail,
+                rule,
+                steps[-1].id,
+                actor="both",
+                tray=["tweezers"],
+            )
+        )
     return [
         *steps,
-        step(
-            "isolate.dam_off",
-            "Rubber dam off",
-            "Cut the septa one by one; floss out shreds.",
-            "chair.dam_off_s",
-            steps[-1].id,
-            actor="both",
-            tray=["scissors", "clamp forceps", "floss"],
-        ),
         step(
             "finish.bite",
             "Check the bite",
             "Thicker paper, tap, then slide all ways.",
             "chair.bite_s",
-            "isolate.dam_off",
+            steps[-1].id,
             tray=["bite paper", "fine diamond, flame"],
             check=bite,
         ),

@@ -1,37 +1,225 @@
-"""Isolation: the dam goes on before the tooth is opened, and off before the bite is checked."""
+"""Isolation: what numbs the tooth, which teeth stand in the dam, and what goes on without one."""
 
 from __future__ import annotations
 
 from mallet.rulebook import Rulebook
-from mallet.terms.mouth import Patient
-from mallet.terms.plan import StageResult, Step, StepCheck
-from mallet.terms.reasons import warn
+from mallet.terms.case import Case
+from mallet.terms.errors import InputError
+from mallet.terms.plan import Caution, Decision, StageResult, Step, StepCheck
+from mallet.terms.reasons import say, warn
 from mallet.tooth import ToothName
 
+# The hole that a tooth's neck wants, of five, from the smallest; the anchor takes the largest.
+HOLES = {
+    "lower": {1: 1, 2: 1, 3: 3, 4: 3, 5: 3, 6: 4, 7: 4, 8: 4},
+    "upper": {1: 2, 2: 2, 3: 3, 4: 3, 5: 3, 6: 4, 7: 4, 8: 4},
+}
+ANCHOR = 5
+LATERAL, PREMOLAR = 2, 4
 
-def isolate(tooth: ToothName, patient: Patient, rules: Rulebook) -> StageResult:
-    """Return the steps that keep the field dry."""
-    behind = tooth.neighbour("distal") or tooth
-    latex = "latex" in patient.allergies
-    cautions = [warn("caution", "alert.latex", "Patient's history")] if latex else []
-    dam = Step(
+
+def nerves(tooth: ToothName) -> tuple[str, str]:
+    """Return the nerves of a tooth and those of its gum, where a clamp or ligature presses.
+
+    Source: handbooks of local anaesthesia (from memory).
+    """
+    if tooth.is_upper:
+        pulp = {
+            1: "anterior superior alveolar",
+            2: "anterior superior alveolar",
+            3: "anterior superior alveolar",
+            4: "middle superior alveolar, often missing",
+            5: "middle superior alveolar, often missing",
+            6: "posterior superior alveolar; its mesiobuccal root often the middle one",
+        }.get(tooth.position, "posterior superior alveolar")
+        return pulp, "nasopalatine" if tooth.position <= 3 else "greater palatine"
+    if tooth.position <= 3:
+        return "inferior alveolar, incisive branch", "mental, lingual"
+    gum = "long buccal, lingual" if tooth.position >= 6 else "mental, lingual"
+    return "inferior alveolar", gum
+
+
+def dam_teeth(tooth: ToothName, span: str, is_last: bool = False) -> list[ToothName]:
+    """Return the teeth that stand in the dam, from the anchor on.
+
+    For a back tooth from the one behind it, or itself where it is the last, to the opposite lateral incisor
+    or to two in front of it; for a front tooth from premolar to premolar.
+    """
+    quadrant, across = tooth.quadrant, {1: 2, 2: 1, 3: 4, 4: 3}[tooth.quadrant]
+    if not tooth.is_posterior:
+        near = [ToothName(quadrant, position) for position in range(PREMOLAR, 0, -1)]
+        return [*near, *(ToothName(across, position) for position in range(1, PREMOLAR + 1))]
+    anchor = tooth if is_last else tooth.neighbour("distal") or tooth
+    front = 1 if span == "to_opposite_lateral" else max(tooth.position - 2, 1)
+    teeth = [ToothName(quadrant, position) for position in range(anchor.position, front - 1, -1)]
+    if span == "to_opposite_lateral":
+        teeth += [ToothName(across, position) for position in range(1, LATERAL + 1)]
+    return teeth
+
+
+def hole(tooth: ToothName, is_anchor: bool) -> int:
+    """Return the hole of five that a tooth takes."""
+    return ANCHOR if is_anchor else HOLES["upper" if tooth.is_upper else "lower"][tooth.position]
+
+
+def isolate(case: Case, tooth: ToothName, rules: Rulebook) -> StageResult:
+    """Return the steps that numb the tooth and keep the field dry.
+
+    Raises InputError where old amalgam would come out before the dam is on.
+    """
+    cautions = _cautions(case)
+    if case.isolation.old_amalgam and case.isolation.dam_on == "after_preparation":
+        got, allowed = (
+            case.isolation.dam_on,
+            "before_cutting: what is cut is not to be swallowed or breathed in",
+        )
+        raise InputError.at("isolation.dam_on", got, allowed)
+    field = _dam(case, tooth, rules) if case.findings.field == "dam" else _rolls(rules)
+    late = case.isolation.dam_on == "after_preparation"
+    field = field.model_copy(update={"after": ["prepare.verify" if late else "isolate.numb"]})
+    steps = [_numb(case, tooth, rules), field]
+    if case.isolation.old_amalgam:
+        steps.append(_old_amalgam(field.id, rules))
+    return StageResult(decisions=[_decision(case, tooth, rules)], steps=steps, cautions=cautions)
+
+
+def field_step(case: Case) -> str:
+    """Return the id of the step after which the field is dry."""
+    return "isolate.dam" if case.findings.field == "dam" else "isolate.rolls"
+
+
+def before_cutting(case: Case) -> str:
+    """Return the id of the last step of isolation before the tooth is cut."""
+    if case.isolation.old_amalgam:
+        return "isolate.old_amalgam"
+    return "isolate.numb" if case.isolation.dam_on == "after_preparation" else field_step(case)
+
+
+def _decision(case: Case, tooth: ToothName, rules: Rulebook) -> Decision:
+    pulp, gum = nerves(tooth)
+    reasons = [say("isolate.nerves", tooth=tooth.iso, pulp=pulp, gum=gum)]
+    if case.isolation.given:
+        reasons.append(say("isolate.given", given=case.isolation.given))
+    if case.findings.field != "dam":
+        return Decision(
+            topic="isolate.field",
+            chosen="cotton rolls and suction, no dam",
+            alternatives=["rubber dam"],
+            reasons=[*reasons, say("isolate.without_dam")],
+        )
+    teeth = _teeth(case, tooth)
+    holes = ", ".join(f"{one.iso} hole {hole(one, _is_anchor(tooth, i))}" for i, one in enumerate(teeth))
+    latex = " without latex" if "latex" in case.patient.allergies else ""
+    return Decision(
+        topic="isolate.field",
+        chosen=f"dam{latex}, {teeth[0].iso} to {teeth[-1].iso}",
+        alternatives=["cotton rolls and suction"],
+        reasons=[
+            *reasons,
+            say("isolate.holes", holes=holes, spacing_mm=rules.value("isolate.hole_spacing_mm")),
+        ],
+        rules=rules.uses("isolate.hole_spacing_mm"),
+    )
+
+
+def _teeth(case: Case, tooth: ToothName) -> list[ToothName]:
+    behind = case.neighbours.distal
+    return dam_teeth(tooth, case.school.dam_span, is_last=bool(behind and behind.missing))
+
+
+def _is_anchor(tooth: ToothName, place: int) -> bool:
+    """Tell whether a tooth of the dam bears the clamp; front teeth are tied, not clamped."""
+    return tooth.is_posterior and place == 0
+
+
+def _cautions(case: Case) -> list[Caution]:
+    cautions = []
+    if "latex" in case.patient.allergies:
+        cautions.append(warn("caution", "alert.latex", "Patient's history"))
+    if case.findings.field != "dam":
+        cautions.append(warn("caution", "isolate.no_dam", "Textbooks of operative dentistry (from memory)"))
+        if case.isolation.old_amalgam:
+            cautions.append(warn("caution", "isolate.amalgam_without_dam", "Common practice, no source"))
+    return cautions
+
+
+def _numb(case: Case, tooth: ToothName, rules: Rulebook) -> Step:
+    pulp, gum = nerves(tooth)
+    given = f" {case.isolation.given}." if case.isolation.given else ""
+    is_alive = case.tooth.vitality == "vital"
+    what = f"{pulp[0].upper()}{pulp[1:]}; gum: {gum}." if is_alive else f"Gum only: {gum}."
+    return Step(
+        id="isolate.numb",
+        stage="isolate",
+        title="Numb the tooth" if is_alive else "Numb the gum",
+        detail=f"{what} Topical on a dried site first.{given}",
+        actor="both",
+        seconds=rules.value("isolate.numb_s"),
+        seconds_rule=rules.use("isolate.numb_s"),
+        tray=["topical", "anaesthetic", "syringe and needle"],
+        check=StepCheck(
+            question="Medical history asked again today, and is it numb?",
+            remedy="Wait; then supplement. Write down what was given.",
+            back_to="isolate.numb",
+        ),
+    )
+
+
+def _dam(case: Case, tooth: ToothName, rules: Rulebook) -> Step:
+    teeth, span = _teeth(case, tooth), case.school.dam_span
+    dam = "dam without latex, punched" if "latex" in case.patient.allergies else "dam, punched"
+    if tooth.is_posterior:
+        held, tray = f"Clamp on {teeth[0].iso}", [f"clamp for {teeth[0].iso}", "clamp forceps"]
+    else:
+        held, tray = f"No clamp: cords or floss at {teeth[0].iso} and {teeth[-1].iso}", ["cords"]
+    short = ", two in front" if span == "two_in_front" else ""
+    return Step(
         id="isolate.dam",
         stage="isolate",
         title="Rubber dam on",
-        detail=f"Clamp on {behind.iso}; ligate at the gingival margin of {tooth.iso}. Replace a torn dam.",
+        detail=(
+            f"{held}; {teeth[0].iso} to {teeth[-1].iso}{short}. Ligate at the gingival margin of {tooth.iso}."
+            " Replace a torn dam."
+        ),
         actor="both",
         seconds=rules.value("chair.dam_s"),
         seconds_rule=rules.use("chair.dam_s"),
-        tray=[
-            "dam without latex, punched" if latex else "dam, punched",
-            f"clamp for {behind.iso}",
-            "clamp forceps",
-            "floss",
-        ],
+        tray=[dam, *tray, "floss"],
         check=StepCheck(
             question="Is the field dry and the margin seen all round?",
             remedy="Ligate again, evert the edge, stop any bleeding before going on.",
             back_to="isolate.dam",
         ),
     )
-    return StageResult(steps=[dam], cautions=cautions)
+
+
+def _rolls(rules: Rulebook) -> Step:
+    return Step(
+        id="isolate.rolls",
+        stage="isolate",
+        title="Keep the field dry without a dam",
+        detail="Cotton rolls, high suction, retractor; a second pair of hands throughout. Change rolls before bonding.",
+        actor="both",
+        seconds=rules.value("isolate.dry_field_s"),
+        seconds_rule=rules.use("isolate.dry_field_s"),
+        tray=["cotton rolls", "high suction", "retractor"],
+        check=StepCheck(
+            question="Does the margin stay dry for half a minute?",
+            remedy="It does not: stop any bleeding, change the rolls; else choose what bears damp.",
+            back_to="isolate.rolls",
+        ),
+    )
+
+
+def _old_amalgam(after: str, rules: Rulebook) -> Step:
+    return Step(
+        id="isolate.old_amalgam",
+        stage="isolate",
+        title="Old amalgam out",
+        detail="High suction, much water. Section it with a fine cut and lift out chunks; do not grind it to dust.",
+        actor="both",
+        seconds=rules.value("isolate.old_amalgam_s"),
+        seconds_rule=rules.use("isolate.old_amalgam_s"),
+        tray=["fine fissure bur", "high suction", "amalgam waste"],
+        after=[after],
+    )

@@ -62,9 +62,14 @@ class Band:
 
 
 def fit_matrix(
-    cavity: Cavity, neighbours: list[Beside], shelf: Sequence[ShelfItem], rules: Rulebook
+    cavity: Cavity,
+    neighbours: list[Beside],
+    shelf: Sequence[ShelfItem],
+    after: Sequence[str],
+    rules: Rulebook,
 ) -> tuple[list[Band], StageResult]:
-    """Return a band for each box, with its wedge, and what the plan says of them.
+    """Return a band for each box, with its wedge, and what the plan says of them; `after` are the steps that
+    must be done before a band stands.
 
     Bands and wedges are those on the shelf; where none there would do, sizes go by the usual steps.
     """
@@ -75,7 +80,7 @@ def fit_matrix(
         bands.append(band)
         decisions.append(_decision(band, [*reasons, *_from_shelf(band, shelf)]))
         checks += _checks(cavity, band, rules)
-        steps += _steps(band, rules)
+        steps += _steps(band, after, rules)
         wants += _wants(band, shelf)
     return bands, StageResult(decisions=decisions, checks=checks, steps=steps, wants=wants)
 
@@ -248,7 +253,7 @@ def _wedge_checks(cavity: Cavity, band: Band, wedge: Wedge, rules: Rulebook) -> 
     ]
 
 
-def _steps(band: Band, rules: Rulebook) -> list[Step]:
+def _steps(band: Band, after: Sequence[str], rules: Rulebook) -> list[Step]:
     side = band.side
     tray = [f"{NAMES[band.kind]} {band.height_mm:.1f} mm", "burnisher", "cotton forceps"]
     place = Step(
@@ -263,7 +268,7 @@ def _steps(band: Band, rules: Rulebook) -> list[Step]:
         seconds=rules.value("chair.band_s"),
         seconds_rule=rules.use("chair.band_s"),
         tray=tray,
-        after=["prepare.verify"],
+        after=list(after),
     )
     if not band.wedge:
         return [place, _seal(band, rules, place.id)]

@@ -5,11 +5,12 @@ from __future__ import annotations
 from mallet.cavity.preparation import Cavity, Tool
 from mallet.rulebook import Rulebook
 from mallet.terms.plan import Caution, Check, Decision, StageResult, Step, StepCheck
-from mallet.terms.reasons import say, warn
+from mallet.terms.reasons import say, warn, warn_by
 
 
-def judge_preparation(cavity: Cavity, rules: Rulebook) -> StageResult:
-    """Return checks of the pulp's cover and of each gingival margin, and the verifying step."""
+def judge_preparation(cavity: Cavity, after: str, rules: Rulebook) -> StageResult:
+    """Return checks of the pulp's cover and of each gingival margin, and the verifying step, which comes after
+    another one."""
     cautions = [c for box in cavity.boxes if (c := _margin(cavity, box, rules))]
     least = rules.value("tooth.least_remaining_dentin_mm")
     left = cavity.remaining_dentin_mm
@@ -26,24 +27,25 @@ def judge_preparation(cavity: Cavity, rules: Rulebook) -> StageResult:
         rules=rules.uses("tooth.least_remaining_dentin_mm"),
     )
     cautions += _pulp(left, cavity.handbook_dentin_mm, least, rules)
-    return StageResult(decisions=_spans(cavity), checks=[check], cautions=cautions, steps=[_verify(rules)])
+    steps = [_verify(after, rules)]
+    return StageResult(decisions=_spans(cavity), checks=[check], cautions=cautions, steps=steps)
 
 
 def _pulp(left: float, handbook: float, least: float, rules: Rulebook) -> list[Caution]:
-    authority = rules.use("tooth.least_remaining_dentin_mm").citation
+    use = rules.use("tooth.least_remaining_dentin_mm")
     if handbook < least <= left:
         given, estimated = round(left, 1), round(handbook, 1)
-        return [warn("caution", "pulp.disagrees", authority, given_mm=given, estimated_mm=estimated)]
+        return [warn_by("caution", "pulp.disagrees", use, given_mm=given, estimated_mm=estimated)]
     if left < least:
-        return [warn("stop", "pulp.very_close", authority, remaining_mm=round(left, 2))]
+        return [warn_by("stop", "pulp.very_close", use, remaining_mm=round(left, 2))]
     if left < 2 * least:
-        return [warn("caution", "pulp.close", authority, remaining_mm=round(left, 2))]
+        return [warn_by("caution", "pulp.close", use, remaining_mm=round(left, 2))]
     return []
 
 
 def _margin(cavity: Cavity, box: Tool, rules: Rulebook) -> Caution | None:
     side = box.side or "mesial"
-    above = box.floor_mm - cavity.crown.cervical_mm[side]
+    above = cavity.above_cervical_mm(box)
     authority = "Common practice, no source"
     if above < 0:
         return warn("caution", "margin.in_dentin", authority, side=side, below_mm=round(-above, 1))
@@ -61,7 +63,7 @@ def _spans(cavity: Cavity) -> list[Decision]:
     return [Decision(topic="prepare.occlusal_box", chosen=chosen, alternatives=[], reasons=[reason])]
 
 
-def _verify(rules: Rulebook) -> Step:
+def _verify(after: str, rules: Rulebook) -> Step:
     return Step(
         id="prepare.verify",
         stage="prepare",
@@ -71,7 +73,7 @@ def _verify(rules: Rulebook) -> Step:
         seconds=rules.value("chair.verify_s"),
         seconds_rule=rules.use("chair.verify_s"),
         tray=["spoon excavator", "probe", "periodontal probe with millimetres"],
-        after=["isolate.dam"],
+        after=[after],
         check=StepCheck(
             question="Is the periphery hard and are the depths as planned?",
             remedy="Remove what is soft, measure again and plan anew.",

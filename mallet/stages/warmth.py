@@ -8,8 +8,9 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
-from mallet.cavity.preparation import Cavity, Tool, axial_wall_mm
+from mallet.cavity.preparation import SIGN, Cavity, Tool, axial_wall_mm
 from mallet.light.field import Filling, Grain
 from mallet.light.heat import Pulse, Tissue, dentin_of, warmth
 from mallet.light.presses import Button, button_of
@@ -29,32 +30,46 @@ AIR_S = (10.0, 20.0, 40.0, 60.0)
 
 
 @dataclass(frozen=True)
-class PulpHeat:
-    """How the pulp of one cavity is warmed: dentin over it, what light reaches the floor of the empty
-    cavity and under each increment's exposures at full output (mW/cm2), the share that stays there, and
-    what the lamp's presses give of its full output."""
+class Spot:
+    """A place where the pulp is warmed: dentin, and base, over it, and what light reaches it in the empty
+    cavity and under each increment's exposures at full output (mW/cm2)."""
 
     dentin_mm: float
+    has_base: bool
+    reaching_mw_cm2: Sequence[float]
+
+
+@dataclass(frozen=True)
+class PulpHeat:
+    """How the pulp of one cavity is warmed: where, the share of light that stays there, and what the lamp's
+    presses give of its full output."""
+
+    spots: Sequence[Spot]
     radius_mm: float
     tissue: Tissue
     kept: float
-    reaching_mw_cm2: Sequence[float]
     button: Button
 
     def rise_k(self, steps: Sequence[Step]) -> tuple[float, float]:
-        """Return the least and the most that scheduled steps warm the pulp.
+        """Return the least and the most that scheduled steps warm the pulp at its warmest spot.
 
         Counted is the light that reaches the floor through what is placed, not what the filling keeps.
         """
+        return max(self._rise_k(spot, steps) for spot in self.spots)
+
+    def warmest(self, steps: Sequence[Step]) -> Spot:
+        return max(self.spots, key=lambda spot: self._rise_k(spot, steps))
+
+    def _rise_k(self, spot: Spot, steps: Sequence[Step]) -> tuple[float, float]:
         # What is lit from the side once the band is off does not reach the floor.
         lit = [s for s in steps if s.light and (s.increment or s.stage == "bond")]
-        pulses = [Pulse(s.start_s, s.seconds, self.kept * self._reaching_mw_cm2(s)) for s in lit]
-        return warmth(pulses, self.radius_mm, self.dentin_mm, self.tissue)
+        pulses = [Pulse(s.start_s, s.seconds, self.kept * self._mean_mw_cm2(spot, s)) for s in lit]
+        return warmth(pulses, self.radius_mm, spot.dentin_mm, self.tissue)
 
-    def _reaching_mw_cm2(self, step: Step) -> float:
+    def _mean_mw_cm2(self, spot: Spot, step: Step) -> float:
         """Return the mean over a step's presses."""
         full_s = sum(self.button.full_s(p.seconds) for p in step.presses)
-        return self.reaching_mw_cm2[step.increment or 0] * (full_s / step.seconds)
+        return spot.reaching_mw_cm2[step.increment or 0] * (full_s / step.seconds)
 
     def alone_k(self, step: Step) -> float:
         """Return the least that one exposure warms the pulp by itself."""
@@ -69,13 +84,30 @@ def pulp_heat(
         return None
     floor_mm2 = max(_floor_mm2(tool) for tool in cavity.tools)
     return PulpHeat(
-        dentin_mm=max(cavity.remaining_dentin_mm, LEAST_DENTIN_MM),
+        spots=_spots(cavity, _at_floors(cavity, build, around)),
         radius_mm=math.sqrt(floor_mm2 / math.pi),
         tissue=dentin_of(rules),
         kept=rules.value("light.dentin_absorbed_share"),
-        reaching_mw_cm2=_at_floor(cavity, build, around),
         button=button_of(case.light),
     )
+
+
+def _spots(cavity: Cavity, reaching: NDArray[np.float64]) -> list[Spot]:
+    """Return where the pulp is warmed, from the light at each part's floor (exposures, parts).
+
+    Without a base one spot stands for all: the thinnest dentin under the brightest floor. A base conducts
+    about as dentin does, so that each part is a spot of its own then.
+    """
+    left = cavity.remaining_dentin_mm
+    if not cavity.bases:
+        return [Spot(max(left, LEAST_DENTIN_MM), False, reaching.max(axis=1).tolist())]
+    spots = []
+    for i, tool in enumerate(cavity.tools):
+        base = cavity.base_on(tool)
+        dentin = max(left + cavity.gaps_mm[i] - min(cavity.gaps_mm), LEAST_DENTIN_MM)
+        over = base.thickness_mm if base else 0.0
+        spots.append(Spot(dentin + over, base is not None, reaching[:, i].tolist()))
+    return spots
 
 
 @dataclass(frozen=True)
@@ -206,6 +238,7 @@ def after_each_portion(steps: Sequence[Step], cooling: Cooling, rules: Rulebook)
 def judge_warmth(heat: PulpHeat, cooled: Cooled, rules: Rulebook) -> StageResult:
     """Return the check of the pulp's warmth under scheduled steps."""
     (low, high), cooling = cooled.rise_k, cooled.cooling
+    spot = heat.warmest(cooled.steps)
     limit = rules.value("light.pulp_rise_k")
     paused = f", with pauses of {cooling.air_s:g} s with air" if cooling.air_s else ""
     if low > limit:
@@ -230,8 +263,8 @@ def judge_warmth(heat: PulpHeat, cooled: Cooled, rules: Rulebook) -> StageResult
         verdict="pass" if high <= limit else "caution",
         remedy=remedy,
         where=(
-            f"Under {heat.dentin_mm:.2g} mm of dentin{paused}, {low:.1f} K if heat runs off in it on all"
-            f" sides and {high:.1f} K if none leaves; neither counts blood flow"
+            f"Under {spot.dentin_mm:.2g} mm of dentin{' and base' if spot.has_base else ''}{paused},"
+            f" {low:.1f} K if heat runs off in it on all sides and {high:.1f} K if none leaves; neither counts blood flow"
         ),
         rules=rules.uses(*acting, *(["light.longest_air_s"] if cooling.air_s else [])),
     )
@@ -243,27 +276,32 @@ def _floor_mm2(tool: Tool) -> float:
     return (x1 - x0) * (y1 - y0)
 
 
-def _at_floor(cavity: Cavity, build: Build, around: Surroundings) -> list[float]:
-    """Return the irradiance (mW/cm2) at the brightest floor of the empty cavity, then under each
-    increment's exposures."""
+def _at_floors(cavity: Cavity, build: Build, around: Surroundings) -> NDArray[np.float64]:
+    """Return the irradiance (mW/cm2) at each part's floor (exposures, parts): of the empty cavity first, then
+    under each increment's exposures."""
     points = np.array([_floor_middle(cavity, tool) for tool in cavity.tools])
 
-    def brightest(cured: Cured, placed: Sequence[Filling]) -> float:
-        return float(np.max([around.field(points, aim, placed, GRAIN) for aim in cured.lit.aims]))
+    def brightest(cured: Cured, placed: Sequence[Filling]) -> NDArray[np.float64]:
+        under = np.array([around.field(points, aim, placed, GRAIN) for aim in cured.lit.aims])
+        return np.asarray(under.max(axis=0))
 
     placed: list[Filling] = []
     first, last = build.cured[0], build.cured[-1]
-    reaching = [max(brightest(first, ()), brightest(last, ()))]
+    reaching = [np.maximum(brightest(first, ()), brightest(last, ()))]
     for cured in build.cured:
         placed.append(cured.filling)
         reaching.append(brightest(cured, placed))
-    return reaching
+    return np.array(reaching)
 
 
 def _floor_middle(cavity: Cavity, tool: Tool) -> list[float]:
-    """Return a point just over the middle of a floor, between its axial wall and the outer surface."""
+    """Return a point just over the middle of a floor or of the base on it; of a box's floor between what
+    bounds it towards the pulp and the outer surface."""
     x0, x1, y0, y1 = tool.floor
-    if tool.side:
-        axial, outer = axial_wall_mm(tool, tool.floor_mm), cavity.crown.outer_x_mm(tool.side, tool.floor_mm)
-        x0, x1 = axial, outer
-    return [(x0 + x1) / 2, (y0 + y1) / 2, tool.floor_mm + OFF_FLOOR_MM]
+    base = cavity.base_on(tool)
+    thickness = base.thickness_mm if base else 0.0
+    if tool.side is None:
+        return [(x0 + x1) / 2, (y0 + y1) / 2, tool.floor_mm + thickness + OFF_FLOOR_MM]
+    axial = axial_wall_mm(tool, tool.floor_mm) + SIGN[tool.side] * thickness
+    outer = cavity.crown.outer_x_mm(tool.side, tool.floor_mm)
+    return [(axial + outer) / 2, (y0 + y1) / 2, tool.floor_mm + OFF_FLOOR_MM]

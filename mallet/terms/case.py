@@ -12,7 +12,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, ValidationError
 
 from mallet.terms.errors import InputError, Problem
-from mallet.terms.mouth import Findings, Patient, Place, Strict
+from mallet.terms.mouth import Findings, Heights, Patient, Place, Strict
 from mallet.terms.problems import problems_of
 from mallet.terms.shelf import ShelfItem
 
@@ -20,6 +20,7 @@ Side = Literal["mesial", "distal"]
 Provenance = Literal["measured", "estimated", "handbook"]
 LayeringSchool = Literal["horizontal", "oblique", "wall_first"]
 MassRole = Literal["dentin", "body", "enamel"]
+Etch = Literal["selective_enamel", "etch_and_rinse", "self_etch"]
 
 
 class Tooth(Strict):
@@ -78,8 +79,49 @@ class Neighbours(Strict):
 
 
 class School(Strict):
+    """Which way is gone where practice and publication, or school and school, differ."""
+
     layering: LayeringSchool = "wall_first"
-    etch: Literal["selective_enamel"] = "selective_enamel"
+    etch: Etch = "selective_enamel"
+    chlorhexidine: Literal["none", "before_etch", "after_etch"] = "none"
+    silicate: Literal["by_enamel", "same_visit", "two_visits"] = "by_enamel"
+    hydroxide: Literal["deepest_spot", "whole_floor"] = "deepest_spot"
+    dam_span: Literal["to_opposite_lateral", "two_in_front"] = "to_opposite_lateral"
+
+
+class FirstShade(Strict):
+    """The shade as it was read wet, before isolation."""
+
+    value: str | None = Field(default=None, max_length=40)
+    mock_up: bool = False
+
+
+class Isolation(Strict):
+    """When the dam goes on, what was given to numb the tooth, and whether old amalgam comes out."""
+
+    dam_on: Literal["before_cutting", "after_preparation"] = "before_cutting"
+    given: str = Field(default="", max_length=200)
+    old_amalgam: bool = False
+
+
+class Protection(Strict):
+    """What goes between dentin and filling; `material` is the name of a base or liner on the shelf.
+
+    `base_mm` is how thick the base is. `exposure` is what was decided once the pulp showed.
+    `placed_days_ago` tells of a base that has filled the cavity since an earlier visit.
+    """
+
+    what: Literal["by_depth", "nothing", "liner", "base"] = "by_depth"
+    material: str | None = Field(default=None, max_length=80)
+    base_mm: Annotated[float, Field(ge=0.3, le=3)] | None = None
+    exposure: Literal["none", "undecided", "cap", "root_treatment"] = "none"
+    placed_days_ago: Annotated[int, Field(ge=0, le=365)] | None = None
+
+
+class Bonding(Strict):
+    """The adhesive, by its name on the shelf."""
+
+    adhesive: str | None = Field(default=None, max_length=80)
 
 
 class Reading(Strict):
@@ -162,6 +204,11 @@ class Case(Strict):
     school: School = School()
     patient: Patient = Patient()
     findings: Findings = Findings()
+    heights: Heights = Heights()
+    shade: FirstShade = FirstShade()
+    isolation: Isolation = Isolation()
+    protection: Protection = Protection()
+    bonding: Bonding = Bonding()
     place: Place = "elsewhere"
     light: Light
     masses: list[Mass] = Field(min_length=1, max_length=12)

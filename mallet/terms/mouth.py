@@ -8,6 +8,9 @@ from pydantic import BaseModel, ConfigDict, Field
 
 Place = Literal["eu", "us", "elsewhere"]
 Allergy = Literal["resin", "latex", "mercury"]
+Cause = Literal[
+    "decay", "decay_beside_filling", "lost_sealant", "fracture", "wear", "cracked_cusp", "core", "wish"
+]
 
 
 class Strict(BaseModel):
@@ -25,8 +28,14 @@ class Patient(Strict):
 
 class Findings(Strict):
     """What was found before cutting. `strict_need` is why a restorative is needed that the law of the place
-    forbids otherwise."""
+    forbids otherwise; `seen_beside` is what was seen on other teeth, to be booked."""
 
+    cause: Cause = "decay"
+    pain: Literal["none", "brief_on_cold", "lingering", "spontaneous", "on_biting"] = "none"
+    percussion: Literal["not_tested", "normal", "tender"] = "not_tested"
+    cold: Literal["not_tested", "brief", "lingering", "no_answer"] = "not_tested"
+    bite_marked: bool = False
+    seen_beside: Annotated[str, Field(max_length=200)] = ""
     pulp: Literal["sound", "reversible", "in_doubt", "irreversible"] = "sound"
     surely_this_tooth: bool = True
     field: Literal["dam", "dry_without_dam", "wet"] = "dam"
@@ -42,6 +51,15 @@ class Findings(Strict):
     def not_told(self) -> list[str]:
         """Return the findings that nobody has told, in their order."""
         return [name for name in TAKEN if name not in self.model_fields_set]
+
+
+class Heights(Strict):
+    """Heights before cutting, against the neighbours' (mm, higher is more); the groove against the ridges."""
+
+    cusps_mm: Annotated[float, Field(ge=-4, le=4)] | None = None
+    groove_mm: Annotated[float, Field(ge=-4, le=1)] | None = None
+    mesial_ridge_mm: Annotated[float, Field(ge=-4, le=4)] | None = None
+    distal_ridge_mm: Annotated[float, Field(ge=-4, le=4)] | None = None
 
 
 # What is taken of a finding that nobody has told, in words.

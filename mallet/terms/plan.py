@@ -100,6 +100,7 @@ class Decision(Piece):
     alternatives: list[str]
     reasons: list[Reason]
     options: list[Option] = []
+    rules: list[RuleUse] = []
 
 
 class Check(Piece):
@@ -166,7 +167,7 @@ class Press(Piece):
 
 class Step(Piece):
     """One thing that one or both people do; the id is semantic and survives a new plan. A step under the
-    light lists its presses in order."""
+    light lists its presses in order. Its seconds come from a rule or from what stands on the shelf."""
 
     id: str
     stage: str
@@ -184,6 +185,7 @@ class Step(Piece):
     increment: int | None = None
     wet: Wet | None = None
     seconds_rule: RuleUse | None = None
+    seconds_input: InputUse | None = None
     start_s: float = 0.0
     end_s: float = 0.0
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any, Literal
 
 from mallet.terms.errors import NotFeasible
-from mallet.terms.plan import Caution, Reason
+from mallet.terms.plan import Caution, Reason, RuleUse
 
 TEXTS: dict[str, str] = {
     "layering.asked": "The case asks for the {school} school.",
@@ -44,10 +44,102 @@ TEXTS: dict[str, str] = {
     "shelf.taken": "{name} is the least on the shelf that would do.",
     "shelf.none": "Nothing on the shelf would do: the size goes by the steps that they come in.",
     "wedge.none": "No neighbour to wedge against.",
-    "bond.selective": (
+    "bond.selective_enamel": (
         "Etching the enamel improves margins with self-etching adhesives; dentin is left to the"
         " adhesive's own acid."
     ),
+    "bond.etch_and_rinse": (
+        "The case asks for etch-and-rinse: enamel first, dentin later and no longer than it bears; dentin is"
+        " left moist, or the adhesive finds no way in."
+    ),
+    "bond.self_etch": (
+        "The case asks for self-etch: no acid of its own on enamel, so that its margins bond less than etched ones."
+    ),
+    "bond.least_failing": (
+        "Of what stands on the shelf and suits, {name} is of the kind that fails least: {family}, {percent:g} %"
+        " a year in lesions at the neck."
+    ),
+    "bond.asked": "{name} is asked for: {family}, {percent:g} % a year fail in lesions at the neck.",
+    "bond.school_unsuited": (
+        "{name} is not made for {asked}: the steps are those of {used}. Another adhesive, or another school."
+    ),
+    "bond.strong_acid": (
+        "A strong acid: such adhesives ({family}) fail at {percent} % a year in lesions at the neck."
+    ),
+    "bond.margin_in_dentin": (
+        "The {where} gingival margin has no enamel to etch: what holds there is the bond to dentin alone ({family},"
+        " {percent} % a year fail in such margins). Keep acid off that dentin unless the adhesive wants it."
+    ),
+    "bond.margin_without_enamel": (
+        "The {where} gingival margin has no enamel to etch: what holds there is the bond to dentin alone. A mild"
+        " self-etching adhesive in two bottles lasts longest there."
+    ),
+    "bond.acid_on_deep_dentin": (
+        "Phosphoric acid on bare dentin {left_mm} mm from the pulp: cover it first, or let the adhesive do the"
+        " etching."
+    ),
+    "bond.damp_field": (
+        "Bonded without a dam: fresh rolls before the acid, suction throughout, and begin again at the first damp."
+    ),
+    "protect.asked": "The case asks for {what}.",
+    "protect.no_pulp": "There is no living pulp to protect.",
+    "protect.thick": "{left_mm:g} mm of dentin are left: enough without anything.",
+    "protect.sealed": (
+        "{left_mm:g} mm of dentin are left: the adhesive seals it; a liner below composite adds nothing that was shown."
+    ),
+    "protect.deep": (
+        "{left_mm:g} mm of dentin are left over a living pulp: it is covered before acid or adhesive comes near."
+    ),
+    "protect.placed_before": "The base has filled the cavity for {days} days; it is cut back to the lost dentin's shape.",
+    "protect.named": "{name} is asked for.",
+    "protect.from_shelf": "{name} is the {what} on the shelf.",
+    "protect.none_on_shelf": "There is no {what} on the shelf: its properties are the handbook's.",
+    "protect.no_room": "There is no room for a base on the {where}: a base so thin breaks. A liner, or the adhesive alone.",
+    "protect.fresh_silicate": (
+        "Bonded over fresh calcium silicate without enamel all round ({where}): it does not grip the tooth at first,"
+        " and the shrinking filling may lift it."
+    ),
+    "protect.capping": "The pulp shows and is to be capped: calcium silicate on it, then the filling over all.",
+    "protect.capped": (
+        "The pulp was exposed. Tell the patient, write down size, bleeding and what was done, and test the tooth again"
+        " at every review."
+    ),
+    "protect.pulp_shows": (
+        "The pulp shows: stop. Decide whether it is capped or the root is treated, and record it, before anything"
+        " is placed."
+    ),
+    "protect.root_treatment": "The pulp shows and the root is to be treated: that comes first, and the filling after it.",
+    "protect.second_visit": (
+        "Without enamel all round, calcium silicate is bonded over after {days} days: fill the whole cavity with it"
+        " today and close. The filling is for a visit in {waits_days} days or more; or bond over it at once by"
+        " the other school."
+    ),
+    "isolate.nerves": "Nerves of {tooth}: {pulp}. Of its gum, where clamp and ligature press: {gum} (handbooks of local anaesthesia).",
+    "isolate.given": "Given: {given}.",
+    "isolate.holes": "From the smallest hole of five: {holes}; {spacing_mm:g} mm apart.",
+    "isolate.without_dam": "The case says that no dam is possible.",
+    "isolate.no_dam": (
+        "Without a dam: a second pair of hands throughout, a dry field checked before acid, adhesive and each portion,"
+        " nothing small loose in the mouth. The bond is at more risk at the gingival margin."
+    ),
+    "isolate.amalgam_without_dam": (
+        "Old amalgam comes out without a dam: throat pack, high suction at the tooth, much water, chunks not dust."
+    ),
+    "shade.unseen": "Nobody sees it: one body mass does, as far as the shade goes.",
+    "shade.deep": "It shows and is {depth_mm:g} mm deep: a dentin mass that masks, enamel over it.",
+    "shade.shallow": "It shows and is {depth_mm:g} mm deep: body and enamel; there is no room for a mass that masks.",
+    "shade.read": "Read wet: {value}.",
+    "shade.no_mass": "It shows, and no {role} mass is chosen: another stands in for it.",
+    "assess.cause": "Treated for {cause}.",
+    "assess.heights": "Before cutting: {heights}.",
+    "assess.booked": "Seen beside it, to be booked: {what}.",
+    "assess.signs": (
+        "There is doubt about the pulp: {signs}. Diagnose it first, then say how it is: percussion, cold, the same"
+        " tests on the teeth beside it."
+    ),
+    "assess.signs_told": "Signs of a pulp in trouble: {signs}; the pulp is said to be {pulp}. Be sure of it before it is covered.",
+    "assess.bite_pain": "It hurts on biting and no crack is noted: look for one, cusp by cusp.",
+    "assess.sealant": "A partly lost sealant: look for decay below what is left of it.",
     "occlusal_box.meets_walls": (
         "With two boxes the occlusal box runs from axial wall to axial wall: {length_mm:.2f} mm"
         " instead of {given_mm:g} mm."
@@ -154,6 +246,11 @@ def warn(level: Literal["note", "caution", "stop"], code: str, authority: str, *
     """Return a caution with the authority it rests on."""
     text = TEXTS[code].format(**params)
     return Caution(level=level, code=code, params=params, text=text, authority=authority)
+
+
+def warn_by(level: Literal["note", "caution", "stop"], code: str, use: RuleUse, **params: Any) -> Caution:
+    """Return a caution that rests on a rule."""
+    return warn(level, code, use.citation, **params).model_copy(update={"rules": [use]})
 
 
 def refuse(code: str, nearest: dict[str, object] | None = None, **params: Any) -> NotFeasible:

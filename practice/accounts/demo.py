@@ -8,7 +8,7 @@ from __future__ import annotations
 import datetime as dt
 import uuid
 import zoneinfo
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
@@ -51,6 +51,8 @@ class Visit:
     remaining_dentin_mm: float | None = 1.5
     estimated: tuple[str, ...] = ()
     history_checked: bool = True
+    findings: dict[str, Any] = field(default_factory=dict)
+    heights: dict[str, Any] = field(default_factory=dict)
 
 
 def box(side: str, height: float, width: float, depth: float) -> dict[str, Any]:
@@ -84,6 +86,11 @@ VISITS = (
         "36", "MO", [occlusal(2.0, 2.5, 5.0), box("mesial", 4.5, 4.0, 1.5)], "wall_first",
         {"mesial": {"tooth": "35", "ridge_offset_mm": 0.0, "rotated": False}},
         estimated=("preparation.parts[1].height_mm",),
+        findings={
+            "cause": "decay", "pain": "brief_on_cold", "percussion": "normal", "cold": "brief", "pulp": "reversible",
+            "bite_marked": True, "surely_this_tooth": True, "field": "dam", "caved_in": True,
+        },
+        heights={"cusps_mm": 0.2, "groove_mm": -1.6, "mesial_ridge_mm": 0.0, "distal_ridge_mm": 0.1},
     ),
     Visit(
         "Orla Tamsin Brekke", dt.date(1969, 12, 2), 11, 30, "chair 1", "lost filling, food packs", "15",
@@ -193,6 +200,8 @@ def _visit(practice: Practice, v: Visit, dentist: User, light: Light, masses: li
             "preparation": preparation,
             "neighbours": v.neighbours,
             "school": {"layering": v.layering, "etch": "selective_enamel"},
+            "findings": v.findings,
+            "heights": v.heights,
             "provenance": dict.fromkeys(v.estimated, "estimated"),
         },
     )

@@ -26,7 +26,7 @@ from practice.equipment.services import Flag
 MODELS: dict[str, type[Mass] | type[ShelfItem]] = {MASS: Mass, **KINDS}
 OWN_FIELDS = frozenset({"name", "lot", "kind"})
 # What the planner chooses from by itself; masses are chosen for a restoration.
-PLANNED = ("band", "wedge", "ring")
+PLANNED = ("adhesive", "base", "liner", "band", "wedge", "ring")
 SOON_DAYS = 30
 FIXED_COLUMNS = ("kind", "name", "maker", "gtin", "lot", "expires_on", "count")
 

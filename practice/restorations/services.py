@@ -96,7 +96,7 @@ def _forbidden(restoration: Restoration) -> list[Flag]:
     allergy may have been noted since the plan was saved."""
     case = read_case(case_of(restoration))
     try:
-        diagnosis_gate(case.findings)
+        diagnosis_gate(case)
         choose(case, rules_of(restoration.practice))
     except NotFeasible as refusal:
         return [Flag(refusal.code, refusal.text, "stop")]

@@ -17,13 +17,14 @@ def first_case() -> dict[str, Any]:
 
 
 def with_values(case: dict[str, Any], **values: Any) -> dict[str, Any]:
-    """Return a copy of a case with values set by path, dots written as double underscores."""
+    """Return a copy of a case with values set by path, dots written as double underscores; objects that lack
+    are made."""
     changed = copy.deepcopy(case)
     for path, value in values.items():
         here = changed
         *parents, last = [int(p) if p.isdigit() else p for p in path.split("__")]
         for piece in parents:
-            here = here[piece]
+            here = here.setdefault(piece, {}) if isinstance(here, dict) else here[piece]
         here[last] = value
     return changed
 

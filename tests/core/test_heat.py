@@ -151,7 +151,8 @@ def test_eye_seconds_follow_radiance_and_spectrum() -> None:
 
 
 def planned(dentin_mm: float, **house: float) -> Plan:
-    case = with_values(first_case(), preparation__remaining_dentin_mm=dentin_mm)
+    bare = {"preparation__remaining_dentin_mm": dentin_mm, "protection__what": "nothing"}
+    case = with_values(first_case(), **bare)
     made = plan(read_case({**case, "house": {f"light.{name}": value for name, value in house.items()}}))
     assert isinstance(made, Plan)
     return made

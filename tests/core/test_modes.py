@@ -10,7 +10,7 @@ from mallet.light.heat import dentin_of
 from mallet.light.presses import Button
 from mallet.plan import plan, work
 from mallet.rulebook import load_rulebook
-from mallet.stages.warmth import PulpHeat
+from mallet.stages.warmth import PulpHeat, Spot
 from mallet.terms.case import FULL, PulsedOutput, RampOutput, read_case
 from mallet.terms.plan import Plan
 from tests.core.conftest import first_case, with_values
@@ -99,7 +99,9 @@ def test_less_output_warms_less() -> None:
     worked = work(read_case(first_case()))
     tissue = dentin_of(load_rulebook())
     rises = [
-        PulpHeat(1.0, 1.5, tissue, 0.5, [800.0] * 8, Button((10.0,), mode)).rise_k(worked.plan.steps)
+        PulpHeat([Spot(1.0, False, [800.0] * 8)], 1.5, tissue, 0.5, Button((10.0,), mode)).rise_k(
+            worked.plan.steps
+        )
         for mode in (FULL, PulsedOutput(kind="pulsed", on_share=0.5))
     ]
     assert rises[1] == pytest.approx(tuple(k / 2 for k in rises[0]))

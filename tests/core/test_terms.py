@@ -156,7 +156,7 @@ class TestCatalogue:
         for path in Path(mallet.__file__).parent.rglob("*.py"):
             for call in ast.walk(ast.parse(path.read_text())):
                 if isinstance(call, ast.Call) and isinstance(call.func, ast.Name):
-                    place = {"say": 0, "refuse": 0, "warn": 1}.get(call.func.id)
+                    place = {"say": 0, "refuse": 0, "warn": 1, "warn_by": 1}.get(call.func.id)
                     said |= _words(call.args[place]) if place is not None else set()
         assert said == set(TEXTS)
 

@@ -39,7 +39,10 @@ def wrong(tmp_path: Path, *expects: dict[str, Any], **changes: Any) -> Path:
     [
         ({"refused": "choose.stopped"}, "expected no plan for choose.stopped, got one"),
         ({"caution": "alert.latex"}, "expected the caution alert.latex"),
-        ({"step": "bond.etch_enamel", "seconds": 45}, "expected bond.etch_enamel to take 45 s, got [15.0]"),
+        ({"step": "bond.etch_enamel", "seconds": 45}, "expected bond.etch_enamel to take 45 s, got 15"),
+        ({"step": "bond.etch_dentin"}, "expected the step bond.etch_dentin"),
+        ({"step": "bond.rinse", "says": "oil"}, "expected bond.rinse to say 'oil', got 'Water and"),
+        ({"no_step": "bond.rinse"}, "expected no step bond.rinse"),
         ({"decision": "choose.material", "first": "amalgam"}, "expected amalgam first, got composite"),
         ({"decision": "choose.material", "stopped": ["amalgam"]}, "expected amalgam to be stopped"),
         ({"decision": "choose.material", "not_stopped": ["sealant"]}, "expected sealant not to be stopped"),

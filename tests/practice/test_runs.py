@@ -39,7 +39,7 @@ def send(call: Caller, run: dict[str, Any], body: dict[str, Any]) -> tuple[int, 
 
 def test_starting_again_takes_up_the_open_run(call: Caller, molar: Restoration, run: dict[str, Any]) -> None:
     assert call("post", f"restorations/{molar.pk}/runs")[1]["id"] == run["id"]
-    assert run["state"]["step_id"] == "isolate.dam"
+    assert run["state"]["step_id"] == "isolate.numb"
     assert all(s["actor"] != "assistant" for s in run["steps"] if s["id"] in run["sequence"])
 
 
@@ -107,7 +107,7 @@ def test_a_deeper_box_is_planned_anew_and_what_is_done_stays(
     call: Caller, molar: Restoration, run: dict[str, Any]
 ) -> None:
     state = run["state"]
-    for _ in range(3):
+    for _ in range(4):
         has_check = next(s for s in run["steps"] if s["id"] == state["step_id"])["check"]
         _, state = send(call, run, event(state, "check_passed" if has_check else "step_done"))
     assert state["step_id"] == "matrix.mesial.wedge"
@@ -165,7 +165,7 @@ def test_what_was_sent_late_happened_when_it_happened(call: Caller, run: dict[st
     began = dt.datetime.fromisoformat(state["step_began"])
     assert began == pressed
     # Never before the step that it ends.
-    _, state = send(call, run, event(state, "step_done", age_ms=3_600_000))
+    _, state = send(call, run, event(state, "check_passed", age_ms=3_600_000))
     assert dt.datetime.fromisoformat(state["step_began"]) == began
 
 

@@ -57,7 +57,8 @@ def after_bands(
     if not any(shaded.values()):
         return []
     # What is left of the tooth counts as dentin throughout, the darker of its two tissues.
-    dentin = Filling(Scene(cavity.remaining_tooth), rules.value("light.dentin_attenuation_per_mm"))
+    left = Scene(cavity.remaining_tooth, *(base.solid for base in cavity.bases))
+    dentin = Filling(left, rules.value("light.dentin_attenuation_per_mm"))
     # The bands that are still on block nothing of the other box.
     bare = replace(around, beside=Scene(*neighbours), tooth=(dentin,))
     placed = [c.filling for c in build.cured]

@@ -69,7 +69,8 @@ def surroundings(
     x0, y0, lowest, x1, y1, _ = cavity.filling.bounding_box()
     r = beam.radius_mm + hold.aside_mm
     reach = ((x0 - r, y0 - r, lowest), (x1 + r, y1 + r, np.inf))
-    blockers = Scene(cavity.remaining_tooth, *metal, *neighbours, reach=reach)
+    bases = [base.solid for base in cavity.bases]
+    blockers = Scene(cavity.remaining_tooth, *bases, *metal, *neighbours, reach=reach)
     clear = [band for band in bands if not band.is_metal]
     standing = [cavity.outer.solid, *(band.solid.solid for band in bands), *neighbours]
     corners = np.concatenate([np.asarray(s.to_mesh64().vert_properties)[:, :3] for s in standing])
@@ -85,8 +86,10 @@ def surroundings(
 
 
 def _as_medium(cavity: Cavity, rules: Rulebook) -> tuple[Filling, ...]:
-    """Return what is left of the tooth as it weakens light: enamel throughout, and what dentin adds."""
+    """Return what is left of the tooth as it weakens light: enamel throughout, and what dentin adds; a base
+    counts as the dentin that it stands for."""
     enamel = rules.value("light.enamel_attenuation_per_mm")
     added = rules.value("light.dentin_attenuation_per_mm") - enamel
     dentin = cavity.remaining_tooth ^ shell_solid(cavity.tooth, rules, "dentin").solid
-    return Filling(Scene(cavity.remaining_tooth), enamel), Filling(Scene(dentin), added)
+    bases = [base.solid for base in cavity.bases]
+    return Filling(Scene(cavity.remaining_tooth, *bases), enamel), Filling(Scene(dentin, *bases), added)

@@ -127,7 +127,9 @@ def _no_wall(cavity: Cavity, rules: Rulebook) -> Reason | None:
         return say("layering.no_box")
     wall, room = rules.value("composite.wall_thickness_mm"), rules.value("composite.room_behind_wall_mm")
     for box in cavity.boxes:
+        base = cavity.base_on(box)
         depth = abs(cavity.crown.outer_x_mm(_side(box), box.floor_mm) - _axial_x(box))
+        depth -= base.thickness_mm if base else 0.0
         if depth < wall + room - 1e-6:
             return say(
                 "layering.no_room_for_wall",

@@ -729,6 +729,14 @@ export interface components {
       wanted: components["schemas"]["WantedOut"];
     };
     /**
+     * Bonding
+     * @description The adhesive, by its name on the shelf.
+     */
+    Bonding: {
+      /** Adhesive */
+      adhesive?: string | null;
+    };
+    /**
      * Bur
      * @description A rotary instrument by its cutting head.
      */
@@ -789,13 +797,25 @@ export interface components {
     Case: {
       /**
        * @default {
+       *       "adhesive": null
+       *     }
+       */
+      bonding: components["schemas"]["Bonding"];
+      /**
+       * @default {
+       *       "bite_marked": false,
+       *       "cause": "decay",
        *       "caved_in": true,
+       *       "cold": "not_tested",
        *       "cracked": false,
        *       "cusps_lost": 0,
        *       "decay_risk": "ordinary",
        *       "field": "dam",
        *       "load": "ordinary",
+       *       "pain": "none",
+       *       "percussion": "not_tested",
        *       "pulp": "sound",
+       *       "seen_beside": "",
        *       "shows": false,
        *       "strict_need": "",
        *       "surely_this_tooth": true
@@ -808,12 +828,29 @@ export interface components {
        */
       format: "mallet-case/1";
       /**
+       * @default {
+       *       "cusps_mm": null,
+       *       "distal_ridge_mm": null,
+       *       "groove_mm": null,
+       *       "mesial_ridge_mm": null
+       *     }
+       */
+      heights: components["schemas"]["Heights"];
+      /**
        * House
        * @default {}
        */
       house: {
         [key: string]: number;
       };
+      /**
+       * @default {
+       *       "dam_on": "before_cutting",
+       *       "given": "",
+       *       "old_amalgam": false
+       *     }
+       */
+      isolation: components["schemas"]["Isolation"];
       light: components["schemas"]["Light"];
       /** Masses */
       masses: components["schemas"]["Mass"][];
@@ -841,6 +878,16 @@ export interface components {
       place: "eu" | "us" | "elsewhere";
       preparation: components["schemas"]["Preparation"];
       /**
+       * @default {
+       *       "base_mm": null,
+       *       "exposure": "none",
+       *       "material": null,
+       *       "placed_days_ago": null,
+       *       "what": "by_depth"
+       *     }
+       */
+      protection: components["schemas"]["Protection"];
+      /**
        * Provenance
        * @default {}
        */
@@ -850,11 +897,22 @@ export interface components {
       restoration: components["schemas"]["Restoration"];
       /**
        * @default {
+       *       "chlorhexidine": "none",
+       *       "dam_span": "to_opposite_lateral",
        *       "etch": "selective_enamel",
-       *       "layering": "wall_first"
+       *       "hydroxide": "deepest_spot",
+       *       "layering": "wall_first",
+       *       "silicate": "by_enamel"
        *     }
        */
       school: components["schemas"]["School"];
+      /**
+       * @default {
+       *       "mock_up": false,
+       *       "value": null
+       *     }
+       */
+      shade: components["schemas"]["FirstShade"];
       /**
        * Shelf
        * @default []
@@ -1036,6 +1094,11 @@ export interface components {
       options: components["schemas"]["Option"][];
       /** Reasons */
       reasons: components["schemas"]["Reason"][];
+      /**
+       * Rules
+       * @default []
+       */
+      rules: components["schemas"]["RuleUse"][];
       /** Topic */
       topic: string;
     };
@@ -1330,14 +1393,39 @@ export interface components {
     /**
      * Findings
      * @description What was found before cutting. `strict_need` is why a restorative is needed that the law of the place
-     *     forbids otherwise.
+     *     forbids otherwise; `seen_beside` is what was seen on other teeth, to be booked.
      */
     Findings: {
+      /**
+       * Bite Marked
+       * @default false
+       */
+      bite_marked: boolean;
+      /**
+       * Cause
+       * @default decay
+       * @enum {string}
+       */
+      cause:
+        | "decay"
+        | "decay_beside_filling"
+        | "lost_sealant"
+        | "fracture"
+        | "wear"
+        | "cracked_cusp"
+        | "core"
+        | "wish";
       /**
        * Caved In
        * @default true
        */
       caved_in: boolean;
+      /**
+       * Cold
+       * @default not_tested
+       * @enum {string}
+       */
+      cold: "not_tested" | "brief" | "lingering" | "no_answer";
       /**
        * Cracked
        * @default false
@@ -1367,11 +1455,28 @@ export interface components {
        */
       load: "low" | "ordinary" | "heavy";
       /**
+       * Pain
+       * @default none
+       * @enum {string}
+       */
+      pain: "none" | "brief_on_cold" | "lingering" | "spontaneous" | "on_biting";
+      /**
+       * Percussion
+       * @default not_tested
+       * @enum {string}
+       */
+      percussion: "not_tested" | "normal" | "tender";
+      /**
        * Pulp
        * @default sound
        * @enum {string}
        */
       pulp: "sound" | "reversible" | "in_doubt" | "irreversible";
+      /**
+       * Seen Beside
+       * @default
+       */
+      seen_beside: string;
       /**
        * Shows
        * @default false
@@ -1387,6 +1492,19 @@ export interface components {
        * @default true
        */
       surely_this_tooth: boolean;
+    };
+    /**
+     * FirstShade
+     * @description The shade as it was read wet, before isolation.
+     */
+    FirstShade: {
+      /**
+       * Mock Up
+       * @default false
+       */
+      mock_up: boolean;
+      /** Value */
+      value?: string | null;
     };
     /** FreeText */
     FreeText: {
@@ -1461,6 +1579,20 @@ export interface components {
        * @enum {string}
        */
       use: "excavator" | "hatchet" | "margin_trimmer" | "carver" | "burnisher" | "probe" | "brush";
+    };
+    /**
+     * Heights
+     * @description Heights before cutting, against the neighbours' (mm, higher is more); the groove against the ridges.
+     */
+    Heights: {
+      /** Cusps Mm */
+      cusps_mm?: number | null;
+      /** Distal Ridge Mm */
+      distal_ridge_mm?: number | null;
+      /** Groove Mm */
+      groove_mm?: number | null;
+      /** Mesial Ridge Mm */
+      mesial_ridge_mm?: number | null;
     };
     /**
      * HeldIn
@@ -1589,6 +1721,28 @@ export interface components {
       set_s: number;
       /** Working S */
       working_s: number;
+    };
+    /**
+     * Isolation
+     * @description When the dam goes on, what was given to numb the tooth, and whether old amalgam comes out.
+     */
+    Isolation: {
+      /**
+       * Dam On
+       * @default before_cutting
+       * @enum {string}
+       */
+      dam_on: "before_cutting" | "after_preparation";
+      /**
+       * Given
+       * @default
+       */
+      given: string;
+      /**
+       * Old Amalgam
+       * @default false
+       */
+      old_amalgam: boolean;
     };
     /** ItemOut */
     ItemOut: {
@@ -2277,6 +2431,33 @@ export interface components {
       path: string;
     };
     /**
+     * Protection
+     * @description What goes between dentin and filling; `material` is the name of a base or liner on the shelf.
+     *
+     *     `base_mm` is how thick the base is. `exposure` is what was decided once the pulp showed.
+     *     `placed_days_ago` tells of a base that has filled the cavity since an earlier visit.
+     */
+    Protection: {
+      /** Base Mm */
+      base_mm?: number | null;
+      /**
+       * Exposure
+       * @default none
+       * @enum {string}
+       */
+      exposure: "none" | "undecided" | "cap" | "root_treatment";
+      /** Material */
+      material?: string | null;
+      /** Placed Days Ago */
+      placed_days_ago?: number | null;
+      /**
+       * What
+       * @default by_depth
+       * @enum {string}
+       */
+      what: "by_depth" | "nothing" | "liner" | "base";
+    };
+    /**
      * ProximalBox
      * @description Box through a marginal ridge; depth from the outer surface at the gingival floor.
      */
@@ -2781,20 +2962,47 @@ export interface components {
       /** Text */
       text: string;
     };
-    /** School */
+    /**
+     * School
+     * @description Which way is gone where practice and publication, or school and school, differ.
+     */
     School: {
+      /**
+       * Chlorhexidine
+       * @default none
+       * @enum {string}
+       */
+      chlorhexidine: "none" | "before_etch" | "after_etch";
+      /**
+       * Dam Span
+       * @default to_opposite_lateral
+       * @enum {string}
+       */
+      dam_span: "to_opposite_lateral" | "two_in_front";
       /**
        * Etch
        * @default selective_enamel
-       * @constant
+       * @enum {string}
        */
-      etch: "selective_enamel";
+      etch: "selective_enamel" | "etch_and_rinse" | "self_etch";
+      /**
+       * Hydroxide
+       * @default deepest_spot
+       * @enum {string}
+       */
+      hydroxide: "deepest_spot" | "whole_floor";
       /**
        * Layering
        * @default wall_first
        * @enum {string}
        */
       layering: "horizontal" | "oblique" | "wall_first";
+      /**
+       * Silicate
+       * @default by_enamel
+       * @enum {string}
+       */
+      silicate: "by_enamel" | "same_visit" | "two_visits";
     };
     /** SealOut */
     SealOut: {
@@ -2992,7 +3200,7 @@ export interface components {
     /**
      * Step
      * @description One thing that one or both people do; the id is semantic and survives a new plan. A step under the
-     *     light lists its presses in order.
+     *     light lists its presses in order. Its seconds come from a rule or from what stands on the shelf.
      */
     Step: {
       /**
@@ -3029,6 +3237,7 @@ export interface components {
       presses: components["schemas"]["Press"][];
       /** Seconds */
       seconds: number;
+      seconds_input?: components["schemas"]["InputUse"] | null;
       seconds_rule?: components["schemas"]["RuleUse"] | null;
       /** Stage */
       stage: string;

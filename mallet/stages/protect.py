@@ -1,0 +1,402 @@
+"""Protect: nothing, a liner or a base, by the dentin that is left, what the shelf has and the school."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any, Literal
+
+from mallet.cavity.base import groove_over_mm, room_mm, with_base
+from mallet.cavity.preparation import Cavity, Tool, shell_solid
+from mallet.rulebook import Rulebook
+from mallet.terms.case import Case
+from mallet.terms.errors import InputError
+from mallet.terms.plan import (
+    Caution,
+    Check,
+    Decision,
+    InputUse,
+    Reason,
+    StageResult,
+    Step,
+    StepCheck,
+    Want,
+)
+from mallet.terms.reasons import refuse, say, warn, warn_by
+from mallet.terms.shelf import Base, Item, Liner
+
+Cover = Base | Liner
+SILICATE: Literal["calcium_silicate"] = "calcium_silicate"
+SUBSTANCES = {
+    "calcium_silicate": "calcium silicate",
+    "resin_modified_ionomer": "resin-modified ionomer",
+    "zinc_phosphate": "zinc phosphate",
+    "calcium_hydroxide": "calcium hydroxide",
+}
+NOTHING = "nothing: the adhesive seals"
+NOT_TOLD = "by the handbook"
+PRACTICE = "Common practice, no source"
+
+
+@dataclass(frozen=True)
+class Taken:
+    """A base or liner, its place on the shelf, if it stands there, and why it was taken."""
+
+    cover: Cover
+    at: int | None
+    reason: Reason
+
+    @property
+    def is_base(self) -> bool:
+        return isinstance(self.cover, Base)
+
+    @property
+    def name(self) -> str:
+        """Return what it is and, from the shelf, what it is called."""
+        kind = f"{SUBSTANCES[self.cover.substance]} {self.cover.kind}"
+        return kind if self.at is None else f"{kind}: {self.cover.name}"
+
+
+def protect(case: Case, cavity: Cavity, rules: Rulebook) -> tuple[Cavity, StageResult]:
+    """Return the cavity with the base that is laid in it, if any, and what the plan says of it.
+
+    Raises NotFeasible where the pulp shows and nobody has decided, or where what covers the dentin wants
+    a visit of its own; InputError for a material that does not stand on the shelf and for a base without
+    room.
+    """
+    _exposure_gate(case)
+    reasons = _why_nothing(case, cavity, rules)
+    if reasons:
+        return cavity, StageResult(decisions=[_decision(NOTHING, reasons, rules)])
+    taken = _take(case, cavity, rules)
+    reasons = [*_why_something(case, cavity), taken.reason]
+    laid, cautions = cavity, _cautions(case, cavity, taken)
+    if taken.is_base:
+        laid, missed = _lay(case, cavity, taken, rules)
+        cautions += missed
+    chosen = taken.name
+    if laid.bases:
+        chosen += f", {laid.bases[0].thickness_mm:.1f} mm"
+    return laid, StageResult(
+        decisions=[_decision(chosen, reasons, rules)],
+        checks=_clearance(laid, taken, rules),
+        cautions=cautions,
+        steps=_steps(case, taken, rules),
+        wants=[_want(case, taken)] if case.shelf or taken.at is not None else [],
+    )
+
+
+def _exposure_gate(case: Case) -> None:
+    if case.protection.exposure == "undecided":
+        raise refuse("protect.pulp_shows", {"protection.exposure": "cap"})
+    if case.protection.exposure == "root_treatment":
+        raise refuse("protect.root_treatment")
+
+
+def _why_nothing(case: Case, cavity: Cavity, rules: Rulebook) -> list[Reason]:
+    """Return why nothing is put between dentin and filling; nothing, where something is."""
+    asked, left = case.protection, round(cavity.remaining_dentin_mm, 2)
+    if asked.exposure == "cap" or asked.what in ("liner", "base") or asked.placed_days_ago is not None:
+        return []
+    if asked.what == "nothing":
+        return [say("protect.asked", what="nothing")]
+    if case.tooth.vitality != "vital":
+        return [say("protect.no_pulp")]
+    if left >= rules.value("protect.nothing_from_mm"):
+        return [say("protect.thick", left_mm=left)]
+    if left >= rules.value("tooth.least_remaining_dentin_mm"):
+        return [say("protect.sealed", left_mm=left)]
+    return []
+
+
+def _why_something(case: Case, cavity: Cavity) -> list[Reason]:
+    if case.protection.exposure == "cap":
+        return [say("protect.capping")]
+    if (days := case.protection.placed_days_ago) is not None:
+        return [say("protect.placed_before", days=days)]
+    if case.protection.what in ("liner", "base"):
+        return [say("protect.asked", what=f"a {case.protection.what}")]
+    return [say("protect.deep", left_mm=round(cavity.remaining_dentin_mm, 2))]
+
+
+def _decision(chosen: str, reasons: list[Reason], rules: Rulebook) -> Decision:
+    ways = ["nothing", "liner", "base"]
+    others = [way for way in ways if way not in chosen.partition(":")[0]]
+    used = rules.uses("protect.nothing_from_mm", "tooth.least_remaining_dentin_mm")
+    return Decision(topic="protect", chosen=chosen, alternatives=others, reasons=reasons, rules=used)
+
+
+def _take(case: Case, cavity: Cavity, rules: Rulebook) -> Taken:
+    """Return what covers the dentin: what is asked for, else the first kind that the shelf has.
+
+    Calcium silicate comes first where it can be bonded over at once, then a resin-modified ionomer, which
+    bonds by itself; calcium hydroxide last.
+    """
+    asked = case.protection
+    shelf = [(i, one) for i, one in enumerate(case.shelf) if isinstance(one, Base | Liner)]
+    if asked.material is not None:
+        found = [(i, one) for i, one in shelf if one.name == asked.material]
+        if not found:
+            names = ", ".join(one.name for _, one in shelf)
+            raise InputError.at(
+                "protection.material", asked.material, names or "none: there is no base or liner"
+            )
+        at, cover = found[0]
+        if cover.substance == SILICATE:
+            _second_visit_gate(case, cavity, rules)
+        return Taken(cover, at, say("protect.named", name=cover.name))
+    if asked.exposure == "cap":
+        _second_visit_gate(case, cavity, rules)
+        return _first(shelf, [_is(SILICATE)]) or _any(rules, SILICATE)
+    can_silicate = _silicate_waits_days(case, cavity, rules) == 0
+    kinds: list[Callable[[Cover], bool]] = []
+    if asked.what != "liner":
+        kinds += [_is(SILICATE)] if can_silicate else []
+        kinds.append(lambda one: isinstance(one, Base) and one.substance == "resin_modified_ionomer")
+    if asked.what != "base":
+        kinds += [
+            lambda one: isinstance(one, Liner) and one.substance == "resin_modified_ionomer",
+            _is("calcium_hydroxide"),
+        ]
+    if taken := _first(shelf, kinds):
+        return taken
+    if not can_silicate and any(one.substance == SILICATE for _, one in shelf):
+        _second_visit_gate(case, cavity, rules)
+    return _any(rules, SILICATE if can_silicate and asked.what != "liner" else "resin_modified_ionomer")
+
+
+def _is(substance: str) -> Callable[[Cover], bool]:
+    return lambda one: one.substance == substance
+
+
+def _first(shelf: list[tuple[int, Cover]], kinds: list[Callable[[Cover], bool]]) -> Taken | None:
+    for is_kind in kinds:
+        for at, one in shelf:
+            if is_kind(one):
+                return Taken(
+                    one, at, say("protect.from_shelf", name=one.name, what=SUBSTANCES[one.substance])
+                )
+    return None
+
+
+def _any(rules: Rulebook, substance: Literal["calcium_silicate", "resin_modified_ionomer"]) -> Taken:
+    """Return a base with the handbook's properties, where the shelf has none."""
+    if substance == SILICATE:
+        set_s, soft_s = rules.value("protect.silicate_set_s"), rules.value("protect.silicate_soft_s")
+    else:
+        set_s, soft_s = rules.value("protect.ionomer_set_s"), 0.0
+    cover = Base(
+        kind="base",
+        name=NOT_TOLD,
+        substance=substance,
+        set_s=set_s,
+        soft_until_s=min(soft_s, set_s),
+        least_above_mm=rules.value("protect.least_above_mm"),
+    )
+    return Taken(cover, None, say("protect.none_on_shelf", what=SUBSTANCES[substance]))
+
+
+def _silicate_waits_days(case: Case, cavity: Cavity, rules: Rulebook) -> int:
+    """Return how many days a calcium silicate base still has to wait before it is bonded over."""
+    days = round(rules.value("protect.second_visit_days"))
+    since = case.protection.placed_days_ago
+    if since is not None and since >= days:
+        return 0
+    school = case.school.silicate
+    if school == "same_visit" or (school == "by_enamel" and not cavity.margins_in_dentin):
+        return 0
+    return days - (since or 0)
+
+
+def _second_visit_gate(case: Case, cavity: Cavity, rules: Rulebook) -> None:
+    if waits := _silicate_waits_days(case, cavity, rules):
+        days = round(rules.value("protect.second_visit_days"))
+        nearest: dict[str, object] = {"protection.placed_days_ago": days, "school.silicate": "same_visit"}
+        raise refuse("protect.second_visit", nearest, days=days, waits_days=waits)
+
+
+def _lay(case: Case, cavity: Cavity, taken: Taken, rules: Rulebook) -> tuple[Cavity, list[Caution]]:
+    """Return the cavity with bases on the walls that are nearest to the pulp."""
+    assert isinstance(taken.cover, Base)
+    wanted = case.protection.base_mm
+    shell = shell_solid(cavity.tooth, rules, "dentin").solid
+    laid, too_tight = cavity, []
+    for tool in _near_pulp(cavity, rules):
+        above = _least_outside_mm(tool, taken.cover, rules)
+        room = room_mm(cavity, tool, above)
+        if wanted is not None and wanted > room + 1e-9:
+            allowed = f"up to {max(room, 0.0):.1f}: {above:g} mm of filling has to fit over it"
+            raise InputError.at("protection.base_mm", wanted, allowed)
+        # A hundredth down, so that what is left over it is never less than it needs.
+        thickness = wanted or math.floor(100 * min(rules.value("protect.base_mm"), room) + 1e-6) / 100
+        if wanted is None and thickness < rules.value("protect.least_base_mm"):
+            too_tight.append(f"{tool.side} axial wall" if tool.side else "pulpal floor")
+            continue
+        laid = with_base(laid, tool, thickness, shell)
+    least = rules.use("protect.least_base_mm")
+    cautions = [warn_by("caution", "protect.no_room", least, where=where) for where in too_tight]
+    return laid, cautions
+
+
+def _least_outside_mm(tool: Tool, cover: Base, rules: Rulebook) -> float:
+    return cover.least_above_mm if tool.side is None else rules.value("protect.off_margin_mm")
+
+
+def _near_pulp(cavity: Cavity, rules: Rulebook) -> list[Tool]:
+    """Return the parts that come so near to the pulp that they are covered: the nearest, of which the
+    measured dentin tells, and by the handbook's distances what is as deep."""
+    nearest = min(cavity.gaps_mm)
+    beyond = cavity.remaining_dentin_mm - nearest
+    least = max(rules.value("tooth.least_remaining_dentin_mm"), cavity.remaining_dentin_mm)
+    return [
+        tool for tool, gap in zip(cavity.tools, cavity.gaps_mm, strict=True) if gap + beyond <= least + 1e-9
+    ]
+
+
+def _clearance(cavity: Cavity, taken: Taken, rules: Rulebook) -> list[Check]:
+    """Return a check of the filling over each base; it is drawn to the same measure."""
+    checks = []
+    for base in cavity.bases:
+        assert isinstance(taken.cover, Base)
+        needed = _least_outside_mm(base.tool, taken.cover, rules)
+        if base.tool.side is None:
+            left, where = groove_over_mm(cavity, base.tool) - base.thickness_mm, "central groove"
+        else:
+            left, where = room_mm(cavity, base.tool, 0.0) - base.thickness_mm, f"{base.tool.side} box"
+        checks.append(
+            Check(
+                topic=f"protect.clearance.{base.tool.index}",
+                title="Filling over the base" if base.tool.side is None else "Filling outside the base",
+                measured=round(left, 2),
+                needed=needed,
+                relation="at_least",
+                unit="mm",
+                verdict="pass" if left >= needed - 1e-6 else "fail",
+                remedy="Trim the base lower.",
+                where=where,
+                rules=rules.uses(
+                    "protect.base_mm", "protect.off_margin_mm" if base.tool.side else "protect.least_above_mm"
+                ),
+            )
+        )
+    return checks
+
+
+def _cautions(case: Case, cavity: Cavity, taken: Taken) -> list[Caution]:
+    cautions = []
+    if case.protection.exposure == "cap":
+        cautions.append(warn("caution", "protect.capped", "Textbooks of operative dentistry (from memory)"))
+    if (
+        taken.cover.substance == SILICATE
+        and cavity.margins_in_dentin
+        and case.protection.placed_days_ago is None
+    ):
+        where = " and ".join(cavity.margins_in_dentin)
+        cautions.append(warn("caution", "protect.fresh_silicate", PRACTICE, where=where))
+    return cautions
+
+
+def _want(case: Case, taken: Taken) -> Want:
+    text = f"{SUBSTANCES[taken.cover.substance]} {taken.cover.kind}"
+    if taken.at is None:
+        return Want(kind=taken.cover.kind, text=text)
+    item: Item = taken.cover
+    return Want(kind=taken.cover.kind, text=text, name=item.name, lot=item.lot)
+
+
+def _steps(case: Case, taken: Taken, rules: Rulebook) -> list[Step]:
+    made: list[Step] = []
+
+    def add(name: str, title: str, detail: str, rule: str, **more: object) -> None:
+        fields: dict[str, object] = {
+            "id": f"protect.{name}",
+            "stage": "protect",
+            "title": title,
+            "detail": detail,
+            "actor": "dentist",
+            "seconds": rules.value(rule),
+            "seconds_rule": rules.use(rule),
+            "after": [made[-1].id if made else "prepare.verify"],
+        }
+        made.append(Step.model_validate({**fields, **more}))
+
+    cover = taken.cover
+    if case.protection.exposure == "cap":
+        check = StepCheck(
+            question="Has the bleeding stopped, and is the blood bright?",
+            remedy="It has not: the pulp is inflamed. Stop, decide anew, record it.",
+            back_to="protect.bleeding",
+        )
+        detail = "Sterile moist pellet, light pressure; no air on the pulp."
+        add("bleeding", "Stop the bleeding", detail, "protect.stop_bleeding_s", timed=True, check=check)
+    if case.protection.placed_days_ago is not None:
+        add(
+            "cut_back",
+            "Cut the base back",
+            _shape(case),
+            "protect.trim_s",
+            tray=["round bur", "spoon excavator"],
+        )
+        return made
+    what = SUBSTANCES[cover.substance]
+    name = what if taken.at is None else cover.name
+    drop = " Keep a drop of the liquid back to dampen the cavity." if cover.substance == SILICATE else ""
+    add("mix", f"Mix the {cover.kind}", f"{name}.{drop}", "protect.mix_s", actor="assistant", tray=[name])
+    ready = ["protect.bleeding"] if case.protection.exposure == "cap" else []
+    add(
+        "place",
+        f"Place the {cover.kind}",
+        _placing(case, cover),
+        "protect.place_s",
+        tray=[name, "spatula"],
+        after=["prepare.verify", *ready, "protect.mix"],
+    )
+    rule = "protect.silicate_set_s" if cover.substance == SILICATE else "protect.ionomer_set_s"
+    add("set", f"{what.capitalize()} sets", _setting(cover), rule, timed=True, **_set_time(taken))
+    if isinstance(cover, Base):
+        add(
+            "trim",
+            "Trim the base",
+            f"{_shape(case)} In a flat cavity trimming can dislodge it.",
+            "protect.trim_s",
+            tray=["probe", "spoon excavator"],
+            check=StepCheck(
+                question=f"Does a probe leave no mark, and do {cover.least_above_mm:g} mm fit over it under the bite?",
+                remedy="Soft: wait two minutes, probe again. Too high: trim it lower.",
+                back_to="protect.trim",
+            ),
+        )
+    return made
+
+
+def _shape(case: Case) -> str:
+    margin = " A deep margin without enamel may carry it." if case.protection.what == "base" else ""
+    return f"The shape of the lost dentin, off enamel and margins, against thin cusps.{margin}"
+
+
+def _placing(case: Case, cover: Cover) -> str:
+    if isinstance(cover, Liner):
+        if cover.substance == "calcium_hydroxide" and case.school.hydroxide == "whole_floor":
+            return f"Over the whole floor, no thicker than {cover.most_mm:g} mm; off enamel and margins."
+        return f"On the deepest spot only, no thicker than {cover.most_mm:g} mm; off enamel and margins."
+    if cover.substance == SILICATE:
+        return "Dentin barely moist. Roll it with dry fingers, tease it in, do not pack; no air on it."
+    return f"Dentin clean and dry, not parched. {_shape(case)}"
+
+
+def _setting(cover: Cover) -> str:
+    if isinstance(cover, Base) and cover.soft_until_s:
+        return f"Still soft at {cover.soft_until_s / 60:.0f} minutes; moisture changes it. No air: it forms a skin."
+    if cover.substance == "resin_modified_ionomer":
+        return "Under the lamp where its maker says so."
+    return "Leave it alone."
+
+
+def _set_time(taken: Taken) -> dict[str, Any]:
+    """Return a step's seconds as the maker tells them, for what stands on the shelf."""
+    if taken.at is None:
+        return {}
+    path, set_s = f"shelf[{taken.at}].set_s", taken.cover.set_s
+    told = InputUse(path=path, value=set_s, unit="s", provenance="handbook")
+    return {"seconds": set_s, "seconds_rule": None, "seconds_input": told}

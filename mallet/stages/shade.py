@@ -1,0 +1,102 @@
+"""Shade, first look: read wet before isolation, and which masses the depth wants.
+
+Matching itself comes with the colour science; what is read here is kept as it was said.
+"""
+
+from __future__ import annotations
+
+from mallet.cavity.measures import longest_vertical_mm
+from mallet.cavity.preparation import Cavity
+from mallet.rulebook import Rulebook
+from mallet.terms.case import Case, MassRole
+from mallet.terms.plan import Caution, Decision, Reason, StageResult, Step, Within
+from mallet.terms.reasons import say, warn
+
+
+def first_look(case: Case, cavity: Cavity, rules: Rulebook) -> StageResult:
+    """Return the steps before the dam and the roles of mass that are wanted."""
+    roles, reason = _roles(case, cavity, rules)
+    has = {mass.role for mass in case.masses}
+    lacking = [role for role in roles if role not in has]
+    cautions: list[Caution] = []
+    if lacking and case.findings.shows:
+        where = " and ".join(lacking)
+        cautions.append(warn("caution", "shade.no_mass", "Common practice, no source", role=where))
+    reasons = [reason]
+    if case.shade.value:
+        reasons.append(say("shade.read", value=case.shade.value))
+    decision = Decision(
+        topic="shade.roles",
+        chosen=" over ".join(reversed(roles)),
+        alternatives=[],
+        reasons=reasons,
+        rules=rules.uses("shade.dentin_from_mm"),
+    )
+    return StageResult(decisions=[decision], cautions=cautions, steps=_steps(case, rules))
+
+
+def _roles(case: Case, cavity: Cavity, rules: Rulebook) -> tuple[list[MassRole], Reason]:
+    """Return the roles from the floor up, and why."""
+    if not case.findings.shows:
+        return ["body"], say("shade.unseen")
+    depth_mm = round(longest_vertical_mm(cavity.filling), 1)
+    if depth_mm >= rules.value("shade.dentin_from_mm"):
+        return ["dentin", "enamel"], say("shade.deep", depth_mm=depth_mm)
+    return ["body", "enamel"], say("shade.shallow", depth_mm=depth_mm)
+
+
+def _steps(case: Case, rules: Rulebook) -> list[Step]:
+    """Return the steps of reading a shade that shows; a tooth that nobody sees wants none."""
+    if not (case.findings.shows or case.shade.mock_up):
+        return []
+
+    def step(name: str, title: str, detail: str, rule: str, after: list[str], **more: object) -> Step:
+        fields: dict[str, object] = {
+            "id": f"shade.{name}",
+            "stage": "shade",
+            "title": title,
+            "detail": detail,
+            "actor": "dentist",
+            "seconds": rules.value(rule),
+            "seconds_rule": rules.use(rule),
+            "after": after,
+        }
+        return Step.model_validate({**fields, **more})
+
+    read = f" Read before: {case.shade.value}." if case.shade.value else ""
+    steps = [
+        step(
+            "pumice",
+            "Clean with pumice",
+            "Plaque falsifies the shade.",
+            "shade.pumice_s",
+            [],
+            tray=["pumice"],
+        ),
+        step(
+            "look",
+            "Read the shade, wet",
+            f"Wet and in daylight; the same tooth on the other side beside it.{read}",
+            "shade.look_s",
+            ["shade.pumice"],
+            tray=["shade tabs"],
+        ),
+    ]
+    if case.shade.mock_up:
+        within = Within(
+            step="shade.pumice",
+            seconds=rules.value("shade.dries_within_s"),
+            rule=rules.use("shade.dries_within_s"),
+        )
+        steps.append(
+            step(
+                "mock_up",
+                "Mock up, unbonded",
+                "A bit of each mass on the dry-wiped tooth, cured, wetted, looked at, flicked off.",
+                "shade.mock_up_s",
+                ["shade.look"],
+                tray=["the masses", "lamp"],
+                within=[within],
+            )
+        )
+    return steps
