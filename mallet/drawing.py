@@ -18,6 +18,7 @@ from manifold3d import Manifold
 from numpy.typing import ArrayLike
 from pydantic import BaseModel, ConfigDict
 
+from mallet.cavity.base import Base, room_mm
 from mallet.cavity.neighbours import OPPOSITE
 from mallet.cavity.preparation import SIGN, Tool, axial_wall_mm, box_middle_mm, shell_solid, solid_of
 from mallet.cavity.sections import Ring, crosswise_section, from_above, lengthwise_section, level_section
@@ -31,6 +32,7 @@ View = Literal["section", "above", "across_mesial", "across_distal"]
 Slice = Callable[..., list[Ring]]
 STEP_MM = 0.1
 BELOW_EDGE_MM = 0.4
+BESIDE_MM = 1.3
 CONTOURS_MM = (0.3, 0.7, 1.1, 1.5, 1.9)
 DECIMALS = 3
 
@@ -123,6 +125,7 @@ def _section(worked: Worked, rules: Rulebook) -> Sheet:
     lines = [_shape("cervical", "line", "cervical", [_cervical(worked.cavity.crown)])]
     lines += [_shape("outline", "line", "outline", cut(worked.cavity.outer.solid))]
     dims = [d for tool in worked.cavity.tools for d in _section_dimensions(worked, tool)]
+    dims += _base_dimensions(worked)
     return Sheet(
         view="section",
         title="mesiodistal section through the middle",
@@ -130,7 +133,7 @@ def _section(worked: Worked, rules: Rulebook) -> Sheet:
         shapes=shapes,
         lines=lines,
         dimensions=dims,
-        marks=[*_worst(worked, (0, 2)), *_tip(worked), *_names(worked)],
+        marks=[*_worst(worked, (0, 2)), *_tip(worked), *_names(worked), *_clearances(worked)],
     )
 
 
@@ -287,6 +290,58 @@ def _dimension(
         both_ends=name == "width_mm" or (name == "length_mm" and not worked.cavity.boxes),
         state=worked.case.provenance_of(path),
     )
+
+
+def _base_dimensions(worked: Worked) -> list[Dimension]:
+    """Return how thick the first base is, from the wall that bears it; all bases take the same where asked."""
+    cavity, asked = worked.cavity, worked.case.protection.base_mm
+    if not cavity.bases:
+        return []
+    base = cavity.bases[0]
+    p0, along, axis = _off_wall(worked, base)
+    return [
+        Dimension(
+            case_path="protection.base_mm",
+            title="base, thickness",
+            value=base.thickness_mm,
+            p0=_point(p0),
+            p1=_point([c + base.thickness_mm * a for c, a in zip(p0, along, strict=True)]),
+            axis=axis,
+            min=0.3,
+            max=3.0,
+            step=STEP_MM,
+            both_ends=False,
+            state="handbook" if asked is None else worked.case.provenance_of("protection.base_mm"),
+        )
+    ]
+
+
+def _clearances(worked: Worked) -> list[Mark]:
+    """Return what fits over each base, told beside the cavity where the filling is, or under its box."""
+    cavity, marks = worked.cavity, []
+    for base in cavity.bases:
+        free = room_mm(cavity, base.tool, 0.0) - base.thickness_mm
+        x0, x1, _, _ = base.tool.floor
+        if base.tool.side is None:
+            beside = x1 + BESIDE_MM if cavity.box("distal") and not cavity.box("mesial") else x0 - BESIDE_MM
+            at, text = [beside, base.tool.floor_mm + base.thickness_mm + free / 2], f"{free:.1f} over base"
+        else:
+            at, text = (
+                [base.tool.floor[0 if base.tool.side == "mesial" else 1], base.tool.floor_mm - 1.5],
+                f"{free:.1f} outside base",
+            )
+        marks.append(Mark(id=f"clearance.{base.tool.index}", text=text, at=_point(at)))
+    return marks
+
+
+def _off_wall(worked: Worked, base: Base) -> tuple[list[float], tuple[float, float], Literal["x", "z"]]:
+    """Return a point [x, z] of the wall that bears a base, and the way off the wall."""
+    tool, sign = base.tool, SIGN[base.tool.side or "mesial"]
+    if tool.side is None:
+        x0, x1, _, _ = tool.floor
+        return [x0 + 0.7 * (x1 - x0), tool.floor_mm], (0.0, 1.0), "z"
+    z = tool.floor_mm + 0.4
+    return [axial_wall_mm(tool, z), z], (sign, 0.0), "x"
 
 
 def _floor(worked: Worked, tool: Tool) -> list[list[float]]:

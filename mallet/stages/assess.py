@@ -116,9 +116,13 @@ def _heights(case: Case) -> str:
         "distal_ridge_mm": "distal ridge",
     }
     values = case.heights.model_dump()
-    return ", ".join(
-        f"{name} {values[key]:+.1f} mm" for key, name in names.items() if values[key] is not None
-    )
+    told = [(name, values[key]) for key, name in names.items() if values[key] is not None]
+    return ", ".join(f"{name} {_signed(mm)} mm" for name, mm in told)
+
+
+def _signed(mm: float) -> str:
+    """Return a height with its sign, a level one without."""
+    return f"{mm:+.1f}".replace("-", "\u2212") if round(mm, 1) else "0.0"
 
 
 def carving_hint(case: Case) -> str:

@@ -101,7 +101,7 @@ VISITS = (
     Visit(
         "Jorunn Pell", dt.date(2001, 5, 17), 14, 0, "chair 2", "primary decay under a stained ridge", "26",
         "MO", [occlusal(1.8, 2.2, 4.0), box("mesial", 5.2, 3.8, 1.6)], "wall_first", {}, saved=False,
-        remaining_dentin_mm=1.0, estimated=("preparation.parts[1].height_mm", "preparation.remaining_dentin_mm"),
+        remaining_dentin_mm=0.4, estimated=("preparation.parts[1].height_mm", "preparation.remaining_dentin_mm"),
     ),
 )  # fmt: skip
 SHELF = Path(__file__).parents[2] / "demo" / "shelf.csv"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+import itertools
 import time
 from typing import Any
 
@@ -279,8 +280,7 @@ def _visit(r: Restoration, user: User) -> VisitOut:
 
 def _rows(restoration: Restoration) -> list[PlanRow]:
     versions = list(restoration.plans.select_related("saved_by", "body"))
-    before = [None, *versions[:-1]]
-    return [_row(version, earlier) for version, earlier in zip(versions, before, strict=True)]
+    return [_row(version, earlier) for earlier, version in itertools.pairwise([None, *versions]) if version]
 
 
 def _row(version: PlanVersion, earlier: PlanVersion | None) -> PlanRow:

@@ -148,7 +148,8 @@ def _detail(run: Run, state: RunState, sent: Sent, who: User) -> dict[str, Any]:
         return {}
     path, value = sent.detail.get("path"), sent.detail.get("value")
     body = run.restoration.plans.get(number=state.plan_number).body
-    sizes = {d["case_path"]: d for sheet in body.drawing["sheets"] for d in sheet["dimensions"]}
+    drawn = [d for sheet in body.drawing["sheets"] for d in sheet["dimensions"]]
+    sizes = {d["case_path"]: d for d in drawn if d["case_path"].startswith("preparation.")}
     if path not in sizes:
         raise InputError.at("detail.path", path, f"one of {', '.join(sorted(sizes))}")
     case = copy.deepcopy(body.case)

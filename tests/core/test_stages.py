@@ -87,7 +87,7 @@ class TestAssess:
         told = planned(heights={"groove_mm": -1.5, "mesial_ridge_mm": 0.3}, findings={"bite_marked": True})
         assert steps_of(told, "assess") == []
         (carving,) = (s for s in told.steps if s.id == "finish.trim")
-        assert carving.detail.endswith("Before cutting: groove -1.5 mm, mesial ridge +0.3 mm.")
+        assert carving.detail.endswith("Before cutting: groove \u22121.5 mm, mesial ridge +0.3 mm.")
 
 
 class TestShade:

@@ -124,6 +124,15 @@ def test_today_says_who_is_next_and_what_is_missing(call: Caller) -> None:
     assert visits["46"]["signed"] is True
 
 
+def test_each_that_is_on_today_opens_on_the_bench_saved_or_not(call: Caller) -> None:
+    for visit in call("get", "today")[1]["visits"]:
+        status, opened = call("get", f"restorations/{visit['restoration_id']}")
+        assert status == 200, opened
+        assert bool(opened["plans"]) == (visit["tooth"] != "26")
+        status, preview = call("post", "preview", {"case": opened["case"]})
+        assert (status, bool(preview["plan"])) == (200, True)
+
+
 def test_teeth_are_named_as_the_user_likes(dentist: User, call: Caller) -> None:
     dentist.notation = User.Notation.NUMBER
     dentist.save()

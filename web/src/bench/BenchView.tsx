@@ -21,6 +21,8 @@ import { StageNotes } from "./StageNotes";
 import { STAGES, StageRail } from "./StageRail";
 import { Tape } from "./Tape";
 import { type Beside, Toolbar } from "./Toolbar";
+import { stageFor } from "./asked";
+import { wordsOf } from "./fields";
 import { stepIncrement } from "./increments";
 import { useRestoration, useSavePlan, useStartRun } from "./queries";
 import { Versions } from "./Versions";
@@ -75,12 +77,29 @@ function Bench({ restoration }: { restoration: Restoration }) {
   const count = made?.plan?.increments.length ?? 0;
   useBenchKeys({
     onIncrement: (by) => setIncrement((order) => stepIncrement(order, by, count)),
-    onStage: (place) =>
-      setStage((now) => (STAGES[place]?.id === now ? null : (STAGES[place]?.id ?? now))),
+    onStage: (place) => {
+      const asked = STAGES[place]?.id ?? null;
+      setStage((now) => (asked === now ? null : asked));
+      wanted.current = FIRST;
+    },
     onMeasured: actions.markMeasured,
     onCompare: () => setBeside((now) => (now === "compare" ? null : "compare")),
     onHelp: () => setHelping(true),
   });
+  // A stage that was opened by a key or a length is filled in: the focus goes to what is wanted of it.
+  const wanted = useRef<string | null>(null);
+  useEffect(() => {
+    if (stage && wanted.current) focusIn(stage, wanted.current);
+    wanted.current = null;
+  }, [stage]);
+  const pickField = useCallback((path: string) => {
+    const field = document.querySelector<HTMLElement>(fieldAt(path));
+    if (field) field.focus();
+    else {
+      wanted.current = fieldAt(path);
+      setStage(stageFor(path));
+    }
+  }, []);
   const toggleIncrement = useCallback(
     (order: number) => setIncrement((now) => (now === order ? null : order)),
     [],
@@ -92,7 +111,13 @@ function Bench({ restoration }: { restoration: Restoration }) {
     return preview.error ? (
       <Trouble error={preview.error} />
     ) : preview.refusal ? (
-      <NoPlan restoration={restoration} refusal={preview.refusal} />
+      <NoPlan
+        restoration={restoration}
+        refusal={preview.refusal}
+        draft={draft}
+        actions={actions}
+        problems={preview.problems}
+      />
     ) : (
       <Waiting text="Planning" />
     );
@@ -152,6 +177,7 @@ function Bench({ restoration }: { restoration: Restoration }) {
                 increment={shown}
                 onIncrement={setIncrement}
                 onToggle={toggleIncrement}
+                onPick={pickField}
               />
               <Box
                 sx={{ px: 2, py: 1, borderTop: `1px solid ${paper.rule}`, isolation: "isolate" }}
@@ -159,14 +185,21 @@ function Bench({ restoration }: { restoration: Restoration }) {
                 <FieldStrip draft={draft} actions={actions} problems={preview.problems} />
                 {others.map((p) => (
                   <Box key={p.path} role="alert" sx={{ color: "error.main", fontSize: 14 }}>
-                    {p.path}: {p.got}? Allowed: {p.allowed}
+                    {wordsOf(p.path, draft.data)}: {p.got}? Allowed: {p.allowed}
                   </Box>
                 ))}
               </Box>
             </Box>
             <Aside isBusy={preview.isWaiting || told !== made.plan}>
               {stage && (
-                <StageNotes plan={made.plan} stage={stage} onClose={() => setStage(null)} />
+                <StageNotes
+                  plan={made.plan}
+                  stage={stage}
+                  draft={draft}
+                  actions={actions}
+                  problems={preview.problems}
+                  onClose={() => setStage(null)}
+                />
               )}
               <Box sx={{ opacity: preview.isCurrent || preview.isWaiting ? 1 : 0.5 }}>
                 <Reckoning
@@ -236,6 +269,17 @@ function Aside({ isBusy, children }: { isBusy: boolean; children: ReactNode }) {
 }
 
 const NONE: readonly string[] = [];
+const FIRST = "select, input";
+
+function fieldAt(path: string): string {
+  return `[data-path="${path}"]`;
+}
+
+/** Moves the focus to what is wanted of a stage's notes; to the button that closes them where that is not. */
+function focusIn(stage: string, what: string) {
+  const notes = document.querySelector(`[data-stage-notes=${stage}]`);
+  (notes?.querySelector<HTMLElement>(what) ?? notes?.querySelector("button"))?.focus();
+}
 
 /** Returns the increment that a figure is about, if it is about one. */
 function onlyIncrement(plan: Plan | null | undefined, figure: Figure | null): number | null {

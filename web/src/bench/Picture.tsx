@@ -33,6 +33,8 @@ interface PictureProps {
   onIncrement: (order: number | null) => void;
   /** Picks a portion, or lets go of the one that is picked; keeps its identity. */
   onToggle: (order: number) => void;
+  /** The length whose field is asked for. */
+  onPick: (path: string) => void;
 }
 
 /** The drawing with its grips, and what floats over it. */
@@ -47,6 +49,7 @@ export function Picture({
   increment,
   onIncrement,
   onToggle,
+  onPick,
 }: PictureProps) {
   const [ref, width, height] = useWidth<HTMLDivElement>();
   // Reckoning them takes the server longer than a plan: asked for with a portion in hand.
@@ -130,9 +133,7 @@ export function Picture({
                   // On a phone the labels would hide the tooth; the fields below say the same.
                   dimensions={width > 520 ? pane.sheet.dimensions : []}
                   frame={frameFor(placed)}
-                  onPick={(path) =>
-                    document.querySelector<HTMLElement>(`[data-path="${path}"]`)?.focus()
-                  }
+                  onPick={onPick}
                   valueOf={(path) => {
                     const value = valueAt(draft.data, path);
                     return typeof value === "number" ? value : null;

@@ -1,45 +1,50 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
-import type { Plan } from "../api/client";
+import type { Plan, Problem } from "../api/client";
 import { paper } from "../theme/tokens";
 import { OptionLine } from "./OptionLine";
+import { StageInputs } from "./StageInputs";
 import { STAGES } from "./StageRail";
+import { Why } from "./Why";
+import type { Draft, DraftActions } from "./useDraft";
 
-const PREFIX: Record<string, string> = {
-  choose: "choose.",
-  prepare: "prepare.",
-  matrix: "matrix.",
-  bond: "bond.",
-  build: "build.",
-};
-
-/** What was decided at a stage, with every reason. */
-export function StageNotes({
-  plan,
-  stage,
-  onClose,
-}: {
+interface Props {
   plan: Plan;
   stage: string;
+  draft: Draft;
+  actions: DraftActions;
+  problems: Problem[];
   onClose: () => void;
-}) {
+}
+
+/** What a stage asks for, and what was decided at it, with every reason. */
+export function StageNotes({ plan, stage, draft, actions, problems, onClose }: Props) {
   const name = STAGES.find((s) => s.id === stage)?.name ?? stage;
-  const prefix = PREFIX[stage];
-  const decisions = prefix ? plan.decisions.filter((d) => d.topic.startsWith(prefix)) : [];
+  const decisions = plan.decisions.filter((d) => d.topic.split(".")[0] === stage);
   const steps = plan.steps.filter((s) => s.stage === stage && s.actor !== "assistant");
   return (
-    <Box sx={{ border: `1.5px solid ${paper.ink}`, p: 1.25, mb: 1, fontSize: 15 }}>
-      <Box sx={{ display: "flex", justifyContent: "space-between", alignItems: "start" }}>
+    <Box
+      component="section"
+      aria-label={name}
+      data-stage-notes={stage}
+      onKeyDown={(e) => {
+        if (e.key === "Escape") onClose();
+      }}
+      sx={{ border: `1.5px solid ${paper.ink}`, p: 1.25, mb: 1, fontSize: 15 }}
+    >
+      <Box sx={{ display: "flex", justifyContent: "space-between", alignItems: "center" }}>
         <Box component="h2" sx={{ m: 0, fontSize: 17 }}>
           {name}
         </Box>
-        <Button size="small" onClick={onClose}>
+        <Button size="small" onClick={onClose} sx={{ minHeight: 36, my: -0.5 }}>
           Close
         </Button>
       </Box>
+      <StageInputs key={stage} stage={stage} draft={draft} actions={actions} problems={problems} />
       {decisions.map((d) => (
         <Box key={d.topic} sx={{ mb: 1 }}>
           <strong>{d.chosen}</strong>
+          {d.rules && d.rules.length > 0 && <Why title={d.chosen} rules={d.rules} />}
           {d.reasons.map((r) => (
             <Box key={r.code} sx={{ color: "text.secondary" }}>
               {r.text}
@@ -59,6 +64,14 @@ export function StageNotes({
         {steps.map((s) => (
           <li key={s.id}>
             {s.title}, {s.seconds} s
+            {(s.seconds_rule ?? s.seconds_input) && (
+              <Why
+                title={s.title}
+                rules={s.seconds_rule ? [s.seconds_rule] : []}
+                inputs={s.seconds_input ? [s.seconds_input] : []}
+                data={draft.data}
+              />
+            )}
           </li>
         ))}
       </Box>

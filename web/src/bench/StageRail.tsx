@@ -19,6 +19,20 @@ function chosen(plan: Plan, topic: string): string {
 
 export const STAGES: Stage[] = [
   {
+    id: "assess",
+    name: "Know the tooth",
+    topics: [],
+    codes: ["assess."],
+    say: (plan) => chosen(plan, "assess."),
+  },
+  {
+    id: "shade",
+    name: "Shade, first look",
+    topics: [],
+    codes: ["shade."],
+    say: (plan) => chosen(plan, "shade."),
+  },
+  {
     id: "choose",
     name: "Choose",
     topics: [],
@@ -29,15 +43,22 @@ export const STAGES: Stage[] = [
     id: "isolate",
     name: "Isolate",
     topics: [],
-    codes: ["alert."],
-    say: (plan) =>
-      plan.cautions.some((c) => c.code === "alert.latex") ? "dam without latex" : "rubber dam",
+    codes: ["alert.", "isolate."],
+    say: (plan) => chosen(plan, "isolate."),
   },
   {
     id: "prepare",
     name: "Prepare",
     topics: ["remaining_dentin"],
+    codes: ["margin."],
     say: (plan) => `${plan.geometry.remaining_dentin_mm.toFixed(1)} mm over the pulp`,
+  },
+  {
+    id: "protect",
+    name: "Protect",
+    topics: ["protect."],
+    codes: ["protect."],
+    say: (plan) => chosen(plan, "protect"),
   },
   {
     id: "matrix",
@@ -45,7 +66,13 @@ export const STAGES: Stage[] = [
     topics: ["band.", "wedge", "wedge_top."],
     say: (plan) => chosen(plan, "matrix.").replace(" with separating ring", ""),
   },
-  { id: "bond", name: "Bond", topics: [], say: (plan) => chosen(plan, "bond.") },
+  {
+    id: "bond",
+    name: "Bond",
+    topics: [],
+    codes: ["bond."],
+    say: (plan) => chosen(plan, "bond."),
+  },
   {
     id: "build",
     name: "Build",
@@ -58,7 +85,9 @@ export const STAGES: Stage[] = [
 function verdictOf(plan: Plan, stage: Stage): VerdictKind {
   const found = plan.checks.filter((c) => stage.topics.some((t) => c.topic.startsWith(t)));
   if (found.some((c) => c.verdict === "fail")) return "fail";
-  const warned = plan.cautions.some((c) => stage.codes?.some((code) => c.code.startsWith(code)));
+  const warned = plan.cautions.some(
+    (c) => c.level !== "note" && stage.codes?.some((code) => c.code.startsWith(code)),
+  );
   return warned || found.some((c) => c.verdict === "caution") ? "caution" : "pass";
 }
 
@@ -94,10 +123,10 @@ export const StageRail = memo(function StageRail({ plan, selected, onSelect }: P
             onClick={() => onSelect(on ? null : stage.id)}
             sx={{
               display: "grid",
-              gridTemplateColumns: "26px 1fr",
+              gridTemplateColumns: "26px minmax(0, 1fr)",
               gap: 0.5,
               width: "100%",
-              minHeight: 56,
+              minHeight: { lg: 52, xl: 60 },
               textAlign: "left",
               border: 0,
               borderLeft: `5px solid ${on ? paper.verdigris : "transparent"}`,
@@ -105,22 +134,30 @@ export const StageRail = memo(function StageRail({ plan, selected, onSelect }: P
               font: "inherit",
               color: "text.primary",
               px: 1,
-              py: 0.75,
+              py: 0.5,
               cursor: "pointer",
             }}
           >
             <Box sx={{ pt: "2px" }}>
               <VerdictMark verdict={verdictOf(plan, stage)} />
             </Box>
-            <span>
+            <Box component="span" sx={{ minWidth: 0, lineHeight: 1.3 }}>
               {stage.name}
               <Box
                 component="span"
-                sx={{ display: "block", fontSize: 14, color: "text.secondary" }}
+                title={stage.say(plan)}
+                sx={{
+                  display: "block",
+                  fontSize: 14,
+                  color: "text.secondary",
+                  overflow: "hidden",
+                  textOverflow: "ellipsis",
+                  whiteSpace: "nowrap",
+                }}
               >
                 {stage.say(plan)}
               </Box>
-            </span>
+            </Box>
           </Box>
         );
       })}

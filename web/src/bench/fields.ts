@@ -1,4 +1,5 @@
 import type { Case } from "../api/client";
+import { inputsOf } from "./asked";
 
 /** One measurement of the preparation that can be typed. */
 export interface Field {
@@ -56,6 +57,15 @@ const MASS_WORDS: Record<string, string> = {
 
 /** Returns a path in words of the trade. */
 export function wordsOf(path: string, data: Case): string {
+  for (const stage of ["assess", "shade", "choose", "isolate", "protect", "matrix", "bond"]) {
+    const asked = inputsOf(stage, data).find((input) => input.path === path);
+    if (asked) return asked.name;
+  }
+  const thing = /^shelf\[(\d+)\]\.(\w+)$/.exec(path);
+  if (thing) {
+    const name = data.shelf?.[Number(thing[1])]?.name ?? "shelf";
+    return `${name}, ${(thing[2] ?? "").replace(/_s$/, "").replace(/_/g, " ")}`;
+  }
   const part = /^preparation\.parts\[(\d+)\]\.(\w+)$/.exec(path);
   if (part) {
     const found = fieldsOf(data).find((f) => f.path === path);

@@ -15,7 +15,7 @@ export const KEYS: [string, string][] = [
   ["Enter", "type the length of a grip"],
   ["Esc", "take back what was typed in a field"],
   ["[ ]", "the increment before and after"],
-  ["1 \u2013 9", "a stage of the work"],
+  ["1 \u2013 9, 0", "a stage of the work, and what it asks for"],
   ["M", "the size at hand, or the one to measure first, is measured"],
   ["W", "why: the number at hand"],
   ["C", "compare"],
@@ -48,7 +48,7 @@ export function useBenchKeys(keys: BenchKeys) {
       const key = event.key.toLowerCase();
       if (key === "[") keys.onIncrement(-1);
       else if (key === "]") keys.onIncrement(1);
-      else if (/^[1-9]$/.test(key)) keys.onStage(Number(key) - 1);
+      else if (/^[0-9]$/.test(key)) keys.onStage((Number(key) + 9) % 10);
       else if (key === "m" && path) keys.onMeasured(path);
       else if (key === "w") openWhy();
       else if (key === "c") keys.onCompare();

@@ -15,6 +15,8 @@ export interface DraftActions {
   /** Marks the start of a gesture: what follows is undone as one. */
   begin: () => void;
   type: (path: string, text: string) => void;
+  /** Takes words as they are typed, within the gesture at hand. */
+  write: (path: string, words: string) => void;
   set: (path: string, value: unknown) => void;
   replace: (data: Case) => void;
   toggleKnown: (path: string) => void;
@@ -40,6 +42,7 @@ interface History {
 type Change =
   | { kind: "begin" | "undo" | "redo" | "revert" }
   | { kind: "type"; path: string; text: string }
+  | { kind: "write"; path: string; words: string }
   | { kind: "set"; path: string; value: unknown }
   | { kind: "replace"; data: Case }
   | { kind: "known"; path: string; known?: Known };
@@ -64,6 +67,10 @@ function changed(history: History, change: Change): History {
       const data = withValue(now.data, change.path, meant(change.text));
       const texts = { ...now.texts, [change.path]: change.text };
       return { past, now: { data, texts }, future: [] };
+    }
+    case "write": {
+      const data = withValue(now.data, change.path, change.words || undefined);
+      return { past, now: { ...now, data }, future: [] };
     }
     case "set": {
       const data = withValue(now.data, change.path, change.value);
@@ -109,6 +116,7 @@ export function useDraft(start: Case): [Draft, DraftActions, Reach] {
     () => ({
       begin: () => dispatch({ kind: "begin" }),
       type: (path, text) => dispatch({ kind: "type", path, text }),
+      write: (path, words) => dispatch({ kind: "write", path, words }),
       set: (path, value) => dispatch({ kind: "set", path, value }),
       replace: (data) => dispatch({ kind: "replace", data }),
       toggleKnown: (path) => dispatch({ kind: "known", path }),

@@ -164,8 +164,11 @@ const FILLS: Record<string, string> = {
   dentin: paper.dentin,
   pulp: paper.pulp,
   wedge: paper.wedge,
+  base: paper.base,
   air: paper.sheet,
 };
+/** A base is hatched both ways. */
+const CROSSED = { gap: 5, opacity: 0.3 };
 const EDGES: Record<string, string> = {
   wedge: paper.wedgeLine,
   pulp: "#b98d80",
@@ -183,9 +186,10 @@ function part(pen: Pen, shape: Shape, frame: Frame) {
   }
   const edge = EDGES[shape.material] ?? (isNeighbour ? paper.faint : paper.ink);
   stroke(pen, edge, shape.material === "enamel" && !isNeighbour ? 1.6 : 1.1);
-  if (shape.material !== "dentin") return;
+  if (shape.material !== "dentin" && shape.material !== "base") return;
   pen.clip("evenodd");
-  dots(pen, extentOf(shape, frame));
+  if (shape.material === "dentin") dots(pen, extentOf(shape, frame));
+  else for (const angle of [45, -45]) hatch(pen, extentOf(shape, frame), { ...CROSSED, angle });
 }
 
 interface LineLook {
@@ -265,8 +269,17 @@ function marks(pen: Pen, sheet: Sheet, frame: Frame) {
       pen.fillStyle = paper.beam;
       pen.fill();
       stroke(pen, paper.sheet, 1.5);
-    } else if (!mark.id.startsWith("tip")) write(pen, mark.text, [x, y], 20, "#7d745c");
+    } else if (mark.id.startsWith("clearance")) slip(pen, mark.text, [x, y]);
+    else if (!mark.id.startsWith("tip")) write(pen, mark.text, [x, y], 20, "#7d745c");
   }
+}
+
+/** A line of text on a slip of its own, to be read over hatching. */
+function slip(pen: Pen, text: string, [x, y]: Xy) {
+  const wide = 12 + text.length * 6.8;
+  pen.fillStyle = paper.sheet;
+  pen.fillRect(x - wide / 2, y - 10, wide, 20);
+  write(pen, text, [x, y + 5], 14, paper.ink);
 }
 
 /** Returns the gingival margin of the first box: the outer end of its floor. */

@@ -21,7 +21,9 @@ export function isUpright(d: Dimension, frame: Frame): boolean {
 }
 
 export function textOf(dimension: Dimension): string {
-  return `${STATES[dimension.state].before}${dimension.value.toFixed(1)}`;
+  // What is planned is known neither better nor worse: a base is as thick as it is made.
+  const isPlanned = dimension.case_path.startsWith("protection.");
+  return `${isPlanned ? "" : STATES[dimension.state].before}${dimension.value.toFixed(1)}`;
 }
 
 /** Returns where the label of a dimension stands. */

@@ -15,6 +15,7 @@ export const paper = {
   dentin: "#f0e4c8",
   dentinDot: "#b39d6b",
   pulp: "#ecd2c8",
+  base: "#dfd9e2",
   wedge: "#dcc79a",
   wedgeLine: "#6b5526",
   faint: "#8c8674",

@@ -1,0 +1,177 @@
+import Box from "@mui/material/Box";
+import { styled } from "@mui/material/styles";
+import { type ComponentProps, useId, useState } from "react";
+import type { Problem } from "../api/client";
+import { TextButton } from "../shell/TextButton";
+import { paper } from "../theme/tokens";
+import { valueAt } from "./paths";
+import { type StageInput, inputsOf } from "./asked";
+import { type Draft, type DraftActions, textOf } from "./useDraft";
+
+interface Props {
+  stage: string;
+  draft: Draft;
+  actions: DraftActions;
+  problems: Problem[];
+}
+
+/** What a stage asks for: the few that decide, the rest folded away. What nobody has told stands in a dashed
+ *  frame, as the plan takes it, with a question mark. */
+export function StageInputs({ stage, draft, actions, problems }: Props) {
+  const [isOpen, setIsOpen] = useState(false);
+  const inputs = inputsOf(stage, draft.data);
+  const folded = inputs.filter((input) => input.isFolded);
+  if (inputs.length === 0) return null;
+  return (
+    <Box
+      role="group"
+      aria-label="What this stage asks for"
+      sx={{ display: "grid", gridTemplateColumns: "1fr 1fr", gap: "6px 10px", my: 0.75 }}
+    >
+      {inputs
+        .filter((input) => isOpen || !input.isFolded)
+        .map((input) => (
+          <One
+            key={input.path}
+            input={input}
+            draft={draft}
+            actions={actions}
+            problem={problems.find((p) => p.path === input.path)}
+          />
+        ))}
+      {folded.length > 0 && (
+        <Box sx={{ gridColumn: "1 / -1" }}>
+          <TextButton onPress={() => setIsOpen(!isOpen)}>
+            {isOpen ? "fewer" : `${folded.length} more: ${folded.map((f) => f.name).join(", ")}`}
+          </TextButton>
+        </Box>
+      )}
+    </Box>
+  );
+}
+
+interface OneProps {
+  input: StageInput;
+  draft: Draft;
+  actions: DraftActions;
+  problem: Problem | undefined;
+}
+
+function One({ input, draft, actions, problem }: OneProps) {
+  const id = useId();
+  const value = valueAt(draft.data, input.path);
+  const isTold = value !== undefined && value !== null && value !== "";
+  const frame = {
+    id,
+    "data-path": input.path,
+    "aria-invalid": problem !== undefined,
+    "aria-describedby": problem ? `${id}-problem` : undefined,
+    style: {
+      borderStyle: isTold ? "solid" : "dashed",
+      borderColor: problem ? paper.brick : paper.verdigris,
+    },
+  };
+  return (
+    <Box sx={{ minWidth: 0, gridColumn: input.kind === "text" ? "1 / -1" : undefined }}>
+      <Box component="label" htmlFor={id} sx={{ display: "block", fontSize: 14 }}>
+        {input.name}
+      </Box>
+      <Entry input={input} draft={draft} actions={actions} frame={frame} />
+      {problem && (
+        <Box id={`${id}-problem`} role="alert" sx={{ color: "error.main", fontSize: 14 }}>
+          {problem.got}? Allowed: {problem.allowed}
+        </Box>
+      )}
+    </Box>
+  );
+}
+
+interface EntryProps {
+  input: StageInput;
+  draft: Draft;
+  actions: DraftActions;
+  frame: ComponentProps<"input"> & ComponentProps<"select">;
+}
+
+function Entry({ input, draft, actions, frame }: EntryProps) {
+  const { path } = input;
+  const value = valueAt(draft.data, path);
+  if (input.kind === "text")
+    return (
+      <Typed
+        {...frame}
+        type="text"
+        autoComplete="off"
+        maxLength={200}
+        value={typeof value === "string" ? value : ""}
+        onFocus={actions.begin}
+        onChange={(e) => actions.write(path, e.target.value)}
+      />
+    );
+  if (input.kind === "length" || input.kind === "count")
+    return (
+      <Typed
+        {...frame}
+        inputMode="decimal"
+        autoComplete="off"
+        placeholder={input.kind === "length" ? input.hint : "0"}
+        value={textOf(draft, path)}
+        onFocus={actions.begin}
+        onChange={(e) => actions.type(path, e.target.value)}
+      />
+    );
+  const options = optionsOf(input, draft);
+  return (
+    <Pick
+      {...frame}
+      value={typeof value === "boolean" ? (value ? "yes" : "no") : String(value ?? "")}
+      onChange={(e) => actions.set(path, meant(input, e.target.value))}
+    >
+      {options.map(([code, name]) => (
+        <option key={code} value={code}>
+          {name}
+        </option>
+      ))}
+    </Pick>
+  );
+}
+
+/** Returns what can be picked, first that nobody has told it, where that is something. */
+function optionsOf(input: StageInput, draft: Draft): [string, string][] {
+  if (input.kind === "yes")
+    return [
+      ["", `${input.taken ? "yes" : "no"}?`],
+      ["yes", "yes"],
+      ["no", "no"],
+    ];
+  if (input.kind === "shelf") {
+    const names = (draft.data.shelf ?? []).filter((one) => input.kinds.includes(one.kind));
+    return [["", "by rulebook"], ...names.map((one): [string, string] => [one.name, one.name])];
+  }
+  if (input.kind !== "choice") return [];
+  const isTold = valueAt(draft.data, input.path) != null;
+  if (input.taken) return [["", `${input.taken}?`], ...input.options];
+  return isTold ? input.options : [["", input.options[0]?.[1] ?? ""], ...input.options.slice(1)];
+}
+
+function meant(input: StageInput, picked: string): unknown {
+  if (input.kind === "yes") return picked === "" ? undefined : picked === "yes";
+  return picked === "" ? undefined : picked;
+}
+
+const look = {
+  boxSizing: "border-box",
+  width: "100%",
+  minHeight: 40,
+  padding: "4px 2px 4px 6px",
+  font: "inherit",
+  fontSize: 15,
+  textOverflow: "ellipsis",
+  color: "inherit",
+  backgroundColor: paper.sheet,
+  borderWidth: 1.5,
+  borderRadius: 0,
+  "&::placeholder": { color: paper.soft, fontWeight: 400 },
+} as const;
+const Typed = styled("input")(look);
+const Pick = styled("select")(look);
