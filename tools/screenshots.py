@@ -14,7 +14,7 @@ from tools.server import CHROMIUM, CHROMIUM_ARGS, ROOT, Server
 OUT = ROOT / "docs" / "screenshots"
 DESK = {"width": 1280, "height": 800}
 PHONE = {"width": 390, "height": 844}
-STEPS_TO_FIRST_LIGHT = 13
+STEPS_TO_FIRST_LIGHT = 15
 
 
 def shoot(page: Page, name: str, *, whole: bool = False) -> None:
@@ -45,6 +45,14 @@ def desk(page: Page, server: Server) -> None:
     page.get_by_role("button", name="Choose").click()
     shoot(page, "bench-choose")
     page.get_by_role("button", name="Choose").click()
+    left = page.locator('[data-path="preparation.remaining_dentin_mm"]')
+    left.fill("0.4")
+    page.get_by_role("button", name="Protect").click()
+    page.get_by_text("Filling over the base").wait_for()
+    shoot(page, "bench-protect")
+    page.get_by_role("button", name="Protect").click()
+    left.fill("1.5")
+    page.get_by_text("Filling over the base").wait_for(state="hidden")
     page.get_by_role("button", name="Increment after").click()
     page.get_by_role("button", name="Why: Under the light").click()
     shoot(page, "bench-why")

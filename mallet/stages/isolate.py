@@ -140,6 +140,10 @@ def _cautions(case: Case) -> list[Caution]:
         cautions.append(warn("caution", "isolate.no_dam", "Textbooks of operative dentistry (from memory)"))
         if case.isolation.old_amalgam:
             cautions.append(warn("caution", "isolate.amalgam_without_dam", "Common practice, no source"))
+    if case.findings.below_gum:
+        cautions.append(
+            warn("caution", "isolate.below_gum", "Textbooks of operative dentistry (from memory)")
+        )
     return cautions
 
 

@@ -13,8 +13,8 @@ from mallet.cavity.preparation import Cavity, Tool
 from mallet.cavity.solids import Tagged
 from mallet.rulebook import Rulebook
 from mallet.terms.case import Side
-from mallet.terms.plan import Check, Decision, Reason, StageResult, Step, StepCheck, Want
-from mallet.terms.reasons import say
+from mallet.terms.plan import Caution, Check, Decision, Reason, StageResult, Step, StepCheck, Want
+from mallet.terms.reasons import say, warn
 from mallet.terms.shelf import MatrixBand, Ring, ShelfItem, WedgeItem
 from mallet.tooth import loft_crown
 
@@ -24,6 +24,8 @@ NAMES = {
     "clear": "clear anatomical band",
     "circumferential": "retainer-held circumferential band",
 }
+PRACTICE = "Common practice, no source"
+SMOOTHED = {"concave": "concave", "too_high": "too high"}
 BANDS = {**NAMES, "sectional": "sectional metal band"}
 
 
@@ -73,16 +75,54 @@ def fit_matrix(
 
     Bands and wedges are those on the shelf; where none there would do, sizes go by the usual steps.
     """
-    bands, decisions, checks, steps, wants = [], [], [], [], []
+    bands, decisions, checks, steps, wants, cautions = [], [], [], [], [], []
     for box in cavity.boxes:
         beside = next((n for n in neighbours if n.side == box.side), None)
         band, reasons = _band(cavity, box, beside, shelf, rules)
         bands.append(band)
         decisions.append(_decision(band, [*reasons, *_from_shelf(band, shelf)]))
         checks += _checks(cavity, band, rules)
-        steps += _steps(band, after, rules)
+        beside_steps = _neighbour_steps(beside, after, rules) if beside else []
+        cautions += _of_neighbour(beside) if beside else []
+        steps += [*beside_steps, *_steps(band, [s.id for s in beside_steps] or after, rules)]
         wants += _wants(band, shelf)
-    return bands, StageResult(decisions=decisions, checks=checks, steps=steps, wants=wants)
+    return bands, StageResult(decisions=decisions, checks=checks, steps=steps, wants=wants, cautions=cautions)
+
+
+def _of_neighbour(beside: Beside) -> list[Caution]:
+    """Return what the contact that was there before cutting asks for."""
+    contact, tooth = beside.given.contact, beside.tooth.iso
+    if contact == "open":
+        return [warn("caution", "neighbour.open", PRACTICE, tooth=tooth)]
+    if contact == "tight":
+        return [warn("note", "neighbour.tight", PRACTICE, tooth=tooth)]
+    if contact in SMOOTHED:
+        return [warn("caution", "neighbour.smoothed", PRACTICE, tooth=tooth, contact=SMOOTHED[contact])]
+    return []
+
+
+def _neighbour_steps(beside: Beside, after: Sequence[str], rules: Rulebook) -> list[Step]:
+    """Return the smoothing of a neighbour that no band would lie against."""
+    if beside.given.contact not in SMOOTHED:
+        return []
+    return [
+        Step(
+            id=f"matrix.{beside.side}.smooth",
+            stage="matrix",
+            title=f"Smooth the contact of {beside.tooth.iso}",
+            detail="Only with consent: it cannot be undone. Fine disc, then the finest; clean off what it leaves.",
+            actor="dentist",
+            seconds=rules.value("chair.smooth_s"),
+            seconds_rule=rules.use("chair.smooth_s"),
+            tray=["fine disc", "finest disc"],
+            after=list(after),
+            check=StepCheck(
+                question="Has the patient agreed, and does the contact run out evenly?",
+                remedy="No consent: leave it, and shape a clear band to it by hand.",
+                back_to=f"matrix.{beside.side}.smooth",
+            ),
+        )
+    ]
 
 
 def _band(

@@ -65,12 +65,14 @@ class Preparation(Strict):
 
 
 class Neighbour(Strict):
-    """The tooth beside a box; the offset is its marginal ridge above (+) or below (-) ours."""
+    """The tooth beside a box; the offset is its marginal ridge above (+) or below (-) ours. `contact` is how
+    it met our tooth before cutting."""
 
     tooth: str | None = None
     ridge_offset_mm: Annotated[float, Field(ge=-4, le=4)] = 0.0
     rotated: bool = False
     missing: bool = False
+    contact: Literal["sound", "open", "tight", "concave", "too_high"] = "sound"
 
 
 class Neighbours(Strict):

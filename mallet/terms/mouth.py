@@ -42,6 +42,7 @@ class Findings(Strict):
     load: Literal["low", "ordinary", "heavy"] = "ordinary"
     decay_risk: Literal["low", "ordinary", "high"] = "ordinary"
     shows: bool = False
+    below_gum: bool = False
     caved_in: bool = True
     cracked: bool = False
     cusps_lost: Annotated[int, Field(ge=0, le=5)] = 0

@@ -122,6 +122,21 @@ TEXTS: dict[str, str] = {
         "Without a dam: a second pair of hands throughout, a dry field checked before acid, adhesive and each portion,"
         " nothing small loose in the mouth. The bond is at more risk at the gingival margin."
     ),
+    "isolate.below_gum": (
+        "The margin lies below the gum: lay the gum back, turn the dam's edge in with a ligature, stop any bleeding"
+        " first. What cannot be kept dry there is not bonded."
+    ),
+    "neighbour.open": (
+        "The contact to {tooth} was open: separate more, burnish the band well out, and tell the patient that food may"
+        " still pack there."
+    ),
+    "neighbour.tight": (
+        "The contact to {tooth} was tight: open it with a strip first, or the band crumples; floss it again at the end."
+    ),
+    "neighbour.smoothed": (
+        "{tooth} meets ours with a contact that is {contact}: no band lies against it. Smoothed with a disc it does;"
+        " that cannot be undone, so ask the patient first."
+    ),
     "isolate.amalgam_without_dam": (
         "Old amalgam comes out without a dam: throat pack, high suction at the tooth, much water, chunks not dust."
     ),

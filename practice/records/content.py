@@ -9,6 +9,25 @@ from practice.runs.state import Pause, RunState, Visit
 
 LONGER_SHARE = 1.5
 LONGER_SECONDS = 20
+# What somebody said of the case, to be kept beside what was decided.
+SAID = frozenset(
+    {
+        "assess.booked", "assess.heights", "choose.needed", "isolate.given", "isolate.without_dam",
+        "protect.capping", "protect.placed_before", "shade.read",
+    }
+)  # fmt: skip
+
+
+def decided(plan: dict[str, Any]) -> list[dict[str, str]]:
+    """Return each decision of a plan, with what somebody said to it."""
+    return [
+        {
+            "topic": d["topic"],
+            "chosen": d["chosen"],
+            "said": " ".join(r["text"] for r in d["reasons"] if r["code"] in SAID),
+        }
+        for d in plan["decisions"]
+    ]
 
 
 def steps_done(state: RunState) -> list[dict[str, Any]]:

@@ -112,6 +112,9 @@ def record_pdf(record: dict[str, Any], zone: ZoneInfo) -> bytes:
     pages.heading("What went otherwise")
     for deviation in record["deviations"] or [{"text": "Nothing: as planned."}]:
         pages.line_of(deviation["text"])
+    pages.heading("What was decided")
+    for decision in record["decisions"]:
+        pages.line_of(" \u00b7 ".join(filter(None, (decision["chosen"], decision.get("said")))))
     pages.heading("What was placed")
     head = ("No.", "Increment", "Mass, lot", "mm", "g", "light, s", "× need")
     placed = [

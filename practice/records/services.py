@@ -12,7 +12,7 @@ from django.utils import timezone
 from mallet.terms.canonical import sha256_of
 from practice.accounts.models import Practice, User, audit
 from practice.accounts.owned import Refused
-from practice.records.content import deviations, masses_placed, steps_done
+from practice.records.content import decided, deviations, masses_placed, steps_done
 from practice.records.models import Record, Seal
 
 if TYPE_CHECKING:
@@ -47,7 +47,7 @@ def write_record(run: Run, state: RunState, plan: PlanVersion, who: User) -> Rec
             "figures": [
                 {k: f[k] for k in ("id", "title", "value", "unit", "detail")} for f in body.plan["figures"]
             ],
-            "decisions": [{k: d[k] for k in ("topic", "chosen")} for d in body.plan["decisions"]],
+            "decisions": decided(body.plan),
             "assumptions": body.plan["assumptions"],
         },
         "case": body.case,

@@ -167,11 +167,39 @@ class TestIsolate:
         ):
             planned(isolation=both)
 
+    def test_a_margin_below_the_gum_is_told(self) -> None:
+        assert "isolate.below_gum" in {c.code for c in planned(findings={"below_gum": True}).cautions}
+        assert "isolate.below_gum" not in {c.code for c in planned().cautions}
+
     def test_what_was_given_is_told_at_the_chair_and_a_dead_pulp_needs_only_the_gum(self) -> None:
         (numb,) = (s for s in planned(isolation={"given": "1.8 ml, 2 %"}).steps if s.id == "isolate.numb")
         assert "1.8 ml, 2 %" in numb.detail
         (numb,) = (s for s in planned(tooth__vitality="root_filled").steps if s.id == "isolate.numb")
         assert numb.title == "Numb the gum"
+
+
+class TestMatrix:
+    @pytest.mark.parametrize(
+        ("contact", "code", "smooths"),
+        [
+            ("sound", None, False),
+            ("open", "neighbour.open", False),
+            ("tight", "neighbour.tight", False),
+            ("concave", "neighbour.smoothed", True),
+            ("too_high", "neighbour.smoothed", True),
+        ],
+    )
+    def test_the_contact_that_was_there_asks_for_its_own(
+        self, contact: str, code: str | None, smooths: bool
+    ) -> None:
+        """A concave or too high contact is smoothed, with consent (common practice, no source)."""
+        made = planned(neighbours={"mesial": {"contact": contact}})
+        found = [c.code for c in made.cautions if c.code.startswith("neighbour.")]
+        assert found == ([code] if code else [])
+        ids = [s.id for s in made.steps]
+        assert ("matrix.mesial.smooth" in ids) == smooths
+        if smooths:
+            assert ids.index("matrix.mesial.smooth") < ids.index("matrix.mesial.band")
 
 
 class TestProtect:

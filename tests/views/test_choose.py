@@ -11,12 +11,12 @@ from tools.server import Server
 
 def test_the_choice_is_opened_by_its_key_with_every_reason(page: Page, server: Server) -> None:
     open_bench(page, server)
-    page.keyboard.press("1")
+    page.keyboard.press("3")
     expect(page.get_by_role("button", name="Choose")).to_have_attribute("aria-pressed", "true")
     notes = page.get_by_role("complementary", name="Reckoning")
     expect(notes).to_contain_text("1. composite")
     expect(notes).to_contain_text("+2 Composite needs no retention form")
-    expect(notes).to_contain_text("Nobody has said otherwise, so it is taken that the pulp is sound")
+    expect(notes).to_contain_text("Nobody has said otherwise, so it is taken that the load is ordinary")
     expect(notes).to_contain_text(re.compile("amalgam.*stopped.*2024/1849", re.DOTALL))
     # A stage without steps leaves the tape whole.
     expect(page.get_by_role("button", name=re.compile("Polish")).first).to_be_visible()
@@ -33,7 +33,7 @@ def test_an_allergy_stops_the_plan_and_the_bench_says_what_would_do(page: Page, 
     expect(today).to_contain_text("Composite must not be placed here")
     expect(today.get_by_role("button", name="Start")).to_be_disabled()
     page.goto(f"{server.url}/bench/2")
-    refusal = page.get_by_role("alert")
+    refusal = page.get_by_role("main")
     expect(refusal).to_contain_text("No plan for 36, Casimir Adeyemi-Roth")
     expect(refusal).to_contain_text("The patient is allergic to resin")
     expect(refusal).to_contain_text(re.compile(r"1\. not direct: a crown or onlay"))

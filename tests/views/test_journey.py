@@ -41,9 +41,9 @@ def picture(page: Page) -> str:
     return painted
 
 
-def open_bench(page: Page, server: Server) -> None:
+def open_bench(page: Page, server: Server, patient: str = "Casimir Adeyemi-Roth") -> None:
     sign_in(page, server)
-    row(page, "Casimir Adeyemi-Roth").get_by_role("link", name="Bench").click()
+    row(page, patient).get_by_role("link", name="Bench").click()
     expect(page.locator("[data-figure=light_seconds]")).to_be_visible()
     page.wait_for_timeout(400)  # the drawing takes its size from the page's layout
 
@@ -151,6 +151,8 @@ def test_from_plan_to_signed_record(page: Page, server: Server) -> None:
     expect(page.locator("[data-figure=increments]")).to_be_visible()
     expect(page.get_by_text("changed since plan 1")).to_be_visible()
     page.get_by_role("button", name="Start chairside").click()
+    expect(page.get_by_test_id("step-title")).to_have_text("Numb the tooth")
+    go_on(page)
     expect(page.get_by_test_id("step-title")).to_have_text("Rubber dam on")
 
     # Key repeat and a press too soon make no second step.

@@ -49,8 +49,9 @@ def test_the_whole_way_with_the_keyboard_alone(page: Page, server: Server) -> No
 
     page.keyboard.press("]")
     expect(page.get_by_text("1 mesial gingival portion")).to_be_visible()
-    page.keyboard.press("5")
-    expect(page.get_by_role("button", name="Bond")).to_have_attribute("aria-pressed", "true")
+    page.keyboard.press("8")
+    stages = page.get_by_role("navigation", name="Order of work")
+    expect(stages.get_by_role("button", name="Bond")).to_have_attribute("aria-pressed", "true")
     page.keyboard.press("w")
     expect(page.get_by_role("dialog", name=re.compile("^Why"))).to_be_visible()
     page.keyboard.press("Escape")
@@ -60,7 +61,7 @@ def test_the_whole_way_with_the_keyboard_alone(page: Page, server: Server) -> No
 
     tab_to(page, page.get_by_role("button", name="Start chairside"))
     page.keyboard.press("Enter")
-    expect(page.get_by_test_id("step-title")).to_have_text("Rubber dam on")
+    expect(page.get_by_test_id("step-title")).to_have_text("Numb the tooth")
     while page.get_by_role("button", name="finish").count() == 0:
         before = step(page)
         page.keyboard.press("p" if page.get_by_role("button", name="passed").count() else "PageDown")

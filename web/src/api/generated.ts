@@ -803,6 +803,7 @@ export interface components {
       bonding: components["schemas"]["Bonding"];
       /**
        * @default {
+       *       "below_gum": false,
        *       "bite_marked": false,
        *       "cause": "decay",
        *       "caved_in": true,
@@ -1396,6 +1397,11 @@ export interface components {
      *     forbids otherwise; `seen_beside` is what was seen on other teeth, to be booked.
      */
     Findings: {
+      /**
+       * Below Gum
+       * @default false
+       */
+      below_gum: boolean;
       /**
        * Bite Marked
        * @default false
@@ -2128,9 +2134,16 @@ export interface components {
     };
     /**
      * Neighbour
-     * @description The tooth beside a box; the offset is its marginal ridge above (+) or below (-) ours.
+     * @description The tooth beside a box; the offset is its marginal ridge above (+) or below (-) ours. `contact` is how
+     *     it met our tooth before cutting.
      */
     Neighbour: {
+      /**
+       * Contact
+       * @default sound
+       * @enum {string}
+       */
+      contact: "sound" | "open" | "tight" | "concave" | "too_high";
       /**
        * Missing
        * @default false

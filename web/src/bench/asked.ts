@@ -91,7 +91,7 @@ const BY_STAGE: Record<string, StageInput[]> = {
       name: "pulp, diagnosed",
       options: [
         ["sound", "sound"],
-        ["reversible", "will recover"],
+        ["reversible", "recovers"],
         ["in_doubt", "in doubt"],
         ["irreversible", "dying"],
       ],
@@ -192,6 +192,7 @@ const BY_STAGE: Record<string, StageInput[]> = {
       ],
     },
     { kind: "yes", path: "isolation.old_amalgam", name: "old amalgam out", taken: false },
+    { kind: "yes", path: "findings.below_gum", name: "margin below gum", taken: false },
     { kind: "text", path: "isolation.given", name: "given to numb it" },
   ],
   protect: [
@@ -288,22 +289,31 @@ export function inputsOf(stage: string, data: Case): StageInput[] {
   );
   return SIDES.filter((side) => boxes.includes(side)).flatMap((side): StageInput[] => [
     {
+      kind: "choice",
+      path: `neighbours.${side}.contact`,
+      name: `contact, ${side}`,
+      options: [
+        ["sound", "sound"],
+        ["open", "open"],
+        ["tight", "tight"],
+        ["concave", "concave"],
+        ["too_high", "too high"],
+      ],
+      taken: "sound",
+    },
+    { kind: "yes", path: `neighbours.${side}.rotated`, name: `${side} rotated`, taken: false },
+    {
       kind: "length",
       path: `neighbours.${side}.ridge_offset_mm`,
-      name: `${side} ridge`,
+      name: `its ridge, ${side}`,
       hint: "above (+) ours",
     },
     {
       kind: "yes",
-      path: `neighbours.${side}.rotated`,
-      name: `${side} tooth rotated`,
-      taken: false,
-    },
-    {
-      kind: "yes",
       path: `neighbours.${side}.missing`,
-      name: `${side} tooth missing`,
+      name: `${side} missing`,
       taken: false,
+      isFolded: true,
     },
   ]);
 }

@@ -43,7 +43,9 @@ export function useBenchKeys(keys: BenchKeys) {
       const { target } = event;
       const isText = target instanceof HTMLInputElement || target instanceof HTMLTextAreaElement;
       const isAside = target instanceof Element && target.closest("[role=dialog]");
-      if (isText || isAside || event.ctrlKey || event.metaKey || event.altKey) return;
+      // A list takes letters to find an option; none begins with a digit.
+      const isFinding = target instanceof HTMLSelectElement && !/^[0-9]$/.test(event.key);
+      if (isText || isFinding || isAside || event.ctrlKey || event.metaKey || event.altKey) return;
       const path = pathAtHand();
       const key = event.key.toLowerCase();
       if (key === "[") keys.onIncrement(-1);

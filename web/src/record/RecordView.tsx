@@ -89,6 +89,7 @@ function Sheet({ record }: { record: Record }) {
         <Box>
           {section && <AsBuilt section={section} orientation={record.drawing} />}
           <Deviations rows={record.deviations} />
+          <Decisions rows={record.decisions} />
         </Box>
         <Box>
           <Masses rows={record.masses} />
@@ -134,6 +135,23 @@ function Deviations({ rows }: { rows: Record["deviations"] }) {
       <Box component="ul" aria-label="Deviations" sx={{ m: 0, pl: 2.5 }}>
         {rows.map((d) => (
           <li key={d.kind + d.step_id + (d.at ?? "")}>{d.text}</li>
+        ))}
+      </Box>
+    </>
+  );
+}
+
+/** What was decided before and during the plan, with what somebody said to it. */
+function Decisions({ rows }: { rows: Record["decisions"] }) {
+  return (
+    <>
+      <Heading>What was decided</Heading>
+      <Box component="ul" aria-label="Decisions" sx={{ m: 0, pl: 2.5 }}>
+        {rows.map(({ topic, chosen, said }) => (
+          <li key={topic}>
+            {chosen}
+            {said && <Box sx={{ color: "text.secondary" }}>{said}</Box>}
+          </li>
         ))}
       </Box>
     </>

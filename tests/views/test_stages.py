@@ -1,0 +1,170 @@
+"""The stages before the filling: opened, filled in and lifted by keys alone; a deep tooth and its base."""
+
+import re
+
+import pytest
+from playwright.sync_api import Locator, Page, expect
+
+from tests.views.conftest import sign_in
+from tests.views.test_journey import field, figure, open_bench
+from tools.server import Server
+
+KEYS = {
+    "1": "Know the tooth",
+    "2": "Shade, first look",
+    "3": "Choose",
+    "4": "Isolate",
+    "5": "Prepare",
+    "6": "Protect",
+    "7": "Matrix and wedge",
+    "8": "Bond",
+    "9": "Build",
+    "0": "Finish and check",
+}
+MOST_ASKED = 7
+
+
+def opened(page: Page, key: str) -> Locator:
+    page.keyboard.press(key)
+    notes = page.get_by_role("region", name=KEYS[key])
+    expect(notes).to_be_visible()
+    return notes
+
+
+def tab_to(page: Page, path: str) -> None:
+    """Go to an input of the open stage by Tab."""
+    for _ in range(20):
+        if page.evaluate("document.activeElement?.dataset.path") == path:
+            return
+        page.keyboard.press("Tab")
+    raise AssertionError(f"no Tab leads to {path}")
+
+
+def pick(page: Page, path: str, name: str) -> None:
+    """Pick an option by typing its name, as a list takes it; after a second it forgets what was typed before."""
+    tab_to(page, path)
+    page.wait_for_timeout(1100)
+    page.keyboard.type(name)
+
+
+@pytest.mark.parametrize("visit", ["Casimir Adeyemi-Roth", "Orla Tamsin Brekke"])
+def test_every_stage_opens_by_its_key_asks_for_few_and_fits(page: Page, server: Server, visit: str) -> None:
+    open_bench(page, server, visit)
+    for key in KEYS:
+        notes = opened(page, key)
+        asked = notes.get_by_role("group", name="What this stage asks for").locator("select, input")
+        assert asked.count() <= MOST_ASKED, key
+        if asked.count():
+            expect(asked.first).to_be_focused()
+        over = page.evaluate("document.documentElement.scrollHeight - window.innerHeight")
+        assert over <= 0, key
+        expect(page.get_by_role("button", name=KEYS[key]).first).to_have_attribute("aria-pressed", "true")
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("region", name=KEYS["0"])).to_be_hidden()
+
+
+def test_a_whole_case_is_told_by_keys(page: Page, server: Server) -> None:
+    open_bench(page, server)
+    opened(page, "1")
+    pick(page, "findings.percussion", "tender")
+    expect(page.get_by_role("region", name="Know the tooth")).to_contain_text("pulp reversible")
+    pick(page, "findings.pulp", "in doubt")
+    expect(page.get_by_role("alert").filter(has_text="There is doubt about the pulp")).to_be_visible()
+    pick(page, "findings.pulp", "recovers")
+    expect(page.get_by_role("alert").filter(has_text="There is doubt about the pulp")).to_be_hidden()
+
+    notes = opened(page, "2")
+    page.keyboard.type("yes")
+    expect(notes).to_contain_text("enamel over dentin")
+    expect(page.get_by_role("button", name=re.compile("^Read the shade, wet")).first).to_be_attached()
+
+    notes = opened(page, "3")
+    pick(page, "findings.load", "heavy")
+    expect(notes).to_contain_text("Composite wears and chips more under heavy load")
+
+    notes = opened(page, "4")
+    page.keyboard.type("dry")
+    expect(notes).to_contain_text("cotton rolls and suction, no dam")
+    expect(notes).to_contain_text("Keep the field dry without a dam")
+    pick(page, "findings.field", "dam")
+    pick(page, "school.dam_span", "two")
+    expect(notes).to_contain_text("dam, 37 to 34")
+    pick(page, "isolation.given", "1.8 ml, 2 %")
+    page.keyboard.press("Escape")
+
+    notes = opened(page, "7")
+    pick(page, "neighbours.mesial.contact", "concave")
+    expect(notes).to_contain_text("Smooth the contact of 35")
+    pick(page, "neighbours.mesial.rotated", "yes")
+    expect(notes).to_contain_text("clear anatomical band")
+
+    notes = opened(page, "8")
+    page.keyboard.type("etch")
+    expect(notes).to_contain_text("Etch enamel and dentin, 15 s")
+    expect(notes).to_contain_text("Holm prime three")
+    expect(notes).to_contain_text("Scrub the primer, 2 coats, 30 s")
+    pick(page, "bonding.adhesive", "skarv bond one")
+    expect(notes).to_contain_text("two-step etch-and-rinse, 5.8 %")
+
+    notes = opened(page, "9")
+    page.keyboard.type("oblique")
+    expect(page.get_by_role("radio", name="oblique")).to_be_checked()
+
+    page.get_by_role("button", name="Save plan").press("Enter")
+    expect(page.get_by_text("plan 2 saved")).to_be_visible()
+    page.reload()
+    notes = opened(page, "4")
+    expect(notes.locator("[data-path='isolation.given']")).to_have_value("1.8 ml, 2 %")
+    expect(notes).to_contain_text("Given: 1.8 ml, 2 %.")
+
+
+def test_a_deep_tooth_gets_a_base_that_is_drawn_and_dragged_and_lit_round(page: Page, server: Server) -> None:
+    open_bench(page, server)
+    filling = float(figure(page, "filling"))
+    field(page, "preparation.remaining_dentin_mm").fill("0.4")
+    page.keyboard.press("Enter")
+    notes = opened(page, "6")
+    expect(notes).to_contain_text("calcium silicate base: Holm silicate, 1.0 mm")
+    expect(notes).to_contain_text("0.4 mm of dentin are left over a living pulp")
+    expect(notes).to_contain_text("Calcium silicate sets, 720 s")
+    expect(page.get_by_text("Filling over the base")).to_be_visible()
+    page.wait_for_timeout(600)
+    with_base = float(figure(page, "filling"))
+    assert with_base < filling - 5, (with_base, filling)
+
+    # The grip of the base, by keys; then its field, which the stage opens.
+    grip = page.locator("[data-grip='protection.base_mm']")
+    grip.focus()
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("ArrowDown")
+    expect(notes).to_contain_text("0.8 mm")
+    page.wait_for_timeout(600)
+    assert with_base < float(figure(page, "filling")) < filling
+    notes.get_by_label("base thickness").fill("2.9")
+    expect(notes.get_by_role("alert")).to_contain_text("2.9? Allowed: up to 1.0")
+    notes.get_by_label("base thickness").fill("")
+    expect(notes.get_by_role("alert")).to_be_hidden()
+
+    # The pulp shows: nothing goes on until somebody has decided.
+    notes.get_by_label("pulp shows").select_option("undecided")
+    expect(page.get_by_role("alert").filter(has_text="The pulp shows: stop")).to_be_visible()
+    expect(page.get_by_role("button", name="Start chairside")).to_be_disabled()
+    notes.get_by_label("pulp shows").select_option("cap")
+    expect(notes).to_contain_text("Stop the bleeding")
+    expect(page.get_by_text("The pulp was exposed. Tell the patient")).to_be_visible()
+
+
+def test_a_refusal_is_lifted_where_it_is_told(page: Page, server: Server) -> None:
+    change = (
+        "from practice.restorations.models import Restoration;"
+        " r = Restoration.objects.get(draft__tooth__code='26');"
+        " r.draft['findings'] = {'pain': 'spontaneous'}; r.save()"
+    )
+    done = server.manage("shell", "-c", change)
+    assert done.returncode == 0, done.stderr
+    sign_in(page, server)
+    page.goto(f"{server.url}/bench/4")
+    expect(page.get_by_role("alert")).to_contain_text("There is doubt about the pulp: pain by itself")
+    page.get_by_label("pulp, diagnosed").select_option("reversible")
+    expect(page.locator("[data-figure=increments]")).to_be_visible()
+    expect(page.get_by_text("Signs of a pulp in trouble: pain by itself")).to_be_visible()
