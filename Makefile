@@ -56,19 +56,20 @@ chromium: tools
 test: build lint chromium  ## everything: format, lint, types, core, API, browser
 	$(RUN) python manage.py makemigrations --check --dry-run
 	cd web && npm test --silent
-	$(RUN) pytest
+	$(RUN) pytest -n 2 tests/core tests/practice
+	$(RUN) pytest -n 2 --dist loadfile tests/views
 
 test-web: web/node_modules/.installed
 	cd web && npm test --silent
 
 test-core: .venv/.synced
-	$(RUN) pytest tests/core
+	$(RUN) pytest -n 2 tests/core
 
 test-api: .venv/.synced
-	$(RUN) pytest tests/practice
+	$(RUN) pytest -n 2 tests/practice
 
 test-browser: build chromium
-	$(RUN) pytest tests/views
+	$(RUN) pytest -n 2 --dist loadfile tests/views
 
 bench: build chromium  ## where a preview's time goes, and how smoothly a drag runs
 	$(RUN) python -m tools.bench

@@ -213,7 +213,7 @@ def _chair(s: Settled, sums: Totals) -> Figure:
         title="Chair time",
         value=sums.chair_minutes,
         unit="min",
-        detail=f"{len(s.steps)} steps for two, {end // 60:.0f} min {end % 60:.0f} s from dam to polish",
+        detail=f"{len(s.steps)} steps for two, {end // 60:.0f} min {end % 60:.0f} s from the first step to the last",
         how="The steps in order for two pairs of hands, with the lamp's seconds; rounded up to 30 s.",
         rules=list(seen.values()),
         inputs=_box_inputs(s),

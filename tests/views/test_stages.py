@@ -113,6 +113,7 @@ def test_a_whole_case_is_told_by_keys(page: Page, server: Server) -> None:
     page.get_by_role("button", name="Save plan").press("Enter")
     expect(page.get_by_text("plan 2 saved")).to_be_visible()
     page.reload()
+    expect(page.locator("[data-figure=increments]")).to_be_visible()
     notes = opened(page, "4")
     expect(notes.locator("[data-path='isolation.given']")).to_have_value("1.8 ml, 2 %")
     expect(notes).to_contain_text("Given: 1.8 ml, 2 %.")
