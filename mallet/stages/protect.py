@@ -48,10 +48,6 @@ class Taken:
     reason: Reason
 
     @property
-    def is_base(self) -> bool:
-        return isinstance(self.cover, Base)
-
-    @property
     def name(self) -> str:
         """Return what it is and, from the shelf, what it is called."""
         kind = f"{SUBSTANCES[self.cover.substance]} {self.cover.kind}"
@@ -66,14 +62,18 @@ def protect(case: Case, cavity: Cavity, rules: Rulebook) -> tuple[Cavity, StageR
     room.
     """
     _exposure_gate(case)
+    is_capped = case.protection.exposure == "cap"
     reasons = _why_nothing(case, cavity, rules)
     if reasons:
         return cavity, StageResult(decisions=[_decision(NOTHING, reasons, rules)])
     taken = _take(case, cavity, rules)
     reasons = [*_why_something(case, cavity), taken.reason]
     laid, cautions = cavity, _cautions(case, cavity, taken)
-    if taken.is_base:
-        laid, missed = _lay(case, cavity, taken, rules)
+    if isinstance(taken.cover, Base):
+        laid, missed = _lay(case, cavity, taken.cover, rules)
+        if missed and not laid.bases and not is_capped:
+            # A cap is placed wherever it finds room; nothing else is squeezed in.
+            return cavity, StageResult(decisions=[_decision(NOTHING, reasons[:1], rules)], cautions=missed)
         cautions += missed
     chosen = taken.name
     if laid.bases:
@@ -88,19 +88,25 @@ def protect(case: Case, cavity: Cavity, rules: Rulebook) -> tuple[Cavity, StageR
 
 
 def _exposure_gate(case: Case) -> None:
-    if case.protection.exposure == "undecided":
+    got = case.protection.exposure
+    if got != "none" and case.tooth.vitality != "vital":
+        raise InputError.at("protection.exposure", got, "none: the pulp is not alive")
+    if got == "undecided":
         raise refuse("protect.pulp_shows", {"protection.exposure": "cap"})
-    if case.protection.exposure == "root_treatment":
+    if got == "root_treatment":
         raise refuse("protect.root_treatment")
 
 
 def _why_nothing(case: Case, cavity: Cavity, rules: Rulebook) -> list[Reason]:
     """Return why nothing is put between dentin and filling; nothing, where something is."""
     asked, left = case.protection, round(cavity.remaining_dentin_mm, 2)
-    if asked.exposure == "cap" or asked.what in ("liner", "base") or asked.placed_days_ago is not None:
+    is_asked = asked.material is not None or asked.what in ("liner", "base")
+    if asked.exposure == "cap" or asked.placed_days_ago is not None:
         return []
     if asked.what == "nothing":
         return [say("protect.asked", what="nothing")]
+    if is_asked:
+        return []
     if case.tooth.vitality != "vital":
         return [say("protect.no_pulp")]
     if left >= rules.value("protect.nothing_from_mm"):
@@ -117,6 +123,8 @@ def _why_something(case: Case, cavity: Cavity) -> list[Reason]:
         return [say("protect.placed_before", days=days)]
     if case.protection.what in ("liner", "base"):
         return [say("protect.asked", what=f"a {case.protection.what}")]
+    if case.protection.material is not None:
+        return []
     return [say("protect.deep", left_mm=round(cavity.remaining_dentin_mm, 2))]
 
 
@@ -216,27 +224,34 @@ def _second_visit_gate(case: Case, cavity: Cavity, rules: Rulebook) -> None:
         raise refuse("protect.second_visit", nearest, days=days, waits_days=waits)
 
 
-def _lay(case: Case, cavity: Cavity, taken: Taken, rules: Rulebook) -> tuple[Cavity, list[Caution]]:
-    """Return the cavity with bases on the walls that are nearest to the pulp."""
-    assert isinstance(taken.cover, Base)
+def _lay(case: Case, cavity: Cavity, cover: Base, rules: Rulebook) -> tuple[Cavity, list[Caution]]:
+    """Return the cavity with bases on the walls that are nearest to the pulp, and where there is no room."""
     wanted = case.protection.base_mm
     shell = shell_solid(cavity.tooth, rules, "dentin").solid
     laid, too_tight = cavity, []
     for tool in _near_pulp(cavity, rules):
-        above = _least_outside_mm(tool, taken.cover, rules)
-        room = room_mm(cavity, tool, above)
+        above = _least_outside_mm(tool, cover, rules)
+        room, wall = room_mm(cavity, tool, above), f"{tool.side} axial wall" if tool.side else "pulpal floor"
         if wanted is not None and wanted > room + 1e-9:
             allowed = f"up to {max(room, 0.0):.1f}: {above:g} mm of filling has to fit over it"
             raise InputError.at("protection.base_mm", wanted, allowed)
         # A hundredth down, so that what is left over it is never less than it needs.
         thickness = wanted or math.floor(100 * min(rules.value("protect.base_mm"), room) + 1e-6) / 100
         if wanted is None and thickness < rules.value("protect.least_base_mm"):
-            too_tight.append(f"{tool.side} axial wall" if tool.side else "pulpal floor")
+            too_tight.append(wall)
             continue
-        laid = with_base(laid, tool, thickness, shell)
+        before, laid = laid, with_base(laid, tool, thickness, shell)
+        too_tight += [wall] if laid is before else []
     least = rules.use("protect.least_base_mm")
     cautions = [warn_by("caution", "protect.no_room", least, where=where) for where in too_tight]
     return laid, cautions
+
+
+def _least_outside_rule(tool: Tool, taken: Taken) -> list[str]:
+    """Return the rule of what has to fit over a base; of one on the shelf its maker tells."""
+    if tool.side is not None:
+        return ["protect.off_margin_mm"]
+    return ["protect.least_above_mm"] if taken.at is None else []
 
 
 def _least_outside_mm(tool: Tool, cover: Base, rules: Rulebook) -> float:
@@ -275,9 +290,7 @@ def _clearance(cavity: Cavity, taken: Taken, rules: Rulebook) -> list[Check]:
                 verdict="pass" if left >= needed - 1e-6 else "fail",
                 remedy="Trim the base lower.",
                 where=where,
-                rules=rules.uses(
-                    "protect.base_mm", "protect.off_margin_mm" if base.tool.side else "protect.least_above_mm"
-                ),
+                rules=rules.uses("protect.base_mm", *_least_outside_rule(base.tool, taken)),
             )
         )
     return checks

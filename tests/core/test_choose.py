@@ -222,8 +222,8 @@ def test_no_sound_case_is_left_without_a_plan_or_a_reason(
         made = plan(read_case(case))
     except InputError as refused:
         wrong = {problem.path for problem in refused.problems}
-    # Only what contradicts itself: a base without room, a dam too late for old amalgam.
-    assert wrong <= {"protection.base_mm", "isolation.dam_on"}
+    # Only what contradicts itself: a base without room, a dead pulp that shows, a dam too late.
+    assert wrong <= {"protection.base_mm", "protection.exposure", "isolation.dam_on"}
     if wrong:
         return
     if isinstance(made, NoPlan):

@@ -270,11 +270,28 @@ class TestProtect:
         [
             ({"what": "base", "base_mm": 2.5}, "protection.base_mm: got 2.5, allowed up to 0.5"),
             ({"material": "unheard of"}, "protection.material: got 'unheard of', allowed none"),
+            ({"exposure": "cap"}, "protection.exposure: got 'cap', allowed none: the pulp is not alive"),
         ],
     )
     def test_what_cannot_be_is_refused_by_name(self, protection: dict[str, Any], said: str) -> None:
+        alive = "root_filled" if "exposure" in protection else "vital"
         with pytest.raises(InputError, match=said):
-            planned(preparation__remaining_dentin_mm=0.4, protection=protection)
+            planned(preparation__remaining_dentin_mm=0.4, tooth__vitality=alive, protection=protection)
+
+    def test_where_no_base_fits_none_is_mixed_and_a_cap_is_placed_all_the_same(self) -> None:
+        tight = {"preparation__remaining_dentin_mm": 0.4, "preparation__parts__1__axial_depth_mm": 1.2}
+        bare = planned(**tight, preparation__parts__0__depth_mm=1.2)
+        assert decided(bare, "protect").chosen.startswith("nothing")
+        assert steps_of(bare, "protect") == []
+        assert "protect.no_room" in {c.code for c in bare.cautions}
+        capped = planned(**tight, preparation__parts__0__depth_mm=1.2, protection={"exposure": "cap"})
+        assert "protect.place" in {s.id for s in steps_of(capped, "protect")}
+
+    def test_a_material_that_is_named_is_placed_however_much_dentin_is_left(self) -> None:
+        liner = {"kind": "liner", "name": "h", "substance": "calcium_hydroxide", "most_mm": 0.8, "set_s": 150}
+        made = planned(shelf=[liner], protection={"material": "h"})
+        assert decided(made, "protect").chosen == "calcium hydroxide liner: h"
+        assert decided(made, "protect").reasons[0].text == "h is asked for."
 
     @given(
         left=st.floats(0, 3),

@@ -134,7 +134,7 @@ function Bench({ restoration }: { restoration: Restoration }) {
             md: "minmax(0, 1fr) 326px",
             lg: "200px 1fr 326px",
           },
-          gridTemplateRows: { md: "minmax(0, 1fr) 160px" },
+          gridTemplateRows: { md: "auto minmax(0, 1fr) 160px", lg: "minmax(0, 1fr) 160px" },
           height: { md: "calc(100dvh - 50px)" },
           minHeight: 0,
         }}

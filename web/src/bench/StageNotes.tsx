@@ -1,5 +1,6 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
+import { useEffect, useRef } from "react";
 import type { Plan, Problem } from "../api/client";
 import { paper } from "../theme/tokens";
 import { OptionLine } from "./OptionLine";
@@ -21,10 +22,16 @@ interface Props {
 export function StageNotes({ plan, stage, draft, actions, problems, onClose }: Props) {
   const name = STAGES.find((s) => s.id === stage)?.name ?? stage;
   const decisions = plan.decisions.filter((d) => d.topic.split(".")[0] === stage);
+  // On a phone the notes lie below the picture.
+  const ref = useRef<HTMLElement>(null);
+  useEffect(() => {
+    ref.current?.scrollIntoView({ block: "nearest" });
+  }, [stage]);
   const steps = plan.steps.filter((s) => s.stage === stage && s.actor !== "assistant");
   return (
     <Box
       component="section"
+      ref={ref}
       aria-label={name}
       data-stage-notes={stage}
       onKeyDown={(e) => {

@@ -104,11 +104,15 @@ export const StageRail = memo(function StageRail({ plan, selected, onSelect }: P
       component="nav"
       aria-label="Order of work"
       sx={{
-        display: { xs: "none", lg: "block" },
-        borderRight: `1px solid ${paper.rule}`,
+        // On a small screen a row to be drawn along, above the picture.
+        display: { xs: "flex", lg: "block" },
+        gridColumn: { xs: "1 / -1", lg: "auto" },
+        borderRight: { lg: `1px solid ${paper.rule}` },
+        borderBottom: { xs: `1px solid ${paper.rule}`, lg: 0 },
         bgcolor: paper.sheet,
-        py: 1,
+        py: { lg: 1 },
         overflow: "auto",
+        "@media print": { display: "none" },
         contain: "content",
       }}
     >
@@ -123,13 +127,17 @@ export const StageRail = memo(function StageRail({ plan, selected, onSelect }: P
             onClick={() => onSelect(on ? null : stage.id)}
             sx={{
               display: "grid",
-              gridTemplateColumns: "26px minmax(0, 1fr)",
+              gridTemplateColumns: { xs: "26px auto", lg: "26px minmax(0, 1fr)" },
+              alignItems: { xs: "center", lg: "start" },
               gap: 0.5,
-              width: "100%",
-              minHeight: { lg: 52, xl: 60 },
+              flexShrink: 0,
+              width: { lg: "100%" },
+              minHeight: { xs: 48, lg: 52, xl: 60 },
+              whiteSpace: { xs: "nowrap", lg: "normal" },
               textAlign: "left",
               border: 0,
-              borderLeft: `5px solid ${on ? paper.verdigris : "transparent"}`,
+              borderLeft: { lg: `5px solid ${on ? paper.verdigris : "transparent"}` },
+              borderBottom: { xs: `4px solid ${on ? paper.verdigris : "transparent"}`, lg: 0 },
               bgcolor: on ? paper.verdigrisPale : "transparent",
               font: "inherit",
               color: "text.primary",
@@ -141,13 +149,13 @@ export const StageRail = memo(function StageRail({ plan, selected, onSelect }: P
             <Box sx={{ pt: "2px" }}>
               <VerdictMark verdict={verdictOf(plan, stage)} />
             </Box>
-            <Box component="span" sx={{ minWidth: 0, lineHeight: 1.3 }}>
+            <Box component="span" sx={{ minWidth: { lg: 0 }, lineHeight: 1.3 }}>
               {stage.name}
               <Box
                 component="span"
                 title={stage.say(plan)}
                 sx={{
-                  display: "block",
+                  display: { xs: "none", lg: "block" },
                   fontSize: 14,
                   color: "text.secondary",
                   overflow: "hidden",

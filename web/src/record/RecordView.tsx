@@ -89,11 +89,11 @@ function Sheet({ record }: { record: Record }) {
         <Box>
           {section && <AsBuilt section={section} orientation={record.drawing} />}
           <Deviations rows={record.deviations} />
-          <Decisions rows={record.decisions} />
         </Box>
         <Box>
           <Masses rows={record.masses} />
           <Lots rows={record.lots} />
+          <Decisions rows={record.decisions} />
         </Box>
       </Box>
       <Times rows={record.steps} />
