@@ -83,14 +83,14 @@ def shares(case: Case) -> dict[str, float]:
     rules = load_rulebook()
     cavity = prepare_cavity(case, rules)
     neighbours, _ = place_neighbours(case, cavity, rules)
-    bands, _ = fit_matrix(cavity, neighbours, rules)
+    bands, _ = fit_matrix(cavity, neighbours, case.shelf, [], rules)
     beam = fit_beam(case.light.readings, case.light.tip_diameter_mm)
     limit = min(m.max_increment_mm for m in case.masses)
 
     def geometry() -> None:
         made = prepare_cavity(case, rules)
         beside, _ = place_neighbours(case, made, rules)
-        fit_matrix(made, beside, rules)
+        fit_matrix(made, beside, case.shelf, [], rules)
         for portion in layer(case.school.layering, made, limit, rules).portions:
             portion.solid.num_tri()
         around.surroundings(made, bands, [n.solid for n in beside], beam, rules)

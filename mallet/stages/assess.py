@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from mallet.rulebook import Rulebook
+from mallet.stages.hand import hand_step
 from mallet.terms.case import Case
 from mallet.terms.mouth import Findings
 from mallet.terms.plan import Caution, Decision, StageResult, Step
@@ -74,27 +75,21 @@ def _steps(case: Case, rules: Rulebook) -> list[Step]:
     steps = []
     if not case.findings.bite_marked:
         steps.append(
-            Step(
+            hand_step(
                 id="assess.bite",
-                stage="assess",
                 title="Mark the bite",
                 detail="Paper in closure and in side movements; look where a base and the filling will stand.",
-                actor="dentist",
-                seconds=rules.value("chair.mark_bite_s"),
-                seconds_rule=rules.use("chair.mark_bite_s"),
+                rule=rules.use("chair.mark_bite_s"),
                 tray=["bite paper"],
             )
         )
     if not _heights(case):
         steps.append(
-            Step(
+            hand_step(
                 id="assess.heights",
-                stage="assess",
                 title="Take the heights",
                 detail="Cusp tips against the row, from cheek and tongue side; groove; both ridges. For the carving.",
-                actor="dentist",
-                seconds=rules.value("chair.heights_s"),
-                seconds_rule=rules.use("chair.heights_s"),
+                rule=rules.use("chair.heights_s"),
                 tray=["periodontal probe with millimetres"],
             )
         )

@@ -9,6 +9,7 @@ from typing import Any
 from mallet.cavity.preparation import Cavity
 from mallet.light.presses import Rung
 from mallet.rulebook import Rulebook
+from mallet.stages.hand import hand_step
 from mallet.stages.lighting import light_step, presses_of
 from mallet.terms.case import Case, Etch
 from mallet.terms.errors import InputError
@@ -187,18 +188,10 @@ class _Chain:
         self._after, self._rules = list(after), rules
 
     def add(self, name: str, title: str, detail: str, rule: str, **more: object) -> None:
-        fields: dict[str, object] = {
-            "id": f"bond.{name}",
-            "stage": "bond",
-            "title": title,
-            "detail": detail,
-            "actor": "dentist",
-            "seconds": self._rules.value(rule),
-            "seconds_rule": self._rules.use(rule),
-            "timed": True,
-            "after": [self.steps[-1].id] if self.steps else self._after,
-        }
-        self.steps.append(Step.model_validate({**fields, **more}))
+        after = [self.steps[-1].id] if self.steps else self._after
+        told = {"timed": True, "after": after, **more}
+        use = self._rules.use(rule)
+        self.steps.append(hand_step(id=f"bond.{name}", title=title, detail=detail, rule=use, **told))
 
 
 def _steps(chosen: Chosen, case: Case, cavity: Cavity, after: Sequence[str], rules: Rulebook) -> list[Step]:

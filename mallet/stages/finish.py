@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from mallet.rulebook import Rulebook
 from mallet.stages.assess import carving_hint
 from mallet.stages.build.after_band import AfterBand
+from mallet.stages.hand import hand_step
 from mallet.stages.lighting import light_step, presses_of
 from mallet.stages.matrix import Band
 from mallet.terms.case import Case
@@ -31,14 +32,11 @@ def finish(
 
 
 def _band_off(band: Band, after: str, rules: Rulebook) -> Step:
-    return Step(
+    return hand_step(
         id=f"matrix.{band.side}.off",
-        stage="matrix",
         title=f"{band.side.capitalize()} band off",
         detail="Ring, then wedge, then band; draw it sideways, not up, so that the ridge stays.",
-        actor="dentist",
-        seconds=rules.value("chair.band_off_s"),
-        seconds_rule=rules.use("chair.band_off_s"),
+        rule=rules.use("chair.band_off_s"),
         tray=["ring forceps", "cotton forceps"],
         after=[after],
     )
@@ -82,17 +80,8 @@ def _reached(lit: AfterBand, rules: Rulebook) -> Check:
 
 def _trim_and_check(case: Case, bands: Sequence[Band], after: str, rules: Rulebook) -> list[Step]:
     def step(id: str, title: str, detail: str, rule: str, previous: str, **more: object) -> Step:
-        fields: dict[str, object] = {
-            "id": id,
-            "stage": "finish",
-            "title": title,
-            "detail": detail,
-            "actor": "dentist",
-            "seconds": rules.value(rule),
-            "seconds_rule": rules.use(rule),
-            "after": [previous],
-        }
-        return Step.model_validate({**fields, **more})
+        told = {"stage": "finish", "after": [previous], **more}
+        return hand_step(id=id, title=title, detail=detail, rule=rules.use(rule), **told)
 
     steps = [
         step(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from mallet.rulebook import Rulebook
+from mallet.stages.hand import hand_step
 from mallet.terms.case import Case
 from mallet.terms.errors import InputError
 from mallet.terms.plan import Caution, Decision, StageResult, Step, StepCheck
@@ -152,14 +153,12 @@ def _numb(case: Case, tooth: ToothName, rules: Rulebook) -> Step:
     given = f" {case.isolation.given}." if case.isolation.given else ""
     is_alive = case.tooth.vitality == "vital"
     what = f"{pulp[0].upper()}{pulp[1:]}; gum: {gum}." if is_alive else f"Gum only: {gum}."
-    return Step(
+    return hand_step(
         id="isolate.numb",
-        stage="isolate",
         title="Numb the tooth" if is_alive else "Numb the gum",
         detail=f"{what} Topical on a dried site first.{given}",
         actor="both",
-        seconds=rules.value("isolate.numb_s"),
-        seconds_rule=rules.use("isolate.numb_s"),
+        rule=rules.use("isolate.numb_s"),
         tray=["topical", "anaesthetic", "syringe and needle"],
         check=StepCheck(
             question="Medical history asked again today, and is it numb?",
@@ -177,17 +176,15 @@ def _dam(case: Case, tooth: ToothName, rules: Rulebook) -> Step:
     else:
         held, tray = f"No clamp: cords or floss at {teeth[0].iso} and {teeth[-1].iso}", ["cords"]
     short = ", two in front" if span == "two_in_front" else ""
-    return Step(
+    return hand_step(
         id="isolate.dam",
-        stage="isolate",
         title="Rubber dam on",
         detail=(
             f"{held}; {teeth[0].iso} to {teeth[-1].iso}{short}. Ligate at the gingival margin of {tooth.iso}."
             " Replace a torn dam."
         ),
         actor="both",
-        seconds=rules.value("chair.dam_s"),
-        seconds_rule=rules.use("chair.dam_s"),
+        rule=rules.use("chair.dam_s"),
         tray=[dam, *tray, "floss"],
         check=StepCheck(
             question="Is the field dry and the margin seen all round?",
@@ -198,14 +195,12 @@ def _dam(case: Case, tooth: ToothName, rules: Rulebook) -> Step:
 
 
 def _rolls(rules: Rulebook) -> Step:
-    return Step(
+    return hand_step(
         id="isolate.rolls",
-        stage="isolate",
         title="Keep the field dry without a dam",
         detail="Cotton rolls, high suction, retractor; a second pair of hands throughout. Change rolls before bonding.",
         actor="both",
-        seconds=rules.value("isolate.dry_field_s"),
-        seconds_rule=rules.use("isolate.dry_field_s"),
+        rule=rules.use("isolate.dry_field_s"),
         tray=["cotton rolls", "high suction", "retractor"],
         check=StepCheck(
             question="Does the margin stay dry for half a minute?",
@@ -216,14 +211,12 @@ def _rolls(rules: Rulebook) -> Step:
 
 
 def _old_amalgam(after: str, rules: Rulebook) -> Step:
-    return Step(
+    return hand_step(
         id="isolate.old_amalgam",
-        stage="isolate",
         title="Old amalgam out",
         detail="High suction, much water. Section it with a fine cut and lift out chunks; do not grind it to dust.",
         actor="both",
-        seconds=rules.value("isolate.old_amalgam_s"),
-        seconds_rule=rules.use("isolate.old_amalgam_s"),
+        rule=rules.use("isolate.old_amalgam_s"),
         tray=["fine fissure bur", "high suction", "amalgam waste"],
         after=[after],
     )

@@ -12,6 +12,7 @@ from mallet.cavity.neighbours import Beside
 from mallet.cavity.preparation import Cavity, Tool
 from mallet.cavity.solids import Tagged
 from mallet.rulebook import Rulebook
+from mallet.stages.hand import hand_step
 from mallet.terms.case import Side
 from mallet.terms.plan import Caution, Check, Decision, Reason, StageResult, Step, StepCheck, Want
 from mallet.terms.reasons import say, warn
@@ -106,14 +107,11 @@ def _neighbour_steps(beside: Beside, after: Sequence[str], rules: Rulebook) -> l
     if beside.given.contact not in SMOOTHED:
         return []
     return [
-        Step(
+        hand_step(
             id=f"matrix.{beside.side}.smooth",
-            stage="matrix",
             title=f"Smooth the contact of {beside.tooth.iso}",
             detail="Only with consent: it cannot be undone. Fine disc, then the finest; clean off what it leaves.",
-            actor="dentist",
-            seconds=rules.value("chair.smooth_s"),
-            seconds_rule=rules.use("chair.smooth_s"),
+            rule=rules.use("chair.smooth_s"),
             tray=["fine disc", "finest disc"],
             after=list(after),
             check=StepCheck(
@@ -296,34 +294,28 @@ def _wedge_checks(cavity: Cavity, band: Band, wedge: Wedge, rules: Rulebook) -> 
 def _steps(band: Band, after: Sequence[str], rules: Rulebook) -> list[Step]:
     side = band.side
     tray = [f"{NAMES[band.kind]} {band.height_mm:.1f} mm", "burnisher", "cotton forceps"]
-    place = Step(
+    place = hand_step(
         id=f"matrix.{side}.band",
-        stage="matrix",
         title=f"Place the {side} band",
         detail=(
             f"{NAMES[band.kind].capitalize()}, {band.height_mm:.1f} mm: {_beyond(rules)} mm past the"
             " gingival margin, upper edge at the ridge. Burnish it against the contact."
         ),
-        actor="dentist",
-        seconds=rules.value("chair.band_s"),
-        seconds_rule=rules.use("chair.band_s"),
+        rule=rules.use("chair.band_s"),
         tray=tray,
         after=list(after),
     )
     if not band.wedge:
         return [place, _seal(band, rules, place.id)]
     ring = ", separating ring" if band.kind == "sectional" else ""
-    wedge = Step(
+    wedge = hand_step(
         id=f"matrix.{side}.wedge",
-        stage="matrix",
         title=f"Wedge the {side} embrasure",
         detail=(
             f"Wedge {band.wedge.width_mm:.1f} mm{ring}. Hold the band while wedging."
             " If it slides in without resistance, take the next size."
         ),
-        actor="dentist",
-        seconds=rules.value("chair.wedge_s"),
-        seconds_rule=rules.use("chair.wedge_s"),
+        rule=rules.use("chair.wedge_s"),
         tray=[f"wedge {band.wedge.width_mm:.1f} mm", *(["ring forceps", "ring"] if ring else [])],
         after=[place.id],
         check=StepCheck(
@@ -336,14 +328,11 @@ def _steps(band: Band, after: Sequence[str], rules: Rulebook) -> list[Step]:
 
 
 def _seal(band: Band, rules: Rulebook, after: str) -> Step:
-    return Step(
+    return hand_step(
         id=f"matrix.{band.side}.seal",
-        stage="matrix",
         title=f"Test the {band.side} seal",
         detail="Dry, look and run the probe along the gingival margin.",
-        actor="dentist",
-        seconds=rules.value("chair.seal_test_s"),
-        seconds_rule=rules.use("chair.seal_test_s"),
+        rule=rules.use("chair.seal_test_s"),
         tray=["probe", "air syringe"],
         after=[after],
         check=StepCheck(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from mallet.cavity.preparation import Cavity, Tool
 from mallet.rulebook import Rulebook
+from mallet.stages.hand import hand_step
 from mallet.terms.plan import Caution, Check, Decision, StageResult, Step, StepCheck
 from mallet.terms.reasons import say, warn, warn_by
 
@@ -64,14 +65,11 @@ def _spans(cavity: Cavity) -> list[Decision]:
 
 
 def _verify(after: str, rules: Rulebook) -> Step:
-    return Step(
+    return hand_step(
         id="prepare.verify",
-        stage="prepare",
         title="Verify the preparation",
         detail="Spoon and gentle probe: hard all round. Margins on sound tooth. Depths as planned.",
-        actor="dentist",
-        seconds=rules.value("chair.verify_s"),
-        seconds_rule=rules.use("chair.verify_s"),
+        rule=rules.use("chair.verify_s"),
         tray=["spoon excavator", "probe", "periodontal probe with millimetres"],
         after=[after],
         check=StepCheck(

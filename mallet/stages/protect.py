@@ -10,6 +10,7 @@ from typing import Any, Literal
 from mallet.cavity.base import groove_over_mm, room_mm, with_base
 from mallet.cavity.preparation import Cavity, Tool, shell_solid
 from mallet.rulebook import Rulebook
+from mallet.stages.hand import hand_step
 from mallet.terms.case import Case
 from mallet.terms.errors import InputError
 from mallet.terms.plan import (
@@ -322,17 +323,8 @@ def _steps(case: Case, taken: Taken, rules: Rulebook) -> list[Step]:
     made: list[Step] = []
 
     def add(name: str, title: str, detail: str, rule: str, **more: object) -> None:
-        fields: dict[str, object] = {
-            "id": f"protect.{name}",
-            "stage": "protect",
-            "title": title,
-            "detail": detail,
-            "actor": "dentist",
-            "seconds": rules.value(rule),
-            "seconds_rule": rules.use(rule),
-            "after": [made[-1].id if made else "prepare.verify"],
-        }
-        made.append(Step.model_validate({**fields, **more}))
+        told = {"after": [made[-1].id if made else "prepare.verify"], **more}
+        made.append(hand_step(id=f"protect.{name}", title=title, detail=detail, rule=rules.use(rule), **told))
 
     cover = taken.cover
     if case.protection.exposure == "cap":

@@ -8,6 +8,7 @@ from __future__ import annotations
 from mallet.cavity.measures import longest_vertical_mm
 from mallet.cavity.preparation import Cavity
 from mallet.rulebook import Rulebook
+from mallet.stages.hand import hand_step
 from mallet.terms.case import Case, MassRole
 from mallet.terms.plan import Caution, Decision, Reason, StageResult, Step, Within
 from mallet.terms.reasons import say, warn
@@ -51,17 +52,8 @@ def _steps(case: Case, rules: Rulebook) -> list[Step]:
         return []
 
     def step(name: str, title: str, detail: str, rule: str, after: list[str], **more: object) -> Step:
-        fields: dict[str, object] = {
-            "id": f"shade.{name}",
-            "stage": "shade",
-            "title": title,
-            "detail": detail,
-            "actor": "dentist",
-            "seconds": rules.value(rule),
-            "seconds_rule": rules.use(rule),
-            "after": after,
-        }
-        return Step.model_validate({**fields, **more})
+        told = {"after": after, **more}
+        return hand_step(id=f"shade.{name}", title=title, detail=detail, rule=rules.use(rule), **told)
 
     read = f" Read before: {case.shade.value}." if case.shade.value else ""
     steps = [

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 from mallet.rulebook import Rulebook
 from mallet.stages.build.cured import Cured
+from mallet.stages.hand import hand_step
 from mallet.stages.lighting import light_step, presses_of
 from mallet.terms.plan import Step, StepCheck, Within
 
@@ -28,14 +29,12 @@ def _of_one(order: int, one: Cured, last: str, before_last: str, rules: Rulebook
     portion, volume = one.portion, one.portion.solid.volume()
     grams = volume * one.mass.density_g_cm3 / 1000
     base = f"build.{portion.id}"
-    ready = Step(
+    ready = hand_step(
         id=f"{base}.ready",
-        stage="build",
         title=f"Portion for {portion.name}",
         detail=f"{one.mass.name}, about {volume:.0f} mm\u00b3 ({grams:.2f} g). Keep it under the orange cover.",
         actor="assistant",
-        seconds=rules.value("chair.hand_over_s"),
-        seconds_rule=rules.use("chair.hand_over_s"),
+        rule=rules.use("chair.hand_over_s"),
         tray=[one.mass.name],
         after=[before_last],
         increment=order,
