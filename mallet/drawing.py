@@ -18,9 +18,9 @@ from manifold3d import Manifold
 from numpy.typing import ArrayLike
 from pydantic import BaseModel, ConfigDict
 
-from mallet.cavity.base import Base, room_mm
+from mallet.cavity.base import room_mm
 from mallet.cavity.neighbours import OPPOSITE
-from mallet.cavity.preparation import SIGN, Tool, axial_wall_mm, box_middle_mm, shell_solid, solid_of
+from mallet.cavity.preparation import SIGN, Base, Tool, axial_wall_mm, box_middle_mm, shell_solid, solid_of
 from mallet.cavity.sections import Ring, crosswise_section, from_above, lengthwise_section, level_section
 from mallet.plan import Worked
 from mallet.rulebook import Rulebook, load_rulebook

@@ -19,6 +19,7 @@ import_module(settings.ROOT_URLCONF)
 
 def make_ready() -> None:
     """Load what the first plan needs."""
+    import_module("scipy.special")
     import_module("scipy.interpolate")
     import_module("scipy.optimize")
     warm_up()

@@ -2,27 +2,17 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from manifold3d import Manifold
 
-from mallet.cavity.preparation import SIGN, Cavity, Tool, axial_wall_mm
+from mallet.cavity.preparation import SIGN, Base, Cavity, Tool, axial_wall_mm
 from mallet.cavity.solids import frustum
 
 BEYOND_MM = 1.0
 # Short of the edge where a floor opens into a box, so that no cut runs along a face.
 OFF_EDGE_MM = 0.1
 LEAST_MM3 = 0.1
-
-
-@dataclass(frozen=True)
-class Base:
-    """What is laid on one part's wall towards the pulp, with the tag of its faces towards the filling."""
-
-    tool: Tool
-    solid: Manifold
-    tag: int
-    thickness_mm: float
 
 
 def room_mm(cavity: Cavity, tool: Tool, least_above_mm: float) -> float:

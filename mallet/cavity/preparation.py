@@ -8,7 +8,6 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import TYPE_CHECKING
 
 from manifold3d import Manifold, OpType
 
@@ -19,9 +18,6 @@ from mallet.terms.errors import InputError, Problem
 from mallet.terms.plan import Assumption
 from mallet.tooth import Crown, ToothName, loft_crown, read_tooth
 from mallet.tooth.crown import Shell
-
-if TYPE_CHECKING:
-    from mallet.cavity.base import Base
 
 SIGN: dict[str, float] = {"mesial": 1.0, "distal": -1.0}
 OVERRUN_MM = 3.0
@@ -45,6 +41,16 @@ class Tool:
     floor_mm: float
     floor: tuple[float, float, float, float]
     slope: float
+
+
+@dataclass(frozen=True)
+class Base:
+    """What is laid on one part's wall towards the pulp, with the tag of its faces towards the filling."""
+
+    tool: Tool
+    solid: Manifold
+    tag: int
+    thickness_mm: float
 
 
 @dataclass(frozen=True)

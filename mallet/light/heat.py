@@ -14,7 +14,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
-from scipy.special import erfc
 
 from mallet.light.beam import W_M2_PER_MW_CM2
 from mallet.rulebook import Rulebook
@@ -68,6 +67,8 @@ def rise_under_disc(
 
 def _ierfc(x: Floats) -> Floats:
     """Return the integral of the complementary error function."""
+    from scipy.special import erfc  # slow to load: not before it is needed
+
     return np.asarray(np.exp(-(x**2)) / math.sqrt(math.pi) - x * erfc(x))
 
 

@@ -10,7 +10,6 @@ from dataclasses import dataclass
 from itertools import groupby
 
 import numpy as np
-from scipy.special import stdtrit
 
 from mallet.light.beam import Beam, fit_beam
 from mallet.light.cure import need_of
@@ -87,6 +86,8 @@ def trend_of(outputs: Sequence[DayOutput], least_mw_cm2: float, since: dt.date |
     about = t - mean_t
     slope = float(about @ logs / (about @ about))
     off, free = logs - mean_log - slope * about, len(counted) - 2
+    from scipy.special import stdtrit  # slow to load: not before it is needed
+
     spread = float(stdtrit(free, (1 + SURE) / 2) * np.sqrt(off @ off / free / (about @ about)))
 
     is_below = counted[-1].contact_mw_cm2 < least_mw_cm2

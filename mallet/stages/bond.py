@@ -218,12 +218,13 @@ def _acid(chain: _Chain, chosen: Chosen, cavity: Cavity, rules: Rulebook) -> Non
     gel = ["phosphoric acid gel", "fine tip"]
     base = " Keep it off the base." if cavity.bases else ""
     sides = " and ".join(cavity.margins_in_dentin)
-    bare = f" At the {sides} gingival margin there is none to etch." if sides else ""
+    told = f" At the {sides} gingival margin there is none to etch." if sides else ""
+    told += " The band keeps it off the neighbour." if cavity.boxes else ""
     if chosen.etch == "selective_enamel":
-        detail = f"Acid on enamel only, a little onto uncut enamel. Move it to break bubbles.{bare}{base}"
+        detail = f"Acid on enamel only, a little onto uncut enamel. Move it to break bubbles.{told}{base}"
         chain.add("etch_enamel", "Etch the enamel", detail, "bond.etch_enamel_s", tray=gel)
     else:
-        detail = f"Enamel first, a little onto uncut enamel. Move it to break bubbles.{bare}"
+        detail = f"Enamel first, a little onto uncut enamel. Move it to break bubbles.{told}"
         start = "bond.enamel_head_start_s"
         if rules.value(start):
             chain.add("etch_enamel", "Etch the enamel", detail, start, tray=gel)

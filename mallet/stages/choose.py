@@ -102,7 +102,7 @@ def choose(case: Case, rules: Rulebook) -> StageResult:
         name = asked.name.capitalize()
         raise refuse("choose.stopped", None, name=name, why=why.text, source=why.authority)
     first, place = options[0], rules.places[case.place]
-    reasons = [say("choose.local_law", place=place["title"], as_of=place["as_of"])]
+    reasons = [say("choose.provisional"), say("choose.local_law", place=place["title"], as_of=place["as_of"])]
     if taken := [TAKEN[name] for name in case.findings.not_told]:
         reasons.append(say("choose.assumed", what=", ".join(taken)))
     if case.findings.strict_need:

@@ -73,8 +73,8 @@ def _verify(after: str, rules: Rulebook) -> Step:
         tray=["spoon excavator", "probe", "periodontal probe with millimetres"],
         after=[after],
         check=StepCheck(
-            question="Is the periphery hard and are the depths as planned?",
-            remedy="Remove what is soft, measure again and plan anew.",
+            question="Periphery hard, depths as planned, and still the right restorative now that it is open?",
+            remedy="Remove what is soft, measure again, choose again and plan anew.",
             back_to="prepare.verify",
         ),
     )

@@ -29,6 +29,7 @@ from mallet.terms.shelf import Base, Item, Liner
 
 Cover = Base | Liner
 SILICATE: Literal["calcium_silicate"] = "calcium_silicate"
+IONOMER: Literal["resin_modified_ionomer"] = "resin_modified_ionomer"
 SUBSTANCES = {
     "calcium_silicate": "calcium silicate",
     "resin_modified_ionomer": "resin-modified ionomer",
@@ -157,22 +158,24 @@ def _take(case: Case, cavity: Cavity, rules: Rulebook) -> Taken:
         return Taken(cover, at, say("protect.named", name=cover.name))
     if asked.exposure == "cap":
         _second_visit_gate(case, cavity, rules)
-        return _first(shelf, [_is(SILICATE)]) or _any(rules, SILICATE)
+        return _first(shelf, [_is(SILICATE)]) or _any_base(rules, SILICATE)
     can_silicate = _silicate_waits_days(case, cavity, rules) == 0
     kinds: list[Callable[[Cover], bool]] = []
     if asked.what != "liner":
         kinds += [_is(SILICATE)] if can_silicate else []
-        kinds.append(lambda one: isinstance(one, Base) and one.substance == "resin_modified_ionomer")
+        kinds.append(lambda one: isinstance(one, Base) and one.substance == IONOMER)
     if asked.what != "base":
         kinds += [
-            lambda one: isinstance(one, Liner) and one.substance == "resin_modified_ionomer",
+            lambda one: isinstance(one, Liner) and one.substance == IONOMER,
             _is("calcium_hydroxide"),
         ]
     if taken := _first(shelf, kinds):
         return taken
     if not can_silicate and any(one.substance == SILICATE for _, one in shelf):
         _second_visit_gate(case, cavity, rules)
-    return _any(rules, SILICATE if can_silicate and asked.what != "liner" else "resin_modified_ionomer")
+    if asked.what == "liner":
+        return _any_liner(rules)
+    return _any_base(rules, SILICATE if can_silicate else IONOMER)
 
 
 def _is(substance: str) -> Callable[[Cover], bool]:
@@ -189,7 +192,14 @@ def _first(shelf: list[tuple[int, Cover]], kinds: list[Callable[[Cover], bool]])
     return None
 
 
-def _any(rules: Rulebook, substance: Literal["calcium_silicate", "resin_modified_ionomer"]) -> Taken:
+def _any_liner(rules: Rulebook) -> Taken:
+    """Return a liner with the handbook's properties, where the shelf has none."""
+    most, set_s = rules.value("protect.liner_mm"), rules.value("protect.ionomer_set_s")
+    cover = Liner(kind="liner", name=NOT_TOLD, substance=IONOMER, most_mm=most, set_s=set_s)
+    return Taken(cover, None, say("protect.none_on_shelf", what=SUBSTANCES[IONOMER]))
+
+
+def _any_base(rules: Rulebook, substance: Literal["calcium_silicate", "resin_modified_ionomer"]) -> Taken:
     """Return a base with the handbook's properties, where the shelf has none."""
     if substance == SILICATE:
         set_s, soft_s = rules.value("protect.silicate_set_s"), rules.value("protect.silicate_soft_s")
@@ -393,7 +403,7 @@ def _placing(case: Case, cover: Cover) -> str:
 def _setting(cover: Cover) -> str:
     if isinstance(cover, Base) and cover.soft_until_s:
         return f"Still soft at {cover.soft_until_s / 60:.0f} minutes; moisture changes it. No air: it forms a skin."
-    if cover.substance == "resin_modified_ionomer":
+    if cover.substance == IONOMER:
         return "Under the lamp where its maker says so."
     return "Leave it alone."
 

@@ -239,6 +239,7 @@ TEXTS: dict[str, str] = {
     ),
     "choose.stopped": "{name} must not be placed here. {why} ({source}).",
     "choose.first": "{name} comes first with {points:g} points.",
+    "choose.provisional": "Provisional until the tooth is opened; then it is confirmed, or ranked anew.",
     "choose.not_first": (
         "{first} weighs more here than {name}: {first_points:g} points against {points:g}. Read both, then decide."
     ),

@@ -16,6 +16,19 @@ SAID = frozenset(
         "protect.capping", "protect.placed_before", "shade.read",
     }
 )  # fmt: skip
+# What a decision is about, by the first word of its topic.
+ABOUT = {
+    "assess": "Treated for",
+    "shade": "Masses wanted",
+    "choose": "Restorative",
+    "isolate": "Field",
+    "prepare": "Preparation",
+    "protect": "Over the dentin",
+    "matrix": "Matrix",
+    "bond": "Bond",
+    "build": "Layering",
+    "lamp": "Lamp",
+}
 
 
 def decided(plan: dict[str, Any]) -> list[dict[str, str]]:
@@ -23,6 +36,7 @@ def decided(plan: dict[str, Any]) -> list[dict[str, str]]:
     return [
         {
             "topic": d["topic"],
+            "about": ABOUT[d["topic"].partition(".")[0]],
             "chosen": d["chosen"],
             "said": " ".join(r["text"] for r in d["reasons"] if r["code"] in SAID),
         }

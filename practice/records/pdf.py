@@ -114,7 +114,8 @@ def record_pdf(record: dict[str, Any], zone: ZoneInfo) -> bytes:
         pages.line_of(deviation["text"])
     pages.heading("What was decided")
     for decision in record["decisions"]:
-        pages.line_of(" \u00b7 ".join(filter(None, (decision["chosen"], decision.get("said")))))
+        about = f"{decision['about']}: " if "about" in decision else ""
+        pages.line_of(" \u00b7 ".join(filter(None, (f"{about}{decision['chosen']}", decision.get("said")))))
     pages.heading("What was placed")
     head = ("No.", "Increment", "Mass, lot", "mm", "g", "light, s", "× need")
     placed = [

@@ -287,6 +287,13 @@ class TestProtect:
         capped = planned(**tight, preparation__parts__0__depth_mm=1.2, protection={"exposure": "cap"})
         assert "protect.place" in {s.id for s in steps_of(capped, "protect")}
 
+    def test_a_liner_that_is_asked_for_is_one_whatever_stands_on_the_shelf(self) -> None:
+        for shelf in ([], [{"kind": "base", "name": "s", "substance": "calcium_silicate", "set_s": 720}]):
+            made = planned(shelf=shelf, protection={"what": "liner"})
+            assert decided(made, "protect").chosen == "resin-modified ionomer liner"
+            place = next(s for s in made.steps if s.id == "protect.place")
+            assert "no thicker than 0.5 mm" in place.detail
+
     def test_a_material_that_is_named_is_placed_however_much_dentin_is_left(self) -> None:
         liner = {"kind": "liner", "name": "h", "substance": "calcium_hydroxide", "most_mm": 0.8, "set_s": 150}
         made = planned(shelf=[liner], protection={"material": "h"})

@@ -310,3 +310,21 @@ def test_the_interface_s_types_are_made_from_this_api() -> None:
     """A stale description fails: run `make types`."""
     kept = json.loads((WEB_API / "openapi.json").read_text())
     assert kept == json.loads(json.dumps(api.get_openapi_schema(path_prefix="/api/"), default=str))
+
+
+def test_the_record_keeps_what_was_decided_and_what_was_said_to_it(call: Caller, molar: Restoration) -> None:
+    case = call("get", f"restorations/{molar.pk}")[1]["case"]
+    case["isolation"] = {"given": "1.8 ml, 2 %"}
+    case["findings"] |= {"seen_beside": "37 occlusal, stained", "shows": True}
+    case["preparation"]["remaining_dentin_mm"] = 0.4
+    assert call("post", f"restorations/{molar.pk}/plans", {"case": case})[0] == 201
+    _, run = call("post", f"restorations/{molar.pk}/runs")
+    play_to_end(call, run["id"])
+    record = Record.objects.get(run=run["id"])
+    told = {d["about"]: d for d in call("get", f"records/{record.pk}")[1]["decisions"]}
+    assert told["Field"]["said"] == "Given: 1.8 ml, 2 %."
+    assert told["Treated for"]["said"].endswith("Seen beside it, to be booked: 37 occlusal, stained.")
+    assert told["Over the dentin"]["chosen"].startswith("calcium silicate base: Holm silicate")
+    pages = PdfReader(BytesIO(call.client.get(f"/api/records/{record.pk}/pdf").content)).pages
+    text = " ".join(" ".join(page.extract_text() for page in pages).split())
+    assert "Field: dam, 37 to 42 \u00b7 Given: 1.8 ml, 2 %." in text

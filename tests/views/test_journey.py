@@ -41,6 +41,14 @@ def picture(page: Page) -> str:
     return painted
 
 
+def expect_picture(page: Page, wanted: str) -> None:
+    """Wait for a picture: each bitmap of a drag is hung in a frame of its own."""
+    for _ in range(10):
+        if picture(page) == wanted:
+            return
+    assert picture(page) == wanted
+
+
 def open_bench(page: Page, server: Server, patient: str = "Casimir Adeyemi-Roth") -> None:
     sign_in(page, server)
     row(page, patient).get_by_role("link", name="Bench").click()
@@ -113,7 +121,8 @@ def test_a_wrong_value_keeps_picture_and_text_and_names_what_is_allowed(page: Pa
         expect(problem).to_be_visible()
         expect(page.get_by_text("show the last plan that worked")).to_be_visible()
         expect(field(page, HEIGHT)).to_have_value(wrong)
-        assert (picture(page), figure(page, "light_seconds")) == (good, light)
+        expect_picture(page, good)
+        assert figure(page, "light_seconds") == light
         expect(page.get_by_role("button", name="Start chairside")).to_be_disabled()
     axial = "preparation.parts[1].axial_depth_mm"
     field(page, axial).fill("4")
@@ -124,7 +133,7 @@ def test_a_wrong_value_keeps_picture_and_text_and_names_what_is_allowed(page: Pa
     field(page, axial).fill("1.5")
     expect(page.get_by_text("show the last plan that worked")).to_be_hidden()
     expect(page.get_by_role("complementary", name="Reckoning")).not_to_contain_text("measure again")
-    assert picture(page) == good
+    expect_picture(page, good)
 
 
 def step(page: Page) -> str:

@@ -147,8 +147,9 @@ function Decisions({ rows }: { rows: Record["decisions"] }) {
     <>
       <Heading>What was decided</Heading>
       <Box component="ul" aria-label="Decisions" sx={{ m: 0, pl: 2.5 }}>
-        {rows.map(({ topic, chosen, said }) => (
+        {rows.map(({ topic, about, chosen, said }) => (
           <li key={topic}>
+            {about && `${about}: `}
             {chosen}
             {said && <Box sx={{ color: "text.secondary" }}>{said}</Box>}
           </li>
