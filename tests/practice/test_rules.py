@@ -3,11 +3,13 @@
 import csv
 import datetime as dt
 import io
+from pathlib import Path
 from typing import Any
 
 import pytest
 
 from mallet.rulebook import load_rulebook
+from mallet.rulebook.book import FILES
 from practice.accounts.models import AuditEntry, Practice, User
 from practice.accounts.owned import Refused
 from practice.house.models import HouseRule
@@ -202,3 +204,8 @@ def test_a_file_tells_what_it_would_change_and_names_its_bad_rows(call: Caller) 
     assert rule_of(told, "bond.scrub_s")["value"] == 25.5
     assert not rule_of(told, FACTOR)["is_house"]
     assert call("post", "rules-file", {"text": "a,b\n1,2"})[0] == 422
+
+
+def test_every_chapter_of_the_rulebook_has_a_name_in_the_interface() -> None:
+    words = (Path(__file__).parents[2] / "web/src/rules/words.ts").read_text()
+    assert [name for name in FILES if f"  {name}: " not in words] == []

@@ -4,6 +4,9 @@ import type { Dispute, Rule } from "./queries";
 const CHAPTERS: Record<string, string> = {
   choose: "Choose, in points",
   tooth: "Tooth",
+  shade: "Shade",
+  isolate: "Isolation",
+  protect: "Protection",
   matrix: "Matrix and wedge",
   bond: "Bond",
   composite: "Composite",
