@@ -53,7 +53,7 @@ def _on_floor(cavity: Cavity, tool: Tool, thickness_mm: float) -> Manifold:
 
 def _on_axial(cavity: Cavity, tool: Tool, thickness_mm: float) -> Manifold:
     """Return a slab along an axial wall, from the gingival floor to just under the pulpal floor or, in a slot,
-    as far under the groove as it is thick."""
+    to well under the groove."""
     sign = SIGN[tool.side or "mesial"]
     axial = axial_wall_mm(tool, tool.floor_mm)
     x0, x1 = sorted((axial - 2 * sign * BEYOND_MM, axial + sign * thickness_mm))

@@ -25,7 +25,7 @@ from mallet.terms.plan import (
     Want,
 )
 from mallet.terms.reasons import refuse, say, warn, warn_by
-from mallet.terms.shelf import Base, Item, Liner
+from mallet.terms.shelf import Base, Liner
 
 Cover = Base | Liner
 SILICATE: Literal["calcium_silicate"] = "calcium_silicate"
@@ -85,7 +85,7 @@ def protect(case: Case, cavity: Cavity, rules: Rulebook) -> tuple[Cavity, StageR
         checks=_clearance(laid, taken, rules),
         cautions=cautions,
         steps=_steps(case, taken, rules),
-        wants=[_want(case, taken)] if case.shelf or taken.at is not None else [],
+        wants=[_want(taken)] if case.shelf or taken.at is not None else [],
     )
 
 
@@ -102,12 +102,11 @@ def _exposure_gate(case: Case) -> None:
 def _why_nothing(case: Case, cavity: Cavity, rules: Rulebook) -> list[Reason]:
     """Return why nothing is put between dentin and filling; nothing, where something is."""
     asked, left = case.protection, round(cavity.remaining_dentin_mm, 2)
-    is_asked = asked.material is not None or asked.what in ("liner", "base")
     if asked.exposure == "cap" or asked.placed_days_ago is not None:
         return []
     if asked.what == "nothing":
         return [say("protect.asked", what="nothing")]
-    if is_asked:
+    if asked.what in ("liner", "base") or asked.material is not None:
         return []
     if case.tooth.vitality != "vital":
         return [say("protect.no_pulp")]
@@ -321,12 +320,12 @@ def _cautions(case: Case, cavity: Cavity, taken: Taken) -> list[Caution]:
     return cautions
 
 
-def _want(case: Case, taken: Taken) -> Want:
-    text = f"{SUBSTANCES[taken.cover.substance]} {taken.cover.kind}"
+def _want(taken: Taken) -> Want:
+    one = taken.cover
+    text = f"{SUBSTANCES[one.substance]} {one.kind}"
     if taken.at is None:
-        return Want(kind=taken.cover.kind, text=text)
-    item: Item = taken.cover
-    return Want(kind=taken.cover.kind, text=text, name=item.name, lot=item.lot)
+        return Want(kind=one.kind, text=text)
+    return Want(kind=one.kind, text=text, name=one.name, lot=one.lot)
 
 
 def _steps(case: Case, taken: Taken, rules: Rulebook) -> list[Step]:
