@@ -156,8 +156,8 @@ def work(case: Case, book: Rulebook | None = None, with_points: bool = False) ->
     build = as_pressed(build, steps, button_of(case.light))
     built = StageResult(decisions=[_layering(case, build)], checks=_portion_checks(build, rules))
     stages = [*before, built, finishing]
-    if heat and cooled:
-        stages.append(judge_warmth(heat, cooled, rules))
+    if cooled:
+        stages.append(judge_warmth(cooled, rules))
     settled = Settled(case, rules, cavity, beam, around, build, steps)
     made = Plan(
         engine=ENGINE,

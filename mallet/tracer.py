@@ -41,6 +41,17 @@ def compiled(function: F) -> F:
     return cast("F", make(function))
 
 
+@compiled
+def lesser(a: float, b: float) -> float:
+    """Return the lesser of two numbers by one comparison, which is quicker than `min` minding NaN."""
+    return a if a < b else b
+
+
+@compiled
+def greater(a: float, b: float) -> float:
+    return a if a > b else b
+
+
 class Trees(NamedTuple):
     """Triangles (T, 9: three corners) in trees of boxes (M, 6: lowest and highest corner).
 
@@ -103,8 +114,8 @@ def _clear(boxes: Floats, node: int) -> None:
 def _widen(boxes: Floats, node: int, spans: Floats, i: int) -> None:
     """Widen a box to hold another."""
     for axis in range(3):
-        boxes[node, axis] = min(boxes[node, axis], spans[i, axis])
-        boxes[node, 3 + axis] = max(boxes[node, 3 + axis], spans[i, 3 + axis])
+        boxes[node, axis] = lesser(boxes[node, axis], spans[i, axis])
+        boxes[node, 3 + axis] = greater(boxes[node, 3 + axis], spans[i, 3 + axis])
 
 
 @compiled
@@ -118,55 +129,58 @@ def _surface(boxes: Floats, node: int) -> float:
 def _parted(order: Ints, spans: Floats, begin: int, end: int) -> int:
     """Order part of a list into two halves of space; return where the second begins.
 
-    Cut where the halves' surfaces, weighed by what they hold, are least: a ray then meets fewest.
+    Cut across the way along which they spread most, where the halves' surfaces, weighed by what they hold,
+    are least: a ray then meets few.
     """
-    best, best_axis, best_bin, best_low, best_width = np.inf, -1, 0, 0.0, 1.0
-    bins, within = np.empty((BINS, 6)), np.zeros(BINS, np.int64)
-    upto, grown_low, grown_high = np.empty(BINS), np.empty((1, 6)), np.empty((1, 6))
-    for axis in range(3):
-        low, high = np.inf, -np.inf
+    axis, low, width = 0, 0.0, 0.0
+    for way in range(3):
+        least, most = np.inf, -np.inf
         for i in range(begin, end):
-            middle = spans[order[i], axis] + spans[order[i], 3 + axis]
-            low, high = min(low, middle), max(high, middle)
-        if high - low < FLAT:
-            continue
-        within[:] = 0
-        for k in range(BINS):
-            _clear(bins, k)
-        for i in range(begin, end):
-            middle = spans[order[i], axis] + spans[order[i], 3 + axis]
-            k = min(int((middle - low) / (high - low) * BINS), BINS - 1)
-            within[k] += 1
-            _widen(bins, k, spans, order[i])
-        _clear(grown_low, 0)
-        below = 0
-        for k in range(BINS - 1):
-            below += within[k]
-            if within[k]:
-                _widen(grown_low, 0, bins, k)
-            upto[k] = below * _surface(grown_low, 0) if below else np.inf
-        _clear(grown_high, 0)
-        above = 0
-        for k in range(BINS - 1, 0, -1):
-            above += within[k]
-            if within[k]:
-                _widen(grown_high, 0, bins, k)
-            cost = upto[k - 1] + above * _surface(grown_high, 0) if above else np.inf
-            if cost < best:
-                best, best_axis, best_bin = cost, axis, k
-        if best_axis == axis:
-            best_low, best_width = low, high - low
-    if best_axis < 0:
+            middle = spans[order[i], way] + spans[order[i], 3 + way]
+            least, most = lesser(least, middle), greater(most, middle)
+        if most - least > width:
+            axis, low, width = way, least, most - least
+    if width < FLAT:
         return (begin + end) // 2
+    bins, within = np.empty((BINS, 6)), np.zeros(BINS, np.int64)
+    for k in range(BINS):
+        _clear(bins, k)
+    for i in range(begin, end):
+        k = _bin(spans, order[i], axis, low, width)
+        within[k] += 1
+        _widen(bins, k, spans, order[i])
+    upto, grown_low, grown_high = np.empty(BINS), np.empty((1, 6)), np.empty((1, 6))
+    _clear(grown_low, 0)
+    below = 0
+    for k in range(BINS - 1):
+        below += within[k]
+        if within[k]:
+            _widen(grown_low, 0, bins, k)
+        upto[k] = below * _surface(grown_low, 0) if below else np.inf
+    _clear(grown_high, 0)
+    above, best, parting = 0, np.inf, BINS // 2
+    for k in range(BINS - 1, 0, -1):
+        above += within[k]
+        if within[k]:
+            _widen(grown_high, 0, bins, k)
+        cost = upto[k - 1] + above * _surface(grown_high, 0) if above else np.inf
+        if cost < best:
+            best, parting = cost, k
     left, right = begin, end - 1
     while left <= right:
-        middle = spans[order[left], best_axis] + spans[order[left], 3 + best_axis]
-        if min(int((middle - best_low) / best_width * BINS), BINS - 1) < best_bin:
+        if _bin(spans, order[left], axis, low, width) < parting:
             left += 1
         else:
             order[left], order[right] = order[right], order[left]
             right -= 1
     return left
+
+
+@compiled
+def _bin(spans: Floats, i: int, axis: int, low: float, width: float) -> int:
+    """Return which of equal parts along an axis the middle of a span lies in."""
+    middle = spans[i, axis] + spans[i, 3 + axis]
+    return min(int((middle - low) / width * BINS), BINS - 1)
 
 
 class Ray(NamedTuple):
@@ -217,17 +231,6 @@ def ray_from(x: float, y: float, z: float, way_x: float, way_y: float, way_z: fl
         way[up] / way[long],
         1 / way[long],
     )
-
-
-@compiled
-def lesser(a: float, b: float) -> float:
-    """Return the lesser of two numbers by one comparison, which is quicker than `min` minding NaN."""
-    return a if a < b else b
-
-
-@compiled
-def greater(a: float, b: float) -> float:
-    return a if a > b else b
 
 
 @compiled
@@ -388,22 +391,3 @@ def contains_each(trees: Trees, points: Floats) -> Bools:
                 depth += room.turns[k]
         out[i] = depth > 0
     return out
-
-
-@compiled
-def stretches(trees: Trees, origins: Floats, direction: Floats) -> tuple[Floats, Floats]:
-    """Return where rays from outside enter solids and where they leave them (S,), in mm."""
-    room, made = blank_notes(), 0
-    begins, ends = np.empty(len(origins) * MOST_CROSSINGS), np.empty(len(origins) * MOST_CROSSINGS)
-    for root in trees.roots:
-        for o in origins:
-            ray = ray_from(o[0], o[1], o[2], direction[0], direction[1], direction[2])
-            found, depth = _crossings(trees, root, ray, room), 0.0
-            for k in np.argsort(room.at[:found], kind="mergesort"):
-                if depth == 0 and room.turns[k] < 0:
-                    begins[made] = room.at[k]
-                if depth == 1 and room.turns[k] > 0:
-                    ends[made] = room.at[k]
-                    made += 1
-                depth -= room.turns[k]
-    return begins[:made], ends[:made]

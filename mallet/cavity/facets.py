@@ -5,11 +5,12 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from mallet.tracer import compiled
+from mallet.tracer import compiled, greater, lesser, turn_at
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 SAME_PLACE_MM = 1e-4
+MOST_CROSSINGS = 64
 
 
 @compiled
@@ -91,3 +92,39 @@ def halved(corners: Floats, edge_mm: float) -> tuple[Floats, Ints]:
     for i in range(len(out)):
         faces[i] = out[i]
     return faces, np.array(of)
+
+
+@compiled
+def upright_spans(corners: Floats, columns: Floats) -> tuple[Floats, Floats]:
+    """Return where upright lines at places (N, 2) enter the closed solids of triangles (T, 3, 3) and where
+    they leave them again: heights (S,), each, line by line from the least x on."""
+    order = np.argsort(columns[:, 0], kind="mergesort")
+    xs, ys = columns[order, 0], columns[order, 1]
+    found = np.zeros(len(xs), np.int64)
+    at, turns = np.empty((len(xs), MOST_CROSSINGS)), np.empty((len(xs), MOST_CROSSINGS))
+    for a, b, c in corners:
+        low, high = lesser(lesser(a[1], b[1]), c[1]), greater(greater(a[1], b[1]), c[1])
+        end = greater(greater(a[0], b[0]), c[0])
+        i = int(np.searchsorted(xs, lesser(lesser(a[0], b[0]), c[0])))
+        while i < len(xs) and xs[i] <= end:
+            if low <= ys[i] <= high and found[i] < MOST_CROSSINGS:
+                ax, bx, cx = a[0] - xs[i], b[0] - xs[i], c[0] - xs[i]
+                ay, by, cy = a[1] - ys[i], b[1] - ys[i], c[1] - ys[i]
+                u, v, w = bx * cy - by * cx, cx * ay - cy * ax, ax * by - ay * bx
+                turn = turn_at(u, v, w, ax, ay, bx, by, cx, cy)
+                if turn != 0:
+                    at[i, found[i]] = (u * a[2] + v * b[2] + w * c[2]) / (u + v + w)
+                    turns[i, found[i]] = turn
+                    found[i] += 1
+            i += 1
+    begins, ends, made = np.empty(at.size), np.empty(at.size), 0
+    for i in range(len(xs)):
+        depth = 0.0
+        for k in np.argsort(at[i, : found[i]], kind="mergesort"):
+            if depth == 0 and turns[i, k] < 0:
+                begins[made] = at[i, k]
+            if depth == 1 and turns[i, k] > 0:
+                ends[made] = at[i, k]
+                made += 1
+            depth -= turns[i, k]
+    return begins[:made], ends[:made]

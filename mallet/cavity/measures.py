@@ -9,7 +9,7 @@ import numpy as np
 from manifold3d import Manifold
 from numpy.typing import NDArray
 
-from mallet.cavity.rays import Scene
+from mallet.cavity.rays import Scene, contains_any
 from mallet.cavity.solids import Skin, joined, skin
 
 Floats = NDArray[np.float64]
@@ -68,8 +68,7 @@ def contacts_of(
     cut = ~on_tooth & ~on_outside
     on_earlier = np.zeros_like(cut)
     beyond = faces.centres[cut] + PROBE_MM * faces.normals[cut]
-    for scene in placed:
-        on_earlier[cut] |= scene.contains(beyond)
+    on_earlier[cut] = contains_any(tuple(placed), beyond)
     air = ~on_tooth & ~on_band & ~on_earlier
     return Contacts(*(faces.where(k) for k in (on_tooth, on_band, on_earlier, air)))
 
@@ -83,9 +82,9 @@ def finely(faces: Skin, edge_mm: float) -> Skin:
     return Skin(out, faces.normals[of], areas, faces.tags[of])
 
 
-def longest_vertical_mm(solid: Manifold, scene: Scene | None = None) -> float:
-    """Return the longest straight vertical way inside a solid, in mm; its scene saves making one."""
-    low, high = vertical_spans_mm(solid, scene)
+def longest_vertical_mm(solid: Manifold) -> float:
+    """Return the longest straight vertical way inside a solid, in mm."""
+    low, high = vertical_spans_mm(solid)
     return float((high - low).max(initial=0.0))
 
 
@@ -94,20 +93,21 @@ def longest_along_mm(solid: Manifold, frame: Floats) -> float:
     return longest_vertical_mm(solid.transform(np.column_stack([frame, np.zeros(3)])))
 
 
-def vertical_spans_mm(solid: Manifold, scene: Scene | None = None) -> tuple[Floats, Floats]:
+def vertical_spans_mm(solid: Manifold) -> tuple[Floats, Floats]:
     """Return where straight vertical ways inside a solid begin and end, in mm: over a grid and its
     corners."""
-    scene = scene or Scene(solid)
-    x0, y0, z0, x1, y1, _ = solid.bounding_box()
+    from mallet.cavity.facets import upright_spans
+
+    mesh = solid.to_mesh64()
+    vertices = np.asarray(mesh.vert_properties)[:, :3]
+    x0, y0, _, x1, y1, _ = solid.bounding_box()
     xs = np.arange(x0 + COLUMN_MM / 2, x1, COLUMN_MM)
     ys = np.arange(y0 + COLUMN_MM / 2, y1, COLUMN_MM)
     grid = np.stack(np.meshgrid(xs, ys, indexing="ij"), axis=-1).reshape(-1, 2)
-    corners = np.asarray(solid.to_mesh64().vert_properties)[:, :2]
     middle = np.array([(x0 + x1) / 2, (y0 + y1) / 2])
-    columns = np.concatenate([grid, corners + 1e-3 * (middle - corners)])
-    start = np.column_stack([columns, np.full(len(columns), z0 - BELOW_MM)])
-    low, high = scene.stretches(start, np.array([0.0, 0.0, 1.0]))
-    return start[0, 2] + low, start[0, 2] + high
+    near_corners = vertices[:, :2] + 1e-3 * (middle - vertices[:, :2])
+    triangles = vertices[np.asarray(mesh.tri_verts).astype(np.int64)]
+    return upright_spans(triangles, np.concatenate([grid, near_corners]))
 
 
 def least_width_mm(solid: Manifold) -> float:

@@ -16,6 +16,8 @@ if TYPE_CHECKING:
 
 Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]
+# The lowest and the highest corner.
+Box = tuple[ArrayLike, ArrayLike]
 # The six axes, each leaned a little so that no ray runs within a face that follows an axis.
 SIX_WAYS = [sign * np.roll([0.9998, 0.0173, 0.0101], axis) for axis in range(3) for sign in (1.0, -1.0)]
 
@@ -23,9 +25,10 @@ SIX_WAYS = [sign * np.roll([0.9998, 0.0173, 0.0101], axis) for axis in range(3) 
 class Scene:
     """Triangles of solids that rays can be shot at."""
 
-    def __init__(self, *solids: Manifold, reach: tuple[ArrayLike, ArrayLike] | None = None) -> None:
-        """Take the triangles of solids; where all rays keep within a box, given by its lowest and
-        highest corner, those outside it are left out."""
+    def __init__(self, *solids: Manifold, reach: Box | None = None, seen_from: Box | None = None) -> None:
+        """Take the triangles of solids. Where all rays keep within a box, those outside it are left out;
+        where all begin within one, those that turn their back to all of it: a ray from outside enters a
+        closed solid by another."""
         # Loading a compiler takes a second that only tracing is worth.
         from mallet import tracer
 
@@ -34,6 +37,8 @@ class Scene:
         if reach:
             meets = (corners.max(axis=1) > reach[0]) & (corners.min(axis=1) < reach[1])
             corners = corners[meets.all(axis=1)]
+        if seen_from:
+            corners = corners[_fronts(corners, seen_from)]
         self._corners = corners
 
     @cached_property
@@ -56,10 +61,14 @@ class Scene:
         clear = (distance >= clearance_mm).reshape(len(SIX_WAYS), -1).all(axis=0)
         return np.asarray(clear & self.contains(points))
 
-    def stretches(self, origins: Floats, direction: Floats) -> tuple[Floats, Floats]:
-        """Return where rays of one direction, from outside, enter closed solids and where they leave
-        them again: distances (S,), each, in the order of the rays."""
-        return self._loops.stretches(self.trees, origins, direction)
+
+def _fronts(corners: Floats, seen_from: Box) -> Bools:
+    """Tell which triangles (T, 3, 3) turn their outer face to some point of a box."""
+    a, b, c = corners[:, 0], corners[:, 1], corners[:, 2]
+    normals = np.cross(b - a, c - a)
+    low, high = np.asarray(seen_from)
+    foremost = np.maximum(normals * low, normals * high).sum(axis=1)
+    return np.asarray(foremost > (a * normals).sum(axis=1))
 
 
 @lru_cache(maxsize=8)
@@ -78,3 +87,10 @@ def grouped(scenes: tuple[Scene, ...]) -> Trees:
         held=np.concatenate([tree.held for tree in trees]),
         roots=np.concatenate([tree.roots + box for tree, box in zip(trees, boxes, strict=True)]),
     )
+
+
+def contains_any(scenes: tuple[Scene, ...], points: Floats) -> Bools:
+    """Tell which points (N, 3) lie inside any of several scenes."""
+    from mallet.tracer import contains_each
+
+    return contains_each(grouped(scenes), points)

@@ -114,10 +114,18 @@ def _room_for(trees: Trees) -> _Room:
 
 @compiled
 def _sight(
-    trees: Trees, weights: Floats, target: Floats, axes: Floats, view: _View, squares: int, room: _Room
+    trees: Trees,
+    weights: Floats,
+    target: Floats,
+    axes: Floats,
+    view: _View,
+    squares: int,
+    room: _Room,
+    only_front: bool,
 ) -> _Sight:
     """Return the triangles that may meet a way from a target to the disc, and on beyond it, each with its
-    root's weight: what a way leaves beyond the disc tells that it ends inside."""
+    root's weight: what a way leaves beyond the disc tells that it ends inside. What hides a target that lies
+    outside closed solids does so by a front; the backs may then be left out."""
     x, y, r, h = view.beside * view.east, view.beside * view.north, view.radius_mm, view.height
     corners, slopes, spans, found = room.corners, room.slopes, room.spans, 0
     for i in range(len(trees.roots)):
@@ -132,6 +140,8 @@ def _sight(
                 waiting += 2
                 continue
             for face in range(trees.first[node], trees.first[node] + trees.held[node]):
+                if only_front and not _faces(trees.corners, face, target):
+                    continue
                 _write_turned(trees.corners, face, target, axes, corners, found)
                 if greater(greater(corners[found, 2], corners[found, 5]), corners[found, 8]) > 0:
                     room.weights[found] = weights[i]
@@ -200,6 +210,16 @@ def _write_turned(corners: Floats, face: int, target: Floats, axes: Floats, turn
         c = corners[face, corner + 2] - target[2]
         for axis in range(3):
             turned[row, corner + axis] = a * axes[axis, 0] + b * axes[axis, 1] + c * axes[axis, 2]
+
+
+@compiled
+def _faces(corners: Floats, face: int, target: Floats) -> bool:
+    """Tell whether a triangle turns its outer face to a target."""
+    ax, ay, az = corners[face, 0], corners[face, 1], corners[face, 2]
+    bx, by, bz = corners[face, 3] - ax, corners[face, 4] - ay, corners[face, 5] - az
+    cx, cy, cz = corners[face, 6] - ax, corners[face, 7] - ay, corners[face, 8] - az
+    nx, ny, nz = by * cz - bz * cy, bz * cx - bx * cz, bx * cy - by * cx
+    return bool((ax - target[0]) * nx + (ay - target[1]) * ny + (az - target[2]) * nz < 0)
 
 
 @compiled
@@ -385,8 +405,8 @@ def field(
             continue
         hiding, weakening = none, none
         if not is_walked:
-            hiding = _sight(blockers, no_weights, target, disc.axes, view, squares, for_blockers)
-            weakening = _sight(media, weights, target, disc.axes, view, squares, for_media)
+            hiding = _sight(blockers, no_weights, target, disc.axes, view, squares, for_blockers, True)
+            weakening = _sight(media, weights, target, disc.axes, view, squares, for_media, False)
         height = view.height
         for column in range(around):
             chord = _chord(view, (column + 0.5) / around)
@@ -462,7 +482,7 @@ def onto_faces(points: Floats, normals: Floats, disc: Disc, blockers: Trees, cel
         view = _view(target, disc)
         if not view.is_before:
             continue
-        hiding = _sight(blockers, no_weights, target, disc.axes, view, squares, room)
+        hiding = _sight(blockers, no_weights, target, disc.axes, view, squares, room, True)
         for column in range(around):
             chord = _chord(view, (column + 0.5) / around)
             for row in range(len(cells.node)):

@@ -23,7 +23,7 @@ import numpy as np
 from manifold3d import Manifold
 from numpy.typing import NDArray
 
-from mallet.cavity.measures import finely
+from mallet.cavity.measures import finely, longest_vertical_mm
 from mallet.cavity.rays import Scene, grouped
 from mallet.cavity.solids import skin
 from mallet.light.beam import Beam
@@ -131,5 +131,5 @@ def warm_up() -> None:
     block = Scene(cube)
     middle = np.full((1, 3), 0.5)
     block.clear_inside(middle, 0.1)
-    block.stretches(middle - 1.0, np.array([0.0, 0.0, 1.0]))
+    longest_vertical_mm(cube)
     irradiance_mw_cm2(middle, Tip((0.5, 0.5, 2.0), Beam(1.0, 1000.0, 1.0)), Scene(), [Filling(block, 1.0)])

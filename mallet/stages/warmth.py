@@ -55,10 +55,11 @@ class PulpHeat:
 
         Counted is the light that reaches the floor through what is placed, not what the filling keeps.
         """
-        return max(self._rise_k(spot, steps) for spot in self.spots)
+        return self.warmest(steps)[0]
 
-    def warmest(self, steps: Sequence[Step]) -> Spot:
-        return max(self.spots, key=lambda spot: self._rise_k(spot, steps))
+    def warmest(self, steps: Sequence[Step]) -> tuple[tuple[float, float], Spot]:
+        """Return the least and the most that scheduled steps warm the warmest spot, and that spot."""
+        return max(((self._rise_k(spot, steps), spot) for spot in self.spots), key=lambda one: one[0])
 
     def _rise_k(self, spot: Spot, steps: Sequence[Step]) -> tuple[float, float]:
         # What is lit from the side once the band is off does not reach the floor.
@@ -125,11 +126,12 @@ NO_COOLING = Cooling()
 
 @dataclass(frozen=True)
 class Cooled:
-    """Scheduled steps with their cooling, and the least and the most that they warm the pulp."""
+    """Scheduled steps with their cooling, the least and the most that they warm the pulp, and where."""
 
     steps: list[Step]
     cooling: Cooling
     rise_k: tuple[float, float]
+    spot: Spot
 
 
 def least_cooling(heat: PulpHeat, ordered: Callable[[Cooling], list[Step]], rules: Rulebook) -> Cooled:
@@ -142,7 +144,7 @@ def least_cooling(heat: PulpHeat, ordered: Callable[[Cooling], list[Step]], rule
 
     def cooled(cooling: Cooling) -> Cooled:
         steps = ordered(cooling)
-        return Cooled(steps, cooling, heat.rise_k(steps))
+        return Cooled(steps, cooling, *heat.warmest(steps))
 
     without = cooled(NO_COOLING)
     if without.rise_k[0] <= limit:
@@ -166,40 +168,44 @@ def in_parts(steps: Sequence[Step], heat: PulpHeat, cooling: Cooling, rules: Rul
     for step in steps:
         after = [last_of.get(name, name) for name in step.after]
         step = step.model_copy(update={"after": after})
-        presses = _shared(step.presses, cooling.parts, heat.button) if step.light else step.presses
-        is_shorter = sum(p.seconds for p in presses) < step.seconds
+        shared = _shared(step.presses, cooling.parts, heat.button) if step.light else [step.presses]
+        is_shorter = all(sum(p.seconds for p in presses) < step.seconds for presses in shared)
         if not (is_shorter and heat.alone_k(step) > limit):
             made.append(step)
             continue
-        made += _parts(step, cooling, presses, rules)
+        made += _parts(step, cooling, shared, rules)
         last_of[step.id] = made[-1].id
     return made
 
 
-def _shared(presses: Sequence[Press], parts: int, button: Button) -> list[Press]:
-    """Return what to press in each of several parts."""
-    return [
-        Press(source=source, seconds=seconds)
-        for source, some in by_source(presses)
-        for seconds in button.least(sum(button.full_s(p.seconds) for p in some) / parts).presses
-    ]
+def _shared(presses: Sequence[Press], parts: int, button: Button) -> list[list[Press]]:
+    """Return what to press in each of several parts, or fewer where the presses are long: of what is left by
+    then an even share."""
+    shared: list[list[Press]] = [[] for _ in range(parts)]
+    for source, some in by_source(presses):
+        left_s = sum(button.full_s(p.seconds) for p in some)
+        for i in range(parts):
+            rung = button.least(left_s / (parts - i))
+            left_s = max(left_s - rung.full_s, 0.0)
+            shared[i] += [Press(source=source, seconds=seconds) for seconds in rung.presses]
+    return [part for part in shared if part]
 
 
-def _parts(step: Step, cooling: Cooling, presses: Sequence[Press], rules: Rulebook) -> list[Step]:
+def _parts(step: Step, cooling: Cooling, shared: Sequence[Sequence[Press]], rules: Rulebook) -> list[Step]:
     """Return an exposure in parts with air between; the first keeps its id, the last its check."""
     made: list[Step] = []
-    for i in range(1, cooling.parts + 1):
+    for i, presses in enumerate(shared, 1):
         name = step.id if i == 1 else f"{step.id}.{i}"
         if i > 1:
             made.append(air_step(f"{name}.air", step.stage, made[-1].id, cooling.air_s, rules))
         part = {
             "id": name,
-            "title": f"{step.title}, {i} of {cooling.parts}",
+            "title": f"{step.title}, {i} of {len(shared)}",
             "detail": step.detail.replace(pressed(step.presses), pressed(presses)),
             "presses": list(presses),
             "seconds": sum(p.seconds for p in presses),
             "after": step.after if i == 1 else [made[-1].id],
-            "check": step.check if i == cooling.parts else None,
+            "check": step.check if i == len(shared) else None,
         }
         made.append(step.model_copy(update=part))
     return made
@@ -235,10 +241,9 @@ def after_each_portion(steps: Sequence[Step], cooling: Cooling, rules: Rulebook)
     return made
 
 
-def judge_warmth(heat: PulpHeat, cooled: Cooled, rules: Rulebook) -> StageResult:
+def judge_warmth(cooled: Cooled, rules: Rulebook) -> StageResult:
     """Return the check of the pulp's warmth under scheduled steps."""
-    (low, high), cooling = cooled.rise_k, cooled.cooling
-    spot = heat.warmest(cooled.steps)
+    (low, high), cooling, spot = cooled.rise_k, cooled.cooling, cooled.spot
     limit = rules.value("light.pulp_rise_k")
     paused = f", with pauses of {cooling.air_s:g} s with air" if cooling.air_s else ""
     if low > limit:

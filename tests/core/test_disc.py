@@ -9,23 +9,25 @@ from hypothesis import strategies as st
 from manifold3d import Manifold
 
 from mallet.cavity.facets import corners_of, halved
-from mallet.cavity.rays import grouped
+from mallet.cavity.rays import Scene, grouped
 from mallet.cavity.solids import skin
 from mallet.light import disc as loops
 from mallet.light.beam import Beam
 from mallet.light.cure import deep_points
 from mallet.light.field import Tip, disc_of
 from mallet.plan import work
-from mallet.rulebook import load_rulebook
-from mallet.stages.build.around import surroundings
 from mallet.terms.case import read_case
 from mallet.tracer import blank_notes, is_blocked, weighed_length
 from tests.core.conftest import first_case
 
 WORKED = work(read_case(first_case()))
-AROUND = surroundings(
-    WORKED.cavity, WORKED.bands, [n.solid for n in WORKED.neighbours], WORKED.beam, load_rulebook()
+BLOCKING = (
+    WORKED.cavity.remaining_tooth,
+    *(band.solid.solid for band in WORKED.bands if band.is_metal),
+    *(neighbour.solid for neighbour in WORKED.neighbours),
 )
+BOX = WORKED.cavity.filling.bounding_box()
+WHOLE, FRONTS = Scene(*BLOCKING).trees, Scene(*BLOCKING, seen_from=(BOX[:3], BOX[3:])).trees
 FILLINGS = [cured.filling for cured in WORKED.build.cured]
 MEDIA = grouped(tuple(filling.scene for filling in FILLINGS))
 WEIGHTS = np.array([filling.attenuation_per_mm for filling in FILLINGS])
@@ -60,14 +62,16 @@ def test_sorted_and_walked_ways_find_the_same(
     view = loops._view(target, disc)
     if not view.is_before:
         return
-    blockers, nothing = AROUND.blockers.trees, np.zeros(1)
-    hiding = loops._sight(blockers, nothing, target, disc.axes, view, squares, loops._room_for(blockers))
-    inside = loops._sight(MEDIA, WEIGHTS, target, disc.axes, view, squares, loops._room_for(MEDIA))
+    room, nothing = loops._room_for(FRONTS), np.zeros(1)
+    hiding = loops._sight(FRONTS, nothing, target, disc.axes, view, squares, room, True)
+    room = loops._room_for(MEDIA)
+    inside = loops._sight(MEDIA, WEIGHTS, target, disc.axes, view, squares, room, False)
     for around, ring in places:
         x, y, cosine = loops._way(loops._chord(view, around), ring)
         ray = loops._ray_to(target, disc.axes, x, y, cosine)
         length = view.height / cosine
-        assert loops._is_hidden(hiding, view.height, x, y) == is_blocked(blockers, ray, length, blank_notes())
+        # Whatever turns its back to the target is left out of one and in the other.
+        assert loops._is_hidden(hiding, view.height, x, y) == is_blocked(WHOLE, ray, length, blank_notes())
         walked = weighed_length(MEDIA, WEIGHTS, ray, length, blank_notes())
         weighed = loops._weighed_height(inside, view.height, x, y) / cosine
         assert weighed == pytest.approx(walked, abs=1e-6)

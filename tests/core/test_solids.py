@@ -9,11 +9,12 @@ from hypothesis import strategies as st
 from manifold3d import Manifold
 
 from mallet.cavity.band import band_solid
+from mallet.cavity.facets import upright_spans
 from mallet.cavity.measures import finely, least_width_mm, longest_vertical_mm
 from mallet.cavity.preparation import shell_solid
 from mallet.cavity.rays import Scene
 from mallet.cavity.sections import area_mm2, crosswise_section, from_above, lengthwise_section, level_section
-from mallet.cavity.solids import below, frustum, half_space, skin
+from mallet.cavity.solids import below, frustum, half_space, skin, triangles_of
 from mallet.rulebook import Rulebook
 from mallet.tooth.crown import loft_crown
 from mallet.tooth.notation import ToothName
@@ -85,28 +86,42 @@ class TestScene:
         points = np.array([[1.5, 0, 0], [0, 0, 0], [3, 0, 0], [0, 0, -1.5], [0, 0, -3.0]])
         assert Scene(hollow).contains(points).tolist() == [True, False, False, True, False]
 
-    def test_every_stretch_of_a_hollow_block_is_told(self) -> None:
-        hollow = Scene(Manifold.cube([4, 4, 4], True) - Manifold.cube([2, 2, 2], True))
-        enter, leave = hollow.stretches(np.array([[0.1, 0.2, -5.0], [1.5, 0.2, -5.0], [0, 3, -5]]), UP[0])
-        assert enter == pytest.approx([3, 6, 3])
-        assert leave == pytest.approx([4, 7, 7])
-
-    def test_a_ray_along_edges_and_corners_enters_as_often_as_it_leaves(self) -> None:
-        """Both faces at an edge, or all at a corner, share one crossing: straight up through the
-        diagonals, edges and corners of a cube's faces the way inside is all or nothing."""
-        cube = Scene(Manifold.cube([4, 4, 4], True))
-        across = np.linspace(-2, 2, 9)
-        starts = np.array([[x, y, -5.0] for x in across for y in across])
-        for start in starts:
-            enter, leave = cube.stretches(start[None], UP[0])
-            assert (leave - enter).tolist() in ([], [4.0])
-            assert len(enter) == 1 or (np.abs(start[:2]) == 2).any()
-
     def test_an_empty_scene_holds_nothing(self) -> None:
         nothing, starts = Scene(), np.zeros((2, 3))
         assert not nothing.contains(starts).any()
         assert np.isinf(nothing.first_hit(starts, np.repeat(UP, 2, axis=0))).all()
-        assert len(nothing.stretches(starts, UP[0])[0]) == 0
+
+
+class TestUprightSpans:
+    def test_every_span_of_a_hollow_block_is_told(self) -> None:
+        hollow = triangles_of(Manifold.cube([4, 4, 4], True) - Manifold.cube([2, 2, 2], True))
+        begins, ends = upright_spans(hollow, np.array([[0.1, 0.2], [1.5, 0.2], [0, 3]]))
+        assert begins == pytest.approx([-2, 1, -2])
+        assert ends == pytest.approx([-1, 2, 2])
+
+    def test_a_line_along_edges_and_corners_enters_as_often_as_it_leaves(self) -> None:
+        """Both faces at an edge, or all at a corner, share one crossing: straight up through the
+        diagonals, edges and corners of a cube's faces the way inside is all or nothing."""
+        cube = triangles_of(Manifold.cube([4, 4, 4], True))
+        for x, y in np.stack(np.meshgrid(*[np.linspace(-2, 2, 9)] * 2), axis=-1).reshape(-1, 2):
+            begins, ends = upright_spans(cube, np.array([[x, y]]))
+            assert (ends - begins).tolist() in ([], [4.0])
+            assert len(begins) == 1 or 2 in (abs(x), abs(y))
+
+    def test_lines_meet_what_rays_meet(self) -> None:
+        """Against rays through the tree of triangles, an independent walk."""
+        draw = np.random.default_rng(5)
+        solid = Manifold.sphere(3.0, 32) - Manifold.cube([2, 6, 2], True).rotate((10, 20, 30))
+        columns = draw.uniform(-3, 3, (200, 2))
+        begins, ends = upright_spans(triangles_of(solid), columns)
+        heights = np.concatenate([begins, ends])
+        from_below = np.column_stack([columns, np.full(200, -5.0)])
+        first = Scene(solid).first_hit(from_below, np.repeat(UP, 200, axis=0))
+        assert len(begins) > np.isfinite(first).sum() > 100
+        assert np.isclose(heights[:, None], first[np.isfinite(first)] - 5.0).any(axis=0).all()
+
+    def test_of_nothing_there_is_none(self) -> None:
+        assert len(upright_spans(np.empty((0, 3, 3)), np.zeros((2, 2)))[0]) == 0
 
 
 @given(a=st.floats(0.5, 5), b=st.floats(0.5, 5), c=st.floats(0.5, 5), turn=st.floats(0, 90))

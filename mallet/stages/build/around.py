@@ -66,11 +66,12 @@ def surroundings(
     """Return what blocks light and what a tip can stand on: tooth, metal bands and neighbours."""
     metal = [band.solid.solid for band in bands if band.is_metal]
     # Rays rise from the cavity to a tip whose middle stands over it.
-    x0, y0, lowest, x1, y1, _ = cavity.filling.bounding_box()
+    x0, y0, lowest, x1, y1, highest = cavity.filling.bounding_box()
     r = beam.radius_mm + hold.aside_mm
     reach = ((x0 - r, y0 - r, lowest), (x1 + r, y1 + r, np.inf))
     bases = [base.solid for base in cavity.bases]
-    blockers = Scene(cavity.remaining_tooth, *bases, *metal, *neighbours, reach=reach)
+    within = ((x0, y0, lowest), (x1, y1, highest))
+    blockers = Scene(cavity.remaining_tooth, *bases, *metal, *neighbours, reach=reach, seen_from=within)
     clear = [band for band in bands if not band.is_metal]
     standing = [cavity.outer.solid, *(band.solid.solid for band in bands), *neighbours]
     corners = np.concatenate([np.asarray(s.to_mesh64().vert_properties)[:, :3] for s in standing])

@@ -129,7 +129,7 @@ def cure_portions(
                 inside=insides[i],
                 mass=mass,
                 contacts=contacts[i],
-                thickness_mm=_thickness_mm(portion.solid, insides[i], hold_of(case.light)),
+                thickness_mm=_thickness_mm(portion.solid, hold_of(case.light)),
                 least_width_mm=least_width_mm(portion.solid),
                 lit=lit,
                 need=need,
@@ -148,10 +148,10 @@ def _still_bare(contacts: Sequence[Contacts], rules: Rulebook) -> Walls | None:
     return bare_walls(skins, albedo) if albedo else None
 
 
-def _thickness_mm(solid: Manifold, inside: Scene, hold: Hold) -> float:
+def _thickness_mm(solid: Manifold, hold: Hold) -> float:
     """Return the longest way inside a portion along the axis of the tip."""
     if not hold.tilt_deg:
-        return longest_vertical_mm(solid, inside)
+        return longest_vertical_mm(solid)
     return longest_along_mm(solid, axes_of(hold.towards))
 
 
