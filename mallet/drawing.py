@@ -19,13 +19,15 @@ from numpy.typing import ArrayLike
 from pydantic import BaseModel, ConfigDict
 
 from mallet.cavity.base import room_mm
+from mallet.cavity.measures import topmost_mm
 from mallet.cavity.neighbours import OPPOSITE
 from mallet.cavity.preparation import SIGN, Base, Tool, axial_wall_mm, box_middle_mm, shell_solid, solid_of
 from mallet.cavity.sections import Ring, crosswise_section, from_above, lengthwise_section, level_section
 from mallet.plan import Worked
 from mallet.rulebook import Rulebook, load_rulebook
 from mallet.runsheet.reckoning import weakest_of
-from mallet.terms.case import OcclusalBox, Side
+from mallet.terms.case import CuspReduction, ProximalBox, Side
+from mallet.terms.plan import Point
 from mallet.tooth import Crown
 
 View = Literal["section", "above", "across_mesial", "across_distal"]
@@ -35,6 +37,9 @@ BELOW_EDGE_MM = 0.4
 BESIDE_MM = 1.3
 CONTOURS_MM = (0.3, 0.7, 1.1, 1.5, 1.9)
 DECIMALS = 3
+# A place within this of a section's plane is marked in it.
+NEAR_MM = 0.8
+PART_NAMES = {"occlusal_box": "occlusal box", "cusp_reduction": "cusps taken down"}
 
 
 class Drawn(BaseModel):
@@ -133,7 +138,13 @@ def _section(worked: Worked, rules: Rulebook) -> Sheet:
         shapes=shapes,
         lines=lines,
         dimensions=dims,
-        marks=[*_worst(worked, (0, 2)), *_tip(worked), *_names(worked), *_clearances(worked)],
+        marks=[
+            *_worst(worked, (0, 2)),
+            *_tip(worked),
+            *_names(worked),
+            *_clearances(worked),
+            *_amiss(worked, lambda p: [p.x, p.z] if abs(p.y) < NEAR_MM else None),
+        ],
     )
 
 
@@ -156,9 +167,9 @@ def _above(worked: Worked) -> Sheet:
         title="from occlusal",
         axes=["x", "y"],
         shapes=shapes,
-        lines=[*_contours(worked.cavity.crown), *floors],
+        lines=[*_contours(worked.cavity.crown), *floors, *_covers(worked)],
         dimensions=dims,
-        marks=_worst(worked, (0, 1)),
+        marks=[*_worst(worked, (0, 1)), *_amiss(worked, lambda p: [p.x, p.y])],
     )
 
 
@@ -177,9 +188,51 @@ def _across(worked: Worked, side: Side, rules: Rulebook) -> Sheet:
         axes=["y", "z"],
         shapes=[*_tooth(worked, cut, rules), *_bases(worked, cut), *_increments(worked, cut)],
         lines=[_shape("outline", "line", "outline", cut(worked.cavity.outer.solid))],
-        dimensions=[],
-        marks=[],
+        dimensions=_cover_dimensions(worked, x),
+        marks=_amiss(worked, lambda p: [p.y, p.z] if abs(p.x - x) < NEAR_MM else None),
     )
+
+
+def _covers(worked: Worked) -> list[Shape]:
+    """Return the grounds of the cusps that were taken down, seen from above."""
+    cavity = worked.cavity
+    return [
+        _shape(f"cover.{one.index}", "line", "floor", from_above(cavity.outer.solid ^ one.cut.solid))
+        for one in cavity.reductions
+    ]
+
+
+def _cover_dimensions(worked: Worked, x_mm: float) -> list[Dimension]:
+    """Return how much was taken off the cusps that a faciolingual section runs through, and in the groove."""
+    dims: list[Dimension] = []
+    for reduction in worked.cavity.reductions:
+        part = worked.case.preparation.parts[reduction.index]
+        assert isinstance(part, CuspReduction)
+        tips = [worked.cavity.crown.cusps[cusp] for cusp in part.cusps]
+        nearest = min(tips, key=lambda tip: abs(tip[0] - x_mm))
+        places = np.array([[x_mm, nearest[1]], [x_mm, 0.25 * nearest[1]]])
+        for (_, y), top, name in zip(
+            places, topmost_mm(worked.cavity.outer.solid, places)[:, 1], ("tip_mm", "groove_mm"), strict=True
+        ):
+            by_mm = part.tip_mm if name == "tip_mm" else part.in_groove_mm
+            p0, p1 = [float(y), float(top)], [float(y), float(top) - by_mm]
+            dims.append(_dimension(worked, reduction.index, name, p0, p1, "z", by_mm))
+    return dims
+
+
+def _amiss(worked: Worked, on: Callable[[Point], list[float] | None]) -> list[Mark]:
+    """Return the places of checks that did not pass, where a view shows them."""
+    amiss = [check for check in worked.plan.checks if check.verdict != "pass" and check.place]
+    return [
+        Mark(id=f"check.{check.topic}", text=f"{check.measured:g}{_after(check.unit)}", at=_point(at))
+        for check in amiss
+        if check.place and (at := on(check.place))
+    ]
+
+
+def _after(unit: str) -> str:
+    """Return a unit as it stands behind a number in the drawing."""
+    return f" {unit}" if len(unit) < 5 else " \u00d7"
 
 
 def _tooth(worked: Worked, cut: Slice, rules: Rulebook) -> list[Shape]:
@@ -242,45 +295,52 @@ def _section_dimensions(worked: Worked, tool: Tool) -> Iterable[Dimension]:
         x0, x1 = tool.floor[0], tool.floor[1]
         x = x0 + 0.32 * (x1 - x0)
         depth = worked.case.preparation.parts[tool.index].model_dump()["depth_mm"]
-        yield _dimension(worked, tool, "depth_mm", [x, tool.floor_mm + depth], [x, tool.floor_mm], "z")
+        yield _dimension(worked, tool.index, "depth_mm", [x, tool.floor_mm + depth], [x, tool.floor_mm], "z")
         return
     ridge = crown.ridge_mm(tool.side)
     outer = crown.outer_x_mm(tool.side, tool.floor_mm)
     axial = axial_wall_mm(tool, tool.floor_mm)
     x = axial - SIGN[tool.side] * 1.3
-    yield _dimension(worked, tool, "height_mm", [x, ridge], [x, tool.floor_mm], "z")
+    yield _dimension(worked, tool.index, "height_mm", [x, ridge], [x, tool.floor_mm], "z")
     z = tool.floor_mm - 0.55
-    yield _dimension(worked, tool, "axial_depth_mm", [outer, z], [axial, z], "x")
+    yield _dimension(worked, tool.index, "axial_depth_mm", [outer, z], [axial, z], "x")
 
 
 def _above_dimensions(worked: Worked, tool: Tool) -> Iterable[Dimension]:
     x0, x1, y0, y1 = tool.floor
     if tool.side is None:
         x = x0 + 0.5 * (x1 - x0)
-        yield _dimension(worked, tool, "width_mm", [x, y0], [x, y1], "y")
+        yield _dimension(worked, tool.index, "width_mm", [x, y0], [x, y1], "y")
         if len(worked.cavity.boxes) < 2:
             fixed, free = (x0, x1) if worked.cavity.box("distal") else (x1, x0)
-            yield _dimension(worked, tool, "length_mm", [fixed, y0 - 0.9], [free, y0 - 0.9], "x")
+            yield _dimension(worked, tool.index, "length_mm", [fixed, y0 - 0.9], [free, y0 - 0.9], "x")
         return
     x = axial_wall_mm(tool, tool.floor_mm) + SIGN[tool.side] * 0.6
-    yield _dimension(worked, tool, "width_mm", [x, y0], [x, y1], "y")
+    yield _dimension(worked, tool.index, "width_mm", [x, y0], [x, y1], "y")
 
 
 def _dimension(
-    worked: Worked, tool: Tool, name: str, p0: list[float], p1: list[float], axis: Literal["x", "y", "z"]
+    worked: Worked,
+    index: int,
+    name: str,
+    p0: list[float],
+    p1: list[float],
+    axis: Literal["x", "y", "z"],
+    taken_mm: float | None = None,
 ) -> Dimension:
-    part = worked.case.preparation.parts[tool.index]
-    path = f"preparation.parts[{tool.index}].{name}"
+    """Return a length of the part at an index; `taken_mm` is what it is taken for where nobody told."""
+    part = worked.case.preparation.parts[index]
+    path = f"preparation.parts[{index}].{name}"
     bounds = type(part).model_fields[name].metadata
     least = next(
         (float(str(b.ge if isinstance(b, Ge) else b.gt)) for b in bounds if isinstance(b, Ge | Gt)), 0.0
     )
     most = next((float(str(b.le)) for b in bounds if isinstance(b, Le)), 12.0)
-    what = "occlusal box" if isinstance(part, OcclusalBox) else f"{part.side} box"
+    what = f"{part.side} box" if isinstance(part, ProximalBox) else PART_NAMES[part.kind]
     return Dimension(
         case_path=path,
         title=f"{what}, {name.removesuffix('_mm').replace('_', ' ')}",
-        value=getattr(part, name),
+        value=taken_mm if taken_mm is not None else getattr(part, name),
         p0=_point(p0),
         p1=_point(p1),
         axis=axis,
@@ -288,7 +348,7 @@ def _dimension(
         max=most,
         step=STEP_MM,
         both_ends=name == "width_mm" or (name == "length_mm" and not worked.cavity.boxes),
-        state=worked.case.provenance_of(path),
+        state="estimated" if getattr(part, name) is None else worked.case.provenance_of(path),
     )
 
 

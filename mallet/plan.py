@@ -42,7 +42,7 @@ from mallet.stages.warmth import (
     pulp_heat,
 )
 from mallet.terms.canonical import sha256_of
-from mallet.terms.case import Case, get_path
+from mallet.terms.case import Case, CuspReduction, get_path
 from mallet.terms.errors import NotFeasible
 from mallet.terms.mouth import TAKEN
 from mallet.terms.plan import (
@@ -137,7 +137,7 @@ def work(case: Case, book: Rulebook | None = None, with_points: bool = False) ->
     bonding = bond(case, cavity, film, before_acid, rules)
     building = build_steps(build.cured, bonding.steps[-1].id, rules)
     isolation = isolate(case, cavity.tooth, rules)
-    prepared = judge_preparation(cavity, before_cutting(case), rules)
+    prepared = judge_preparation(case, cavity, before_cutting(case), rules)
     known = assess(case, rules)
     before = [known, shade, chosen, isolation, prepared, protection, matrix, bonding, lamp]
     after = after_bands(case, cavity, build, bands, beside, around, beam, rules)
@@ -256,7 +256,12 @@ def _defaults(case: Case) -> list[Assumption]:
     """Return what a part of the case left to its default."""
     missing = []
     for i, part in enumerate(case.preparation.parts):
-        if "wall_divergence_deg" not in part.model_fields_set:
+        if isinstance(part, CuspReduction):
+            if part.groove_mm is None:
+                path, why = f"preparation.parts[{i}].groove_mm", "as much as at the tips"
+                value = part.tip_mm
+                missing.append(Assumption(path=path, value=value, unit="mm", provenance="estimated", why=why))
+        elif "wall_divergence_deg" not in part.model_fields_set:
             path = f"preparation.parts[{i}].wall_divergence_deg"
             value = part.wall_divergence_deg
             why = "ordinary divergence of a box"
@@ -297,6 +302,10 @@ def _geometry(cavity: Cavity, build: Build, case: Case) -> Geometry:
         parts=[
             PartGeometry(kind=t.kind, side=t.side, nominal_volume_mm3=t.nominal_volume_mm3)
             for t in cavity.tools
+        ]
+        + [
+            PartGeometry(kind="cusp_reduction", side=None, nominal_volume_mm3=r.nominal_volume_mm3)
+            for r in cavity.reductions
         ],
         remaining_dentin_mm=cavity.remaining_dentin_mm,
         bonded_area_mm2=float(bonded),

@@ -15,14 +15,14 @@ from mallet.plan import plan
 from mallet.terms.case import read_case, set_path
 from mallet.terms.errors import InputError
 from mallet.terms.mouth import Strict
-from mallet.terms.plan import Decision, NoPlan, Plan, Step
+from mallet.terms.plan import Check, Decision, NoPlan, Plan, Step
 from mallet.terms.problems import problems_of
 
 
 class Expected(Strict):
     """One thing that is expected of a plan: of a decision which option comes first, which are stopped and
     what the chosen one is called; that there is a step, how long it takes and what it says, or that there is
-    none; that a caution is given; or that there is no plan."""
+    none; that a caution is given; what a check finds; or that there is no plan."""
 
     decision: str | None = None
     first: str | None = None
@@ -30,6 +30,9 @@ class Expected(Strict):
     not_stopped: list[str] = []
     chosen: str | None = None
     caution: str | None = None
+    check: str | None = None
+    verdict: str | None = None
+    where: str | None = None
     step: str | None = None
     seconds: float | None = None
     says: str | None = None
@@ -103,6 +106,8 @@ def _otherwise(expected: Expected, made: Plan | NoPlan) -> list[str]:
         said += _of_step(expected, next((step for step in made.steps if step.id == expected.step), None))
     if expected.no_step and any(step.id == expected.no_step for step in made.steps):
         said.append(f"expected no step {expected.no_step}")
+    if expected.check:
+        said += _of_check(expected, [check for check in made.checks if check.topic == expected.check])
     if expected.decision:
         found = [d for d in made.decisions if d.topic == expected.decision]
         said += _of_decision(expected, found)
@@ -117,6 +122,19 @@ def _of_step(expected: Expected, step: Step | None) -> list[str]:
         said.append(f"expected {step.id} to take {expected.seconds:g} s, got {step.seconds:g}")
     if expected.says and expected.says not in step.detail:
         said.append(f"expected {step.id} to say {expected.says!r}, got {step.detail!r}")
+    return said
+
+
+def _of_check(expected: Expected, found: Sequence[Check]) -> list[str]:
+    if not found:
+        return [f"expected a check of {expected.check}"]
+    check, said = found[0], []
+    if expected.verdict and check.verdict != expected.verdict:
+        said.append(
+            f"expected {check.topic} to be {expected.verdict}, got {check.verdict}, {check.measured:g}"
+        )
+    if expected.where and expected.where not in check.where:
+        said.append(f"expected {check.topic} at {expected.where!r}, got {check.where!r}")
     return said
 
 

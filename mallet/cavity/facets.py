@@ -95,9 +95,10 @@ def halved(corners: Floats, edge_mm: float) -> tuple[Floats, Ints]:
 
 
 @compiled
-def upright_spans(corners: Floats, columns: Floats) -> tuple[Floats, Floats]:
+def upright_spans(corners: Floats, columns: Floats) -> tuple[Floats, Floats, Ints]:
     """Return where upright lines at places (N, 2) enter the closed solids of triangles (T, 3, 3) and where
-    they leave them again: heights (S,), each, line by line from the least x on."""
+    they leave them again, heights (S,), each, and which line that is; by line from the least x on, then
+    from below."""
     order = np.argsort(columns[:, 0], kind="mergesort")
     xs, ys = columns[order, 0], columns[order, 1]
     found = np.zeros(len(xs), np.int64)
@@ -117,14 +118,14 @@ def upright_spans(corners: Floats, columns: Floats) -> tuple[Floats, Floats]:
                     turns[i, found[i]] = turn
                     found[i] += 1
             i += 1
-    begins, ends, made = np.empty(at.size), np.empty(at.size), 0
+    begins, ends, of, made = np.empty(at.size), np.empty(at.size), np.empty(at.size, np.int64), 0
     for i in range(len(xs)):
         depth = 0.0
         for k in np.argsort(at[i, : found[i]], kind="mergesort"):
             if depth == 0 and turns[i, k] < 0:
                 begins[made] = at[i, k]
             if depth == 1 and turns[i, k] > 0:
-                ends[made] = at[i, k]
+                ends[made], of[made] = at[i, k], order[i]
                 made += 1
             depth -= turns[i, k]
-    return begins[:made], ends[:made]
+    return begins[:made], ends[:made], of[:made]

@@ -10,7 +10,7 @@ from manifold3d import Manifold
 from numpy.typing import NDArray
 
 from mallet.cavity.rays import Scene, contains_any
-from mallet.cavity.solids import Skin, joined, skin
+from mallet.cavity.solids import Skin, joined, skin, triangles_of
 
 Floats = NDArray[np.float64]
 EDGE_MM = 1.0
@@ -107,7 +107,20 @@ def vertical_spans_mm(solid: Manifold) -> tuple[Floats, Floats]:
     middle = np.array([(x0 + x1) / 2, (y0 + y1) / 2])
     near_corners = vertices[:, :2] + 1e-3 * (middle - vertices[:, :2])
     triangles = vertices[np.asarray(mesh.tri_verts).astype(np.int64)]
-    return upright_spans(triangles, np.concatenate([grid, near_corners]))
+    begins, ends, _ = upright_spans(triangles, np.concatenate([grid, near_corners]))
+    return begins, ends
+
+
+def topmost_mm(solid: Manifold, places: Floats) -> Floats:
+    """Return the lowest and the highest height (N, 2) of what a solid has topmost over places (N, 2), in mm;
+    NaN where it has nothing."""
+    from mallet.cavity.facets import upright_spans
+
+    begins, ends, of = upright_spans(triangles_of(solid), places)
+    top = np.full((len(places), 2), np.nan)
+    # From below, so that the last one stays.
+    top[of] = np.column_stack([begins, ends])
+    return top
 
 
 def least_width_mm(solid: Manifold) -> float:

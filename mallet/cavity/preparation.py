@@ -1,4 +1,4 @@
-"""The preparation as solids: boxes placed on the handbook crown and cut out of it.
+"""The preparation as solids: boxes and cusps to be covered, placed on the handbook crown and cut out of it.
 
 What the words of the case mean in the frame of the crown is settled here and nowhere else.
 """
@@ -11,9 +11,10 @@ from functools import lru_cache
 
 from manifold3d import Manifold, OpType
 
+from mallet.cavity.cover import Reduction, reduced
 from mallet.cavity.solids import Tagged, crown_solid, frustum
 from mallet.rulebook import Rulebook
-from mallet.terms.case import Case, OcclusalBox, ProximalBox, Side
+from mallet.terms.case import Case, CuspReduction, OcclusalBox, ProximalBox, Side
 from mallet.terms.errors import InputError, Problem
 from mallet.terms.plan import Assumption
 from mallet.tooth import Crown, ToothName, loft_crown, read_tooth
@@ -28,7 +29,7 @@ LEAST_ROOM_MM = 0.5
 
 @dataclass(frozen=True)
 class Tool:
-    """One part of the preparation as a cutter that reaches out of the tooth.
+    """One box of the preparation as a cutter that reaches out of the tooth.
 
     The floor rectangle is x0, x1, y0, y1; `index` is the part's place in the case.
     """
@@ -56,7 +57,7 @@ class Base:
 @dataclass(frozen=True)
 class Cavity:
     """The crown, what is cut from it, the bases laid in it and what will fill the rest. `gaps_mm` are how far
-    each part stays off the handbook pulp."""
+    each box stays off the handbook pulp."""
 
     tooth: ToothName
     crown: Crown
@@ -69,6 +70,7 @@ class Cavity:
     assumptions: tuple[Assumption, ...]
     spans_walls: tuple[float, float] | None
     gaps_mm: tuple[float, ...]
+    reductions: tuple[Reduction, ...] = ()
     bases: tuple[Base, ...] = ()
 
     def base_on(self, tool: Tool) -> Base | None:
@@ -77,6 +79,17 @@ class Cavity:
     def above_cervical_mm(self, box: Tool) -> float:
         """Return how far a box's gingival floor lies above the cervical line; below it there is no enamel."""
         return box.floor_mm - self.crown.cervical_mm[box.side or "mesial"]
+
+    @property
+    def cut_tags(self) -> set[int]:
+        """Return the tags of the faces that the filling has against tooth or base."""
+        cuts = [*(tool.cut for tool in self.tools), *(reduction.cut for reduction in self.reductions)]
+        return {cut.tag for cut in cuts} | {base.tag for base in self.bases}
+
+    @property
+    def covered(self) -> set[str]:
+        """Return the cusps that were taken down."""
+        return {cusp for reduction in self.reductions for cusp in reduction.cusps}
 
     @property
     def margins_in_dentin(self) -> list[Side]:
@@ -118,10 +131,11 @@ def prepare_cavity(case: Case, rules: Rulebook) -> Cavity:
     crown = loft_crown(tooth, rules)
     outer = shell_solid(tooth, rules)
     tools, spans = _tools(case, crown)
-    cut = Manifold.batch_boolean([t.cut.solid for t in tools], OpType.Add)
-    filling, remaining_tooth = outer.solid.split(cut)
+    reductions = _reductions(case, crown, outer.solid, rules)
+    cuts = [*(tool.cut.solid for tool in tools), *(reduction.cut.solid for reduction in reductions)]
+    filling, remaining_tooth = outer.solid.split(Manifold.batch_boolean(cuts, OpType.Add))
     gaps = _pulp_gaps(case, crown, tools, rules)
-    gap = min(gaps)
+    gap = min([*gaps, *_gaps_under(case, crown, reductions, rules)])
     given = case.preparation.remaining_dentin_mm
     assumptions = []
     if given is None:
@@ -142,23 +156,60 @@ def prepare_cavity(case: Case, rules: Rulebook) -> Cavity:
         assumptions=tuple(assumptions),
         spans_walls=spans,
         gaps_mm=tuple(gaps),
+        reductions=tuple(reductions),
     )
 
 
 def _check_surfaces(case: Case) -> None:
     parts = case.preparation.parts
-    letters = set()
+    letters, over, seen = set(), set(), set()
     for i, part in enumerate(parts):
-        letter = {"mesial": "M", "distal": "D"}[part.side] if isinstance(part, ProximalBox) else "O"
-        if letter in letters:
-            raise InputError(Problem(f"preparation.parts[{i}]", f"a second {part.kind}", "one a side"))
-        letters.add(letter)
+        side = part.side if isinstance(part, ProximalBox) else None
+        if (part.kind, side) in seen:
+            allowed = "one a side" if side else "one"
+            raise InputError(Problem(f"preparation.parts[{i}]", f"a second {part.kind}", allowed))
+        seen.add((part.kind, side))
+        if isinstance(part, CuspReduction):
+            over = {"F" if "facial" in cusp or cusp == "distal" else "L" for cusp in part.cusps}
+        else:
+            letters.add({"mesial": "M", "distal": "D"}[side] if side else "O")
+    if not letters:
+        raise InputError(Problem("preparation.parts", "cusps alone", "a box beside what is covered"))
     surfaces = case.restoration.surfaces
     has_box = any(isinstance(p, ProximalBox) for p in parts)
-    slot = has_box and "O" not in letters
-    if set(surfaces) != letters and not (slot and set(surfaces) == letters | {"O"}):
-        allowed = "".join(s for s in "MOD" if s in letters)
+    # A cover opens the occlusal surface, and may or may not be named by the sides that it reaches over.
+    spare = over | ({"O"} if has_box or over else set())
+    given = set(surfaces)
+    if len(given) < len(surfaces) or not letters <= given or given - letters - spare:
+        allowed = "".join(s for s in "MODFL" if s in letters)
         raise InputError.at("restoration.surfaces", surfaces, f"{allowed}, the surfaces that the parts open")
+
+
+def _reductions(case: Case, crown: Crown, outer: Manifold, rules: Rulebook) -> list[Reduction]:
+    reductions = []
+    for i, part in enumerate(case.preparation.parts):
+        if not isinstance(part, CuspReduction):
+            continue
+        path = f"preparation.parts[{i}].cusps"
+        for j, cusp in enumerate(part.cusps):
+            if cusp not in crown.cusps or cusp in part.cusps[:j]:
+                allowed = f"each once: {', '.join(crown.cusps)}"
+                raise InputError.at(f"{path}[{j}]", cusp, allowed)
+        past = rules.value("prepare.past_groove_mm")
+        reductions.append(reduced(i, part, crown, outer, past))
+    return reductions
+
+
+def _gaps_under(case: Case, crown: Crown, reductions: list[Reduction], rules: Rulebook) -> list[float]:
+    """Return the distance of each reduction from the handbook pulp; raise InputError where they meet."""
+    pulp = shell_solid(crown.tooth, rules, "pulp").solid
+    gaps = [reduction.cut.solid.min_gap(pulp, PULP_SEARCH_MM) for reduction in reductions]
+    for reduction, gap in zip(reductions, gaps, strict=True):
+        if gap <= 0:
+            path = f"preparation.parts[{reduction.index}].tip_mm"
+            given = case.preparation.parts[reduction.index].model_dump()["tip_mm"]
+            raise InputError.at(path, given, "less: the handbook pulp begins there")
+    return gaps
 
 
 def _tools(case: Case, crown: Crown) -> tuple[list[Tool], tuple[float, float] | None]:
@@ -311,6 +362,7 @@ def _pulp_gaps(case: Case, crown: Crown, tools: list[Tool], rules: Rulebook) -> 
     for tool, gap in zip(tools, gaps, strict=True):
         if gap <= 0:
             part = case.preparation.parts[tool.index]
+            assert not isinstance(part, CuspReduction)
             name = "depth_mm" if tool.side is None else "axial_depth_mm"
             given = getattr(part, name)
             allowed = f"up to {_deepest(part, name, crown, pulp):.1f}: the handbook pulp begins there"

@@ -22,7 +22,8 @@ SURENESS = {
 }
 OTHER_FILES = ("sources", "crowns", "disputes", "places")
 FILES = (
-    "tooth", "choose", "shade", "isolate", "protect", "matrix", "bond", "composite", "light", "chair", "estimate"
+    "tooth", "choose", "shade", "isolate", "prepare", "protect", "matrix", "bond", "composite", "light", "chair",
+    "estimate",
 )  # fmt: skip
 
 

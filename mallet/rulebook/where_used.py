@@ -18,6 +18,8 @@ PLACES = {
     "stages/choose": "Choose",
     "stages/isolate": "Isolate",
     "stages/prepare": "Prepare",
+    "stages/prepare_checks": "Prepare",
+    "cavity": "Prepare",
     "stages/protect": "Protect",
     "stages/matrix": "Matrix and wedge",
     "stages/bond": "Bond",

@@ -12,7 +12,7 @@ from mallet.rulebook import Rulebook
 from mallet.stages.build.around import Surroundings
 from mallet.stages.build.cured import Build, Cured, at_once_s, losses_at_worst, spot_of
 from mallet.stages.lamp import mode_name
-from mallet.terms.case import Case, FullOutput, OcclusalBox, get_path
+from mallet.terms.case import Case, FullOutput, get_path
 from mallet.terms.plan import Figure, InputUse, RuleUse, Step, Totals
 
 SCHOOL_RULES = {
@@ -94,7 +94,7 @@ def _light(s: Settled, sums: Totals) -> Figure:
             f" Other ways: {'; '.join(others)}. {_mode(s)}"
         ),
         rules=s.rules.uses(*acting),
-        inputs=[*_box_inputs(s), *_light_inputs(s), *_mass_inputs(s)],
+        inputs=[*_part_inputs(s), *_light_inputs(s), *_mass_inputs(s)],
         steps=[step.id for step in s.steps if step.light],
     )
 
@@ -144,7 +144,7 @@ def _weakest(s: Settled) -> Figure:
             f" blocked by tooth, metal band and neighbours, weakened in the mass; {reflected}."
         ),
         rules=s.rules.uses("light.conversion_factor", "light.wall_albedo", *through),
-        inputs=[*_box_inputs(s), *_light_inputs(s), *_mass_inputs(s)],
+        inputs=[*_part_inputs(s), *_light_inputs(s), *_mass_inputs(s)],
         steps=[step.id for step in s.steps if step.light and step.increment == order],
     )
 
@@ -167,7 +167,7 @@ def _increments(s: Settled) -> Figure:
         ),
         rules=s.rules.uses(*acting),
         inputs=[
-            *_box_inputs(s),
+            *_part_inputs(s),
             *[_input(s.case, f"masses[{i}].max_increment_mm", "mm") for i in range(len(s.case.masses))],
             _input(s.case, "school.layering", ""),
         ],
@@ -197,7 +197,7 @@ def _filling(s: Settled) -> Figure:
         detail=f"{grams:.2f} g within the crown's outline",
         how="What the preparation cuts out of the handbook crown, closed to its original surface.",
         rules=[],
-        inputs=[*_box_inputs(s), crown, *density],
+        inputs=[*_part_inputs(s), crown, *density],
     )
 
 
@@ -216,7 +216,7 @@ def _chair(s: Settled, sums: Totals) -> Figure:
         detail=f"{len(s.steps)} steps for two, {end // 60:.0f} min {end % 60:.0f} s from the first step to the last",
         how="The steps in order for two pairs of hands, with the lamp's seconds; rounded up to 30 s.",
         rules=list(seen.values()),
-        inputs=_box_inputs(s),
+        inputs=_part_inputs(s),
     )
 
 
@@ -224,12 +224,17 @@ def _input(case: Case, path: str, unit: str) -> InputUse:
     return InputUse(path=path, value=get_path(case, path), unit=unit, provenance=case.provenance_of(path))
 
 
-def _box_inputs(s: Settled) -> list[InputUse]:
+SIZES = {
+    "occlusal_box": ("depth_mm", "width_mm", "length_mm"),
+    "proximal_box": ("height_mm", "width_mm", "axial_depth_mm"),
+    "cusp_reduction": ("tip_mm",),
+}
+
+
+def _part_inputs(s: Settled) -> list[InputUse]:
     inputs = []
     for i, part in enumerate(s.case.preparation.parts):
-        sizes = ("depth_mm", "width_mm", "length_mm")
-        if not isinstance(part, OcclusalBox):
-            sizes = ("height_mm", "width_mm", "axial_depth_mm")
+        sizes = SIZES[part.kind]
         inputs += [_input(s.case, f"preparation.parts[{i}].{name}", "mm") for name in sizes]
     return inputs
 

@@ -45,14 +45,12 @@ def _root_filled(case: Case) -> bool:
 
 
 def _small(case: Case) -> bool:
-    return (
-        len(case.restoration.surfaces) == 1 and case.findings.load == "low" and not case.findings.cusps_lost
-    )
+    return len(case.restoration.surfaces) == 1 and case.findings.load == "low" and not case.cusps_lost
 
 
 def _stands(case: Case) -> bool:
     """Tell whether all cusps stand and nothing asks for their cover."""
-    return not (case.findings.cusps_lost or case.findings.cracked or (_back(case) and _root_filled(case)))
+    return not (case.cusps_lost or case.findings.cracked or (_back(case) and _root_filled(case)))
 
 
 SAID = (
@@ -75,12 +73,12 @@ SAID = (
     Said("choose.ionomer_load", "glass_ionomer", False, lambda c: c.findings.load != "low"),
     Said("choose.sealant_groove", "sealant", True, lambda c: not c.findings.caved_in),
     Said("choose.cover_root_filled", "amalgam_cover", True, lambda c: _back(c) and _root_filled(c)),
-    Said("choose.cover_cusps", "amalgam_cover", True, lambda c: bool(c.findings.cusps_lost or c.findings.cracked)),
+    Said("choose.cover_cusps", "amalgam_cover", True, lambda c: bool(c.cusps_lost or c.findings.cracked)),
     Said("choose.cover_sound", "amalgam_cover", False, _stands),
     Said("choose.amalgam_shows", "amalgam_cover", False, lambda c: c.findings.shows),
     Said("choose.indirect_cracked", "indirect", True, lambda c: c.findings.cracked and not _root_filled(c)),
     Said("choose.indirect_root_filled", "indirect", True, _root_filled),
-    Said("choose.indirect_cusps", "indirect", True, lambda c: c.findings.cusps_lost > 1),
+    Said("choose.indirect_cusps", "indirect", True, lambda c: c.cusps_lost > 1),
     Said("choose.indirect_cost", "indirect", False, lambda c: True),
 )  # fmt: skip
 

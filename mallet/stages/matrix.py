@@ -127,7 +127,7 @@ def _band(
     cavity: Cavity, box: Tool, beside: Beside | None, shelf: Sequence[ShelfItem], rules: Rulebook
 ) -> tuple[Band, list[Reason]]:
     side: Side = box.side or "mesial"
-    kind, reasons = _kind(side, beside)
+    kind, reasons = _kind(cavity, side, beside)
     bottom = box.floor_mm - rules.value("matrix.beyond_margin_mm")
     own_ridge = cavity.crown.ridge_mm(side)
     ridge = beside.ridge_mm if beside else own_ridge
@@ -158,12 +158,19 @@ def _least_band(shelf: Sequence[ShelfItem], kind: BandKind, height_mm: float) ->
     return min(fitting, key=lambda band: (band.height_mm, band.thickness_mm, band.name), default=None)
 
 
-def _kind(side: Side, beside: Beside | None) -> tuple[BandKind, list[Reason]]:
+def _kind(cavity: Cavity, side: Side, beside: Beside | None) -> tuple[BandKind, list[Reason]]:
+    if open_cusps := sorted(cusp for cusp in cavity.covered if _stands_at(cusp, side)):
+        return "circumferential", [say("band.cusp_covered", cusps=" and ".join(open_cusps))]
     if beside is None:
         return "circumferential", [say("band.no_neighbour", side=side)]
     if beside.given.rotated:
         return "clear", [say("band.rotated", tooth=beside.tooth.iso)]
     return "sectional", [say("band.sectional")]
+
+
+def _stands_at(cusp: str, side: Side) -> bool:
+    """Tell whether a cusp stands at a side of the tooth; of two cusps in all, each stands at both."""
+    return cusp in ("facial", "lingual") or cusp[:4] == side[:4]
 
 
 def _wedge(

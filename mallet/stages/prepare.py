@@ -5,13 +5,14 @@ from __future__ import annotations
 from mallet.cavity.preparation import Cavity, Tool
 from mallet.rulebook import Rulebook
 from mallet.stages.hand import hand_step
+from mallet.stages.prepare_checks import checks_of, gauge
+from mallet.terms.case import Case
 from mallet.terms.plan import Caution, Check, Decision, StageResult, Step, StepCheck
 from mallet.terms.reasons import say, warn, warn_by
 
 
-def judge_preparation(cavity: Cavity, after: str, rules: Rulebook) -> StageResult:
-    """Return checks of the pulp's cover and of each gingival margin, and the verifying step, which comes after
-    another one."""
+def judge_preparation(case: Case, cavity: Cavity, after: str, rules: Rulebook) -> StageResult:
+    """Return what the preparation is held against, and the verifying step, which comes after another one."""
     cautions = [c for box in cavity.boxes if (c := _margin(cavity, box, rules))]
     least = rules.value("tooth.least_remaining_dentin_mm")
     left = cavity.remaining_dentin_mm
@@ -29,7 +30,12 @@ def judge_preparation(cavity: Cavity, after: str, rules: Rulebook) -> StageResul
     )
     cautions += _pulp(left, cavity.handbook_dentin_mm, least, rules)
     steps = [_verify(after, rules)]
-    return StageResult(decisions=_spans(cavity), checks=[check], cautions=cautions, steps=steps)
+    return StageResult(
+        decisions=[*_spans(cavity), gauge(case, rules)],
+        checks=[check, *checks_of(case, cavity, rules)],
+        cautions=cautions,
+        steps=steps,
+    )
 
 
 def _pulp(left: float, handbook: float, least: float, rules: Rulebook) -> list[Caution]:

@@ -56,12 +56,29 @@ class ProximalBox(Strict):
     wall_divergence_deg: Annotated[float, Field(ge=-10, le=20)] = 3.0
 
 
-Part = Annotated[OcclusalBox | ProximalBox, Field(discriminator="kind")]
+Cusp = Literal["facial", "lingual", "mesiofacial", "distofacial", "distal", "mesiolingual", "distolingual"]
+
+
+class CuspReduction(Strict):
+    """Cusps taken down along their slopes, to be covered: by how much at the tips, and in the central groove
+    beside them, where nobody has measured by as much."""
+
+    kind: Literal["cusp_reduction"]
+    cusps: list[Cusp] = Field(min_length=1, max_length=5)
+    tip_mm: Annotated[float, Field(ge=0.5, le=4)]
+    groove_mm: float | None = Field(default=None, ge=0.3, le=4)
+
+    @property
+    def in_groove_mm(self) -> float:
+        return self.tip_mm if self.groove_mm is None else self.groove_mm
+
+
+Part = Annotated[OcclusalBox | ProximalBox | CuspReduction, Field(discriminator="kind")]
 
 
 class Preparation(Strict):
     remaining_dentin_mm: Annotated[float, Field(ge=0, le=6)] | None = None
-    parts: list[Part] = Field(min_length=1, max_length=3)
+    parts: list[Part] = Field(min_length=1, max_length=4)
 
 
 class Neighbour(Strict):
@@ -217,6 +234,12 @@ class Case(Strict):
     shelf: list[ShelfItem] = Field(default=[], max_length=500)
     provenance: dict[str, Provenance] = {}
     house: dict[str, float] = {}
+
+    @property
+    def cusps_lost(self) -> int:
+        """Return how many cusps are gone or taken down."""
+        covers = [part for part in self.preparation.parts if isinstance(part, CuspReduction)]
+        return max([self.findings.cusps_lost, *(len(cover.cusps) for cover in covers)])
 
     def provenance_of(self, path: str) -> Provenance:
         """Return how the value at a path is known; what is given counts as measured."""

@@ -103,8 +103,15 @@ class Decision(Piece):
     rules: list[RuleUse] = []
 
 
+class Point(Piece):
+    x: float
+    y: float
+    z: float
+
+
 class Check(Piece):
-    """A measured value held against a needed one, with the remedy when it fails."""
+    """A measured value held against a needed one, with the remedy when it fails; `place` is where in the tooth
+    it was measured."""
 
     topic: str
     title: str
@@ -116,6 +123,7 @@ class Check(Piece):
     remedy: str
     where: str
     rules: list[RuleUse] = []
+    place: Point | None = None
 
 
 class Caution(Piece):
@@ -222,12 +230,6 @@ class Exposure(Piece):
     full_output_seconds: float
     seconds_by_dose: float
     seconds_by_maker: float | None = None
-
-
-class Point(Piece):
-    x: float
-    y: float
-    z: float
 
 
 class LitPoint(Point):

@@ -33,6 +33,9 @@ TEXTS: dict[str, str] = {
         "The neighbour {tooth} is rotated and defeats a preformed metal band; a clear anatomical"
         " band can be shaped to it."
     ),
+    "band.cusp_covered": (
+        "The {cusps} cusp is gone: a band must go all round the tooth, and stand as high as what is built there."
+    ),
     "band.no_neighbour": (
         "No tooth stands beside the {side} box: a retainer-held circumferential band, contoured by hand."
     ),
@@ -155,6 +158,7 @@ TEXTS: dict[str, str] = {
     "assess.signs_told": "Signs of a pulp in trouble: {signs}; the pulp is said to be {pulp}. Be sure of it before it is covered.",
     "assess.bite_pain": "It hurts on biting and no crack is noted: look for one, cusp by cusp.",
     "assess.sealant": "A partly lost sealant: look for decay below what is left of it.",
+    "prepare.gauge": "The head's length is the gauge: {head_mm:g} mm is one head.",
     "occlusal_box.meets_walls": (
         "With two boxes the occlusal box runs from axial wall to axial wall: {length_mm:.2f} mm"
         " instead of {given_mm:g} mm."

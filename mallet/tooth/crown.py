@@ -35,7 +35,8 @@ BARREL_ABOVE_MM = 4.0
 
 @dataclass(frozen=True, eq=False)
 class Crown:
-    """Rings (R, AROUND, 3) from root to rim, then over the cusps to a centre vertex at the top."""
+    """Rings (R, AROUND, 3) from root to rim, then over the cusps to a centre vertex at the top; the tips of
+    its cusps (3,) by name."""
 
     tooth: ToothName
     height_mm: float
@@ -44,6 +45,7 @@ class Crown:
     rim_mm: float
     contact_mm: Mapping[str, float]
     cervical_mm: Mapping[str, float]
+    cusps: Mapping[str, tuple[float, float, float]]
     axial: Floats
     cap: Floats
     centre: Floats
@@ -181,6 +183,7 @@ def _loft(tooth: ToothName, shell: Shell, n: _Lengths, shape: Mapping[str, Any])
         rim_mm=rim,
         contact_mm={"mesial": shape["contact"][0] * n.height, "distal": shape["contact"][1] * n.height},
         cervical_mm={"mesial": n.curve_mesial, "distal": n.curve_distal},
+        cusps=dict(zip(shape["names"], relief.tips(), strict=True)),
         axial=axial,
         cap=cap,
         centre=centre,
@@ -260,6 +263,11 @@ class _Relief:
             drops.append(drop + RIDGE_SLOPE * _rounded(away, 0.3))
         blended = -np.log(np.exp(-BLEND_PER_MM * np.array(drops)).sum(axis=0)) / BLEND_PER_MM
         return np.asarray(self.height - blended + self.shift, dtype=np.float64)
+
+    def tips(self) -> list[tuple[float, float, float]]:
+        """Return the tips of the cusps, in their order."""
+        places = np.array([[x, y] for x, y, _ in self.cusps])
+        return [(float(x), float(y), float(z)) for (x, y), z in zip(places, self(places), strict=True)]
 
     def _slope(self, y: float, drop: float) -> float:
         """Return the slope with which a cusp runs down to the groove floor at y = 0."""

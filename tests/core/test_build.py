@@ -52,10 +52,16 @@ def cases(draw: st.DrawFn) -> dict[str, Any]:
             {"kind": "occlusal_box", "depth_mm": size(1.2, 2.4), "width_mm": size(1.2, 3),
              "length_mm": size(2, 4.5), "wall_divergence_deg": draw(angle)}
         )  # fmt: skip
+    code = f"{draw(st.integers(1, 4))}{draw(st.integers(4, 8))}"
+    cusps = list(loft_crown(read_tooth(code), load_rulebook()).cusps)
+    if taken := draw(st.lists(st.sampled_from(cusps), max_size=3, unique=True)):
+        parts.append(
+            {"kind": "cusp_reduction", "cusps": taken, "tip_mm": size(1, 2), "groove_mm": size(1, 2)}
+        )
     surfaces = ("M" if "mesial" in sides else "") + "O" * occlusal + ("D" if "distal" in sides else "")
     case = first_case()
     case.update(provenance={}, neighbours={})
-    case["tooth"]["code"] = f"{draw(st.integers(1, 4))}{draw(st.integers(4, 8))}"
+    case["tooth"]["code"] = code
     case["restoration"]["surfaces"] = surfaces
     case["preparation"] = {"parts": parts}
     case["school"]["layering"] = draw(st.sampled_from(SCHOOLS))

@@ -95,16 +95,17 @@ class TestScene:
 class TestUprightSpans:
     def test_every_span_of_a_hollow_block_is_told(self) -> None:
         hollow = triangles_of(Manifold.cube([4, 4, 4], True) - Manifold.cube([2, 2, 2], True))
-        begins, ends = upright_spans(hollow, np.array([[0.1, 0.2], [1.5, 0.2], [0, 3]]))
+        begins, ends, of = upright_spans(hollow, np.array([[0.1, 0.2], [1.5, 0.2], [0, 3]]))
         assert begins == pytest.approx([-2, 1, -2])
         assert ends == pytest.approx([-1, 2, 2])
+        assert of.tolist() == [0, 0, 1]
 
     def test_a_line_along_edges_and_corners_enters_as_often_as_it_leaves(self) -> None:
         """Both faces at an edge, or all at a corner, share one crossing: straight up through the
         diagonals, edges and corners of a cube's faces the way inside is all or nothing."""
         cube = triangles_of(Manifold.cube([4, 4, 4], True))
         for x, y in np.stack(np.meshgrid(*[np.linspace(-2, 2, 9)] * 2), axis=-1).reshape(-1, 2):
-            begins, ends = upright_spans(cube, np.array([[x, y]]))
+            begins, ends, _ = upright_spans(cube, np.array([[x, y]]))
             assert (ends - begins).tolist() in ([], [4.0])
             assert len(begins) == 1 or 2 in (abs(x), abs(y))
 
@@ -113,7 +114,7 @@ class TestUprightSpans:
         draw = np.random.default_rng(5)
         solid = Manifold.sphere(3.0, 32) - Manifold.cube([2, 6, 2], True).rotate((10, 20, 30))
         columns = draw.uniform(-3, 3, (200, 2))
-        begins, ends = upright_spans(triangles_of(solid), columns)
+        begins, ends, _ = upright_spans(triangles_of(solid), columns)
         heights = np.concatenate([begins, ends])
         from_below = np.column_stack([columns, np.full(200, -5.0)])
         first = Scene(solid).first_hit(from_below, np.repeat(UP, 200, axis=0))

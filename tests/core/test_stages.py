@@ -326,51 +326,6 @@ class TestProtect:
         assert made.cavity.bases or "protect.no_room" in {c.code for c in made.plan.cautions}
 
 
-class TestPrepare:
-    @pytest.mark.parametrize(
-        ("height", "code", "level"),
-        [(4.0, None, None), (4.8, "margin.thin_enamel", "note"), (6.0, "margin.in_dentin", "caution")],
-    )
-    def test_the_margin_is_told_by_its_distance_to_the_cervical_line(
-        self, height: float, code: str | None, level: str | None
-    ) -> None:
-        """The cervical line of a lower first molar rises 1.0 mm mesially (handbook, from memory)."""
-        made = planned(preparation__parts__1__height_mm=height)
-        found = [(c.code, c.level) for c in made.cautions if c.code.startswith("margin.")]
-        assert found == ([(code, level)] if code else [])
-
-    @pytest.mark.parametrize(
-        ("left", "verdict", "code"),
-        [
-            (2.0, "pass", None),
-            (0.8, "pass", "pulp.close"),
-            (0.5, "pass", "pulp.close"),
-            (0.2, "fail", "pulp.very_close"),
-        ],
-    )
-    def test_remaining_dentin_decides(self, left: float, verdict: str, code: str | None) -> None:
-        """At least 0.5 mm has little effect on the pulp (Murray et al. 2003, from memory)."""
-        made = planned(preparation__remaining_dentin_mm=left)
-        check = next(c for c in made.checks if c.topic == "remaining_dentin")
-        assert (check.verdict, check.needed, check.measured) == (verdict, 0.5, left)
-        assert [c.code for c in made.cautions if c.code.startswith("pulp.")] == ([code] if code else [])
-
-    def test_two_boxes_settle_the_length_of_the_occlusal_box(self) -> None:
-        case = first_case()
-        case["restoration"]["surfaces"] = "MOD"
-        case["preparation"]["parts"].append({**case["preparation"]["parts"][1], "side": "distal"})
-        worked = work(read_case(case))
-        decision = next(d for d in worked.plan.decisions if d.topic == "prepare.occlusal_box")
-        assert "instead of 5 mm" in decision.reasons[0].text
-        mesial, distal = worked.cavity.box("mesial"), worked.cavity.box("distal")
-        occlusal = worked.cavity.occlusal
-        assert mesial
-        assert distal
-        assert occlusal
-        assert occlusal.floor[1] < mesial.floor[0]
-        assert occlusal.floor[0] > distal.floor[1]
-
-
 class TestLamp:
     def test_a_weak_lamp_warns_and_a_weaker_one_stops(self, book: Rulebook) -> None:
         """233 and 300 mW/cm2 (Rueggeberg 1994; Fan 2002, from memory)."""

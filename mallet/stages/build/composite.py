@@ -106,10 +106,9 @@ def cure_portions(
     rules: Rulebook,
 ) -> list[Cured]:
     """Return every portion of fixed cuts with its least whole seconds, in order of placing."""
-    tags = {tool.cut.tag for tool in cavity.tools} | {base.tag for base in cavity.bases}
     insides = [Scene(portion.solid) for portion in portions]
     contacts = [
-        contacts_of(portion.solid, tags, cavity.outer.tag, around.banded, insides[:i])
+        contacts_of(portion.solid, cavity.cut_tags, cavity.outer.tag, around.banded, insides[:i])
         for i, portion in enumerate(portions)
     ]
     placed: list[Filling] = []

@@ -1,0 +1,277 @@
+"""What a preparation is held against: room for instruments, strength of what is left, cover of cusps."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+
+import numpy as np
+
+from mallet.cavity.cover import Reduction
+from mallet.cavity.measures import topmost_mm
+from mallet.cavity.preparation import SIGN, Cavity, Tool, box_middle_mm
+from mallet.rulebook import Rulebook
+from mallet.terms.case import Case, OcclusalBox, ProximalBox
+from mallet.terms.plan import Check, Decision, Point, Verdict
+from mallet.terms.reasons import say
+
+# Nearer to the middle than this share of a cusp's way, a cover lies in the groove.
+IN_GROOVE_SHARE = 0.35
+HAIR_MM = 1e-6
+NO_PROBE_TELLS_MM = 0.02
+
+
+def checks_of(case: Case, cavity: Cavity, rules: Rulebook) -> list[Check]:
+    """Return what a preparation is held against; each names the place, and what mends it."""
+    checks = [
+        _condenser(case, cavity, rules),
+        *_isthmus(cavity, rules),
+        *_cusps(cavity, rules),
+        *_ridges(cavity, rules),
+    ]
+    for reduction in cavity.reductions:
+        checks += _cover(cavity, reduction, rules)
+    return checks
+
+
+def gauge(case: Case, rules: Rulebook) -> Decision:
+    """Return each depth in lengths of the cutting head that gauges it."""
+    head = rules.value("prepare.head_mm")
+    told = []
+    for part in case.preparation.parts:
+        if isinstance(part, OcclusalBox):
+            told.append(f"occlusal floor {part.depth_mm / head:.1f}")
+        if isinstance(part, ProximalBox):
+            told.append(f"{part.side} box {part.height_mm / head:.1f}")
+    chosen = f"in heads of {head:g} mm: {', '.join(told)}"
+    reason = say("prepare.gauge", head_mm=head)
+    return Decision(
+        topic="prepare.gauge",
+        chosen=chosen,
+        alternatives=[],
+        reasons=[reason],
+        rules=rules.uses("prepare.head_mm"),
+    )
+
+
+def _condenser(case: Case, cavity: Cavity, rules: Rulebook) -> Check:
+    """Return whether the smallest condenser passes at the narrowest place."""
+    measured, name, tool = min(_rooms(case, cavity), key=lambda room: room[0])
+    needed = rules.value("prepare.condenser_mm")
+    x = (tool.floor[0] + tool.floor[1]) / 2 if tool.side is None else box_middle_mm(cavity, tool)
+    return Check(
+        topic="prepare.condenser",
+        title=f"A {needed:g} mm condenser passes",
+        measured=round(measured, 2),
+        needed=needed,
+        relation="at_least",
+        unit="mm",
+        verdict="pass" if measured >= needed - HAIR_MM else "fail",
+        remedy=(
+            f"Widen it to {needed:g} mm with a straight fissure bur; where the condenser rattles it is wider than"
+            " it need be."
+        ),
+        where=name,
+        rules=rules.uses("prepare.condenser_mm"),
+        place=Point(x=x, y=0.0, z=tool.floor_mm),
+    )
+
+
+def _rooms(case: Case, cavity: Cavity) -> Iterator[tuple[float, str, Tool]]:
+    """Yield how wide the parts are where they are narrowest, what that is called, and the part."""
+    for tool in cavity.tools:
+        part = case.preparation.parts[tool.index]
+        # Walls that converge are narrowest at the top.
+        if isinstance(part, OcclusalBox):
+            narrower = 2 * min(tool.slope, 0.0) * part.depth_mm
+            yield part.width_mm + narrower, "isthmus of the occlusal box", tool
+        if isinstance(part, ProximalBox):
+            narrower = 2 * min(tool.slope, 0.0) * part.height_mm
+            yield part.width_mm + narrower, f"{part.side} box, faciolingually", tool
+            yield part.axial_depth_mm, f"{part.side} box, from axial wall to surface", tool
+
+
+def _isthmus(cavity: Cavity, rules: Rulebook) -> list[Check]:
+    """Return the isthmus's share of the distance between the cusps, of which the strength depends."""
+    box = cavity.occlusal
+    facial, lingual = _rows(cavity)
+    if box is None or not (facial.keys() - cavity.covered and lingual.keys() - cavity.covered):
+        return []
+    between = min(facial.values()) + min(lingual.values())
+    share = 2 * _half_mm(cavity, box) / between
+    keeps = rules.value("prepare.isthmus_keeps_share")
+    loses = rules.value("prepare.isthmus_loses_share")
+    x = (box.floor[0] + box.floor[1]) / 2
+    return [
+        Check(
+            topic="prepare.isthmus",
+            title="Isthmus between the cusps",
+            measured=round(share, 2),
+            needed=loses,
+            relation="at_most",
+            unit="of the intercuspal distance",
+            verdict="pass" if share <= loses else "caution",
+            remedy="It costs the tooth strength: keep it no wider than the decay, or cover the cusps.",
+            where=f"occlusal box, {between:.1f} mm between the tips; up to {keeps:g} keeps the strength",
+            rules=rules.uses("prepare.isthmus_loses_share", "prepare.isthmus_keeps_share"),
+            place=Point(x=x, y=0.0, z=box.floor_mm),
+        )
+    ]
+
+
+def _rows(cavity: Cavity) -> tuple[dict[str, float], dict[str, float]]:
+    """Return how far from the middle the tips of the facial and of the lingual cusps stand, by name."""
+    tips = cavity.crown.cusps.items()
+    return {n: t[1] for n, t in tips if t[1] > 0}, {n: -t[1] for n, t in tips if t[1] < 0}
+
+
+def _half_mm(cavity: Cavity, box: Tool) -> float:
+    """Return half the width of a box where it opens at the height of the groove."""
+    height = max(cavity.crown.groove_mm(box.floor[0], box.floor[1]) - box.floor_mm, 0.0)
+    return (box.floor[3] - box.floor[2]) / 2 + box.slope * height
+
+
+def _cusps(cavity: Cavity, rules: Rulebook) -> list[Check]:
+    """Return how far the margin has come towards the cusp that is most undermined of those not covered."""
+    crown = cavity.crown
+    shares = {
+        name: max((_half_mm(cavity, tool) for tool in cavity.tools if _is_beside(tool, x)), default=0.0)
+        / abs(y)
+        for name, (x, y, _) in crown.cusps.items()
+        if name not in cavity.covered
+    }
+    worst = max(shares, key=lambda name: shares[name], default=None)
+    if worst is None or not shares[worst]:
+        return []
+    consider, cover = rules.value("prepare.cusp_consider_share"), rules.value("prepare.cusp_cover_share")
+    verdict: Verdict = "pass"
+    if shares[worst] > consider:
+        verdict = "caution" if shares[worst] <= cover else "fail"
+    named = [name for name, share in shares.items() if share > consider]
+    x, y, z = crown.cusps[worst]
+    doing = "Cover it" if verdict == "fail" else "Consider covering it"
+    return [
+        Check(
+            topic="prepare.cusps",
+            title=f"Margin towards the {worst} cusp",
+            measured=round(shares[worst], 2),
+            needed=consider,
+            relation="at_most",
+            unit="of the way from groove to tip",
+            verdict=verdict,
+            remedy=(
+                f"{doing}: take it down along its slopes with a cylinder laid oblique, and measure in the groove"
+                " as well as at the tip."
+            ),
+            where=", ".join(named or [worst]),
+            rules=rules.uses("prepare.cusp_consider_share", "prepare.cusp_cover_share"),
+            place=Point(x=x, y=y, z=z),
+        )
+    ]
+
+
+def _is_beside(tool: Tool, x_mm: float) -> bool:
+    """Tell whether a box runs past a cusp."""
+    return min(tool.floor[:2]) <= x_mm <= max(tool.floor[:2])
+
+
+def _ridges(cavity: Cavity, rules: Rulebook) -> list[Check]:
+    """Return how thick each marginal ridge is that the occlusal box leaves."""
+    box = cavity.occlusal
+    if box is None:
+        return []
+    is_molar = cavity.tooth.position >= 6
+    rule = "prepare.ridge_molar_mm" if is_molar else "prepare.ridge_premolar_mm"
+    needed, checks = rules.value(rule), []
+    for side, end in (("mesial", box.floor[1]), ("distal", box.floor[0])):
+        if side in {tool.side for tool in cavity.boxes}:
+            continue
+        sign = SIGN[side]
+        opens = end + sign * box.slope * (cavity.crown.ridge_mm(side) - box.floor_mm)
+        left = sign * (cavity.crown.outer_x_mm(side, cavity.crown.contact_mm[side]) - opens)
+        checks.append(
+            Check(
+                topic=f"prepare.ridge.{side}",
+                title=f"{side.capitalize()} ridge left",
+                measured=round(left, 2),
+                needed=needed,
+                relation="at_least",
+                unit="mm",
+                verdict="pass" if left >= needed - HAIR_MM else "caution",
+                remedy="It may break: where it is undermined, open it to a box.",
+                where=f"{side} marginal ridge",
+                rules=rules.uses(rule),
+                place=Point(x=opens, y=0.0, z=cavity.crown.ridge_mm(side)),
+            )
+        )
+    return checks
+
+
+def is_functional(cavity: Cavity, cusp: str) -> bool:
+    """Tell whether a cusp bears the bite: the lingual ones above, the facial ones below."""
+    return (cavity.crown.cusps[cusp][1] < 0) == cavity.tooth.is_upper
+
+
+def _cover(cavity: Cavity, reduction: Reduction, rules: Rulebook) -> list[Check]:
+    """Return how thick the filling is over each cusp taken down, where that is least enough, and over all that
+    lies under it, the groove too; straight down."""
+    bears, other = rules.value("prepare.cover_functional_mm"), rules.value("prepare.cover_other_mm")
+    span = topmost_mm(cavity.filling, reduction.table)
+    over = span[:, 1] - span[:, 0]
+    # The tips stand last.
+    tips = list(zip(reduction.cusps, over[-len(reduction.cusps) :], strict=True))
+    wanted = {cusp: bears if is_functional(cavity, cusp) else other for cusp in reduction.cusps}
+    cusp, at_tip = min(tips, key=lambda tip: tip[1] - wanted[tip[0]])
+    rule = "prepare.cover_functional_mm" if is_functional(cavity, cusp) else "prepare.cover_other_mm"
+    x, y, z = cavity.crown.cusps[cusp]
+    # Of places as thin as each other the lowest: grooves lie below ridges.
+    least = int(np.lexsort((span[:, 1], np.round(over, 2)))[0])
+    at = reduction.table[least]
+    return [
+        _thick_enough(
+            "prepare.cover.tip", f"Filling over the {cusp} cusp", at_tip, wanted[cusp], f"{cusp} cusp, at the tip",
+            Point(x=x, y=y, z=z - float(at_tip)), rules, rule,
+        ),
+        _thick_enough(
+            "prepare.cover.least", "Filling where the cover is thinnest", float(over[least]), other,
+            _where(cavity, reduction, at), Point(x=float(at[0]), y=float(at[1]), z=float(span[least, 0])),
+            rules, "prepare.cover_other_mm",
+        ),
+    ]  # fmt: skip
+
+
+def _thick_enough(
+    topic: str,
+    title: str,
+    measured: float,
+    needed: float,
+    where: str,
+    place: Point,
+    rules: Rulebook,
+    rule: str,
+) -> Check:
+    is_enough = measured >= needed - NO_PROBE_TELLS_MM
+    return Check(
+        topic=topic,
+        title=title,
+        measured=round(measured, 2),
+        needed=needed,
+        relation="at_least",
+        unit="mm",
+        verdict="pass" if is_enough else "fail",
+        remedy=(
+            f"Deepen it there to {needed:g} mm with a cylinder laid along the slope, round the corner to the box,"
+            " then measure again with the millimetre probe."
+        ),
+        where=where,
+        rules=rules.uses(rule),
+        place=place,
+    )
+
+
+def _where(cavity: Cavity, reduction: Reduction, at: np.ndarray) -> str:
+    """Say where a cover is thinnest: in the groove or on the slope of the nearest cusp."""
+    tips = {cusp: cavity.crown.cusps[cusp] for cusp in reduction.cusps}
+    nearest = min(tips, key=lambda cusp: math.hypot(tips[cusp][0] - at[0], tips[cusp][1] - at[1]))
+    in_groove = abs(at[1]) < IN_GROOVE_SHARE * abs(tips[nearest][1])
+    return f"in the groove beside the {nearest} cusp" if in_groove else f"on the slope of the {nearest} cusp"
