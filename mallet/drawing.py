@@ -209,20 +209,20 @@ def _cover_dimensions(worked: Worked, x_mm: float) -> list[Dimension]:
         part = worked.case.preparation.parts[reduction.index]
         assert isinstance(part, CuspReduction)
         tips = [worked.cavity.crown.cusps[cusp] for cusp in part.cusps]
-        nearest = min(tips, key=lambda tip: abs(tip[0] - x_mm))
-        places = np.array([[x_mm, nearest[1]], [x_mm, 0.25 * nearest[1]]])
-        for (_, y), top, name in zip(
-            places, topmost_mm(worked.cavity.outer.solid, places)[:, 1], ("tip_mm", "groove_mm"), strict=True
-        ):
-            by_mm = part.tip_mm if name == "tip_mm" else part.in_groove_mm
-            p0, p1 = [float(y), float(top)], [float(y), float(top) - by_mm]
+        y = min(tips, key=lambda tip: abs(tip[0] - x_mm))[1]
+        # The tip's length stands beside the tooth, where nothing is written.
+        beside = math.copysign(worked.cavity.crown.buccolingual_mm / 2 + BESIDE_MM, y)
+        tops = topmost_mm(worked.cavity.outer.solid, np.array([[x_mm, y], [x_mm, 0.25 * y]]))[:, 1]
+        ends = (("tip_mm", beside, part.tip_mm), ("groove_mm", 0.25 * y, part.in_groove_mm))
+        for (name, at, by_mm), top in zip(ends, tops.tolist(), strict=True):
+            p0, p1 = [at, top], [at, top - by_mm]
             dims.append(_dimension(worked, reduction.index, name, p0, p1, "z", by_mm))
     return dims
 
 
 def _amiss(worked: Worked, on: Callable[[Point], list[float] | None]) -> list[Mark]:
-    """Return the places of checks that did not pass, where a view shows them."""
-    amiss = [check for check in worked.plan.checks if check.verdict != "pass" and check.place]
+    """Return the places of checks that failed, where a view shows them."""
+    amiss = [check for check in worked.plan.checks if check.verdict == "fail" and check.place]
     return [
         Mark(id=f"check.{check.topic}", text=f"{check.measured:g}{_after(check.unit)}", at=_point(at))
         for check in amiss

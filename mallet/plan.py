@@ -310,6 +310,7 @@ def _geometry(cavity: Cavity, build: Build, case: Case) -> Geometry:
         remaining_dentin_mm=cavity.remaining_dentin_mm,
         bonded_area_mm2=float(bonded),
         ridge_height_mm={side: cavity.crown.ridge_mm(side) for side in sides},
+        cusps=list(cavity.crown.cusps),
     )
 
 

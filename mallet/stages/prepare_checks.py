@@ -67,10 +67,7 @@ def _condenser(case: Case, cavity: Cavity, rules: Rulebook) -> Check:
         relation="at_least",
         unit="mm",
         verdict="pass" if measured >= needed - HAIR_MM else "fail",
-        remedy=(
-            f"Widen it to {needed:g} mm with a straight fissure bur; where the condenser rattles it is wider than"
-            " it need be."
-        ),
+        remedy=f"Widen it to {needed:g} mm with a straight fissure bur, no further: it should not rattle.",
         where=name,
         rules=rules.uses("prepare.condenser_mm"),
         place=Point(x=x, y=0.0, z=tool.floor_mm),
@@ -105,14 +102,14 @@ def _isthmus(cavity: Cavity, rules: Rulebook) -> list[Check]:
     return [
         Check(
             topic="prepare.isthmus",
-            title="Isthmus between the cusps",
+            title="Isthmus",
             measured=round(share, 2),
             needed=loses,
             relation="at_most",
             unit="of the intercuspal distance",
             verdict="pass" if share <= loses else "caution",
-            remedy="It costs the tooth strength: keep it no wider than the decay, or cover the cusps.",
-            where=f"occlusal box, {between:.1f} mm between the tips; up to {keeps:g} keeps the strength",
+            remedy=f"Up to {keeps:g} keeps the strength: no wider than the decay, or cover the cusps.",
+            where=f"{between:.1f} mm between the tips",
             rules=rules.uses("prepare.isthmus_loses_share", "prepare.isthmus_keeps_share"),
             place=Point(x=x, y=0.0, z=box.floor_mm),
         )
@@ -159,10 +156,7 @@ def _cusps(cavity: Cavity, rules: Rulebook) -> list[Check]:
             relation="at_most",
             unit="of the way from groove to tip",
             verdict=verdict,
-            remedy=(
-                f"{doing}: take it down along its slopes with a cylinder laid oblique, and measure in the groove"
-                " as well as at the tip."
-            ),
+            remedy=f"{doing}: down along its slopes, with a cylinder laid oblique.",
             where=", ".join(named or [worst]),
             rules=rules.uses("prepare.cusp_consider_share", "prepare.cusp_cover_share"),
             place=Point(x=x, y=y, z=z),
@@ -229,11 +223,11 @@ def _cover(cavity: Cavity, reduction: Reduction, rules: Rulebook) -> list[Check]
     at = reduction.table[least]
     return [
         _thick_enough(
-            "prepare.cover.tip", f"Filling over the {cusp} cusp", at_tip, wanted[cusp], f"{cusp} cusp, at the tip",
+            "prepare.cover.tip", f"Cover of the {cusp} cusp", at_tip, wanted[cusp], "at the tip",
             Point(x=x, y=y, z=z - float(at_tip)), rules, rule,
         ),
         _thick_enough(
-            "prepare.cover.least", "Filling where the cover is thinnest", float(over[least]), other,
+            "prepare.cover.least", "Cover, where thinnest", float(over[least]), other,
             _where(cavity, reduction, at), Point(x=float(at[0]), y=float(at[1]), z=float(span[least, 0])),
             rules, "prepare.cover_other_mm",
         ),
@@ -259,10 +253,7 @@ def _thick_enough(
         relation="at_least",
         unit="mm",
         verdict="pass" if is_enough else "fail",
-        remedy=(
-            f"Deepen it there to {needed:g} mm with a cylinder laid along the slope, round the corner to the box,"
-            " then measure again with the millimetre probe."
-        ),
+        remedy=f"Deepen it to {needed:g} mm with a cylinder along the slope; measure again by probe.",
         where=where,
         rules=rules.uses(rule),
         place=place,

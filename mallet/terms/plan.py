@@ -277,6 +277,7 @@ class Geometry(Piece):
     remaining_dentin_mm: float
     bonded_area_mm2: float
     ridge_height_mm: dict[str, float]
+    cusps: list[str]
 
 
 class Totals(Piece):

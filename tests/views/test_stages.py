@@ -169,3 +169,33 @@ def test_a_refusal_is_lifted_where_it_is_told(page: Page, server: Server) -> Non
     page.get_by_label("pulp, diagnosed").select_option("reversible")
     expect(page.locator("[data-figure=increments]")).to_be_visible()
     expect(page.get_by_text("Signs of a pulp in trouble: pain by itself")).to_be_visible()
+
+
+def test_cusps_are_covered_and_a_cover_too_thin_in_the_groove_is_shown_there(
+    page: Page, server: Server
+) -> None:
+    open_bench(page, server)
+    before = figure(page, "filling")
+    notes = opened(page, "5")
+    expect(notes).to_contain_text("in heads of 3 mm")
+    cusps = notes.get_by_role("group", name="cusps to cover")
+    page.keyboard.press("Space")
+    cusps.get_by_role("button", name="distofacial").click()
+    expect(cusps.get_by_role("button", pressed=True)).to_have_text(["mesiofacial", "distofacial"])
+    rail = page.get_by_role("navigation", name="Order of work")
+    expect(rail).to_contain_text("retainer-held circumferential band")
+    assert figure(page, "filling") > before + 30
+    groove = field(page, "preparation.parts[2].groove_mm")
+    groove.fill("1.2")
+    checks = notes.get_by_role("list", name="Checks of this stage")
+    thin = checks.get_by_role("listitem").filter(has_text="Cover, where thinnest")
+    expect(thin).to_contain_text("1.2 mm, in the groove beside the distofacial cusp. Deepen it to 1.5 mm")
+    prepare = rail.get_by_role("button", name="Prepare")
+    expect(prepare.get_by_role("img")).to_have_accessible_name("stop")
+    groove.fill("1.6")
+    expect(thin).to_have_text(re.compile("^Cover, where thinnest"))
+    expect(prepare.get_by_role("img")).not_to_have_accessible_name("stop")
+    for cusp in ("mesiofacial", "distofacial"):
+        cusps.get_by_role("button", name=cusp).click()
+    expect(rail).to_contain_text("sectional metal band")
+    expect(page.locator("[data-figure=filling]")).to_contain_text(str(before))

@@ -991,13 +991,15 @@ export interface components {
     };
     /**
      * Check
-     * @description A measured value held against a needed one, with the remedy when it fails.
+     * @description A measured value held against a needed one, with the remedy when it fails; `place` is where in the tooth
+     *     it was measured.
      */
     Check: {
       /** Measured */
       measured: number;
       /** Needed */
       needed: number;
+      place?: components["schemas"]["Point"] | null;
       /**
        * Relation
        * @enum {string}
@@ -1068,6 +1070,32 @@ export interface components {
        * @enum {string}
        */
       use: "amalgam" | "gold";
+    };
+    /**
+     * CuspReduction
+     * @description Cusps taken down along their slopes, to be covered: by how much at the tips, and in the central groove
+     *     beside them, where nobody has measured by as much.
+     */
+    CuspReduction: {
+      /** Cusps */
+      cusps: (
+        | "facial"
+        | "lingual"
+        | "mesiofacial"
+        | "distofacial"
+        | "distal"
+        | "mesiolingual"
+        | "distolingual"
+      )[];
+      /** Groove Mm */
+      groove_mm?: number | null;
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "cusp_reduction";
+      /** Tip Mm */
+      tip_mm: number;
     };
     /** DayOut */
     DayOut: {
@@ -1532,6 +1560,8 @@ export interface components {
     Geometry: {
       /** Bonded Area Mm2 */
       bonded_area_mm2: number;
+      /** Cusps */
+      cusps: string[];
       /** Mass G */
       mass_g: number;
       /** Parts */
@@ -2401,7 +2431,11 @@ export interface components {
     /** Preparation */
     Preparation: {
       /** Parts */
-      parts: (components["schemas"]["OcclusalBox"] | components["schemas"]["ProximalBox"])[];
+      parts: (
+        | components["schemas"]["OcclusalBox"]
+        | components["schemas"]["ProximalBox"]
+        | components["schemas"]["CuspReduction"]
+      )[];
       /** Remaining Dentin Mm */
       remaining_dentin_mm?: number | null;
     };

@@ -269,7 +269,7 @@ function Aside({ isBusy, children }: { isBusy: boolean; children: ReactNode }) {
 }
 
 const NONE: readonly string[] = [];
-const FIRST = "select, input";
+const FIRST = "select, input, button[aria-pressed]";
 
 function fieldAt(path: string): string {
   return `[data-path="${path}"]`;

@@ -48,7 +48,7 @@ interface MeasurementProps extends Field {
 }
 
 const Measurement = memo(function Measurement(props: MeasurementProps) {
-  const { path, part, name, text, known, actions, problem } = props;
+  const { path, part, name, taken, text, known, actions, problem } = props;
   const id = useId();
   const estimated = known === "estimated";
   const shown = estimated ? "about" : "meas.";
@@ -78,6 +78,7 @@ const Measurement = memo(function Measurement(props: MeasurementProps) {
           inputMode="decimal"
           autoComplete="off"
           text={text}
+          placeholder={taken}
           aria-invalid={problem !== undefined}
           aria-describedby={problem ? `${id}-problem` : undefined}
           onFocus={actions.begin}

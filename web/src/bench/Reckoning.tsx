@@ -89,10 +89,8 @@ function Detail({ figure }: { figure: Figure }) {
 
 const TITLES = { note: "Note", caution: "Caution", stop: "Stop" };
 
-/** What was checked, the worst first. */
+/** Cautions, and what was checked. */
 export const Checks = memo(function Checks({ plan, data }: Props) {
-  const order = { fail: 0, caution: 1, pass: 2 };
-  const checks = [...plan.checks].sort((a, b) => order[a.verdict] - order[b.verdict]);
   const cautions = plan.cautions.filter((c) => c.code !== "advice");
   return (
     <Box component="ul" aria-label="Checks" sx={{ listStyle: "none", m: 0, mt: 1, p: 0 }}>
@@ -110,11 +108,30 @@ export const Checks = memo(function Checks({ plan, data }: Props) {
           />
         </Verdict>
       ))}
-      {checks.map((check) => (
+      <CheckLines checks={plan.checks} data={data} />
+    </Box>
+  );
+});
+
+interface LinesProps {
+  checks: Plan["checks"];
+  data: Case;
+}
+
+/** What was checked, the worst first; what did not pass says where, by how much and what mends it. */
+export function CheckLines({ checks, data }: LinesProps) {
+  const order = { fail: 0, caution: 1, pass: 2 };
+  return [...checks]
+    .sort((a, b) => order[a.verdict] - order[b.verdict])
+    .map((check) => {
+      const found = `${check.measured} ${check.unit}, ${check.where}`;
+      return (
         <Verdict
           key={check.topic}
           verdict={check.verdict}
-          text={check.verdict === "pass" ? check.title : `${check.title}. ${check.remedy}`}
+          text={
+            check.verdict === "pass" ? check.title : `${check.title}: ${found}. ${check.remedy}`
+          }
         >
           <Why
             title={check.title}
@@ -123,7 +140,6 @@ export const Checks = memo(function Checks({ plan, data }: Props) {
             data={data}
           />
         </Verdict>
-      ))}
-    </Box>
-  );
-});
+      );
+    });
+}

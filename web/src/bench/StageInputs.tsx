@@ -5,6 +5,7 @@ import type { Problem } from "../api/client";
 import { TextButton } from "../shell/TextButton";
 import { paper } from "../theme/tokens";
 import { valueAt } from "./paths";
+import { CuspPicker } from "./CuspPicker";
 import { type StageInput, inputsOf } from "./asked";
 import { type Draft, type DraftActions, textOf } from "./useDraft";
 
@@ -13,11 +14,13 @@ interface Props {
   draft: Draft;
   actions: DraftActions;
   problems: Problem[];
+  /** The cusps of the tooth, where they are known. */
+  cusps?: string[];
 }
 
 /** What a stage asks for: the few that decide, the rest folded away. What nobody has told stands in a dashed
  *  frame, as the plan takes it, with a question mark. */
-export function StageInputs({ stage, draft, actions, problems }: Props) {
+export function StageInputs({ stage, draft, actions, problems, cusps = [] }: Props) {
   const [isOpen, setIsOpen] = useState(false);
   const inputs = inputsOf(stage, draft.data);
   const folded = inputs.filter((input) => input.isFolded);
@@ -30,15 +33,25 @@ export function StageInputs({ stage, draft, actions, problems }: Props) {
     >
       {inputs
         .filter((input) => isOpen || !input.isFolded)
-        .map((input) => (
-          <One
-            key={input.path}
-            input={input}
-            draft={draft}
-            actions={actions}
-            problem={problems.find((p) => p.path === input.path)}
-          />
-        ))}
+        .map((input) =>
+          input.kind === "cusps" ? (
+            <CuspPicker
+              key={input.path}
+              name={input.name}
+              cusps={cusps}
+              draft={draft}
+              actions={actions}
+            />
+          ) : (
+            <One
+              key={input.path}
+              input={input}
+              draft={draft}
+              actions={actions}
+              problem={problems.find((p) => p.path === input.path)}
+            />
+          ),
+        )}
       {folded.length > 0 && (
         <Box sx={{ gridColumn: "1 / -1" }}>
           <TextButton onPress={() => setIsOpen(!isOpen)}>
@@ -51,7 +64,7 @@ export function StageInputs({ stage, draft, actions, problems }: Props) {
 }
 
 interface OneProps {
-  input: StageInput;
+  input: Exclude<StageInput, { kind: "cusps" }>;
   draft: Draft;
   actions: DraftActions;
   problem: Problem | undefined;
@@ -87,7 +100,7 @@ function One({ input, draft, actions, problem }: OneProps) {
 }
 
 interface EntryProps {
-  input: StageInput;
+  input: OneProps["input"];
   draft: Draft;
   actions: DraftActions;
   frame: ComponentProps<"input"> & ComponentProps<"select">;
@@ -137,7 +150,7 @@ function Entry({ input, draft, actions, frame }: EntryProps) {
 }
 
 /** Returns what can be picked, first that nobody has told it, where that is something. */
-function optionsOf(input: StageInput, draft: Draft): [string, string][] {
+function optionsOf(input: OneProps["input"], draft: Draft): [string, string][] {
   if (input.kind === "yes")
     return [
       ["", `${input.taken ? "yes" : "no"}?`],
@@ -154,7 +167,7 @@ function optionsOf(input: StageInput, draft: Draft): [string, string][] {
   return isTold ? input.options : [["", input.options[0]?.[1] ?? ""], ...input.options.slice(1)];
 }
 
-function meant(input: StageInput, picked: string): unknown {
+function meant(input: OneProps["input"], picked: string): unknown {
   if (input.kind === "yes") return picked === "" ? undefined : picked === "yes";
   return picked === "" ? undefined : picked;
 }

@@ -5,7 +5,8 @@ import type { Plan, Problem } from "../api/client";
 import { paper } from "../theme/tokens";
 import { OptionLine } from "./OptionLine";
 import { StageInputs } from "./StageInputs";
-import { STAGES } from "./StageRail";
+import { CheckLines } from "./Reckoning";
+import { STAGES, checksOf } from "./StageRail";
 import { Why } from "./Why";
 import type { Draft, DraftActions } from "./useDraft";
 
@@ -20,7 +21,9 @@ interface Props {
 
 /** What a stage asks for, and what was decided at it, with every reason. */
 export function StageNotes({ plan, stage, draft, actions, problems, onClose }: Props) {
-  const name = STAGES.find((s) => s.id === stage)?.name ?? stage;
+  const own = STAGES.find((s) => s.id === stage);
+  const name = own?.name ?? stage;
+  const stageChecks = own ? checksOf(plan, own) : [];
   const decisions = plan.decisions.filter((d) => d.topic.split(".")[0] === stage);
   // On a phone the notes lie below the picture.
   const ref = useRef<HTMLElement>(null);
@@ -47,7 +50,23 @@ export function StageNotes({ plan, stage, draft, actions, problems, onClose }: P
           Close
         </Button>
       </Box>
-      <StageInputs key={stage} stage={stage} draft={draft} actions={actions} problems={problems} />
+      <StageInputs
+        key={stage}
+        stage={stage}
+        draft={draft}
+        actions={actions}
+        problems={problems}
+        cusps={plan.geometry.cusps}
+      />
+      {stageChecks.length > 0 && (
+        <Box
+          component="ul"
+          aria-label="Checks of this stage"
+          sx={{ listStyle: "none", m: 0, p: 0 }}
+        >
+          <CheckLines checks={stageChecks} data={draft.data} />
+        </Box>
+      )}
       {decisions.map((d) => (
         <Box key={d.topic} sx={{ mb: 1 }}>
           <strong>{d.chosen}</strong>

@@ -49,7 +49,7 @@ export const STAGES: Stage[] = [
   {
     id: "prepare",
     name: "Prepare",
-    topics: ["remaining_dentin"],
+    topics: ["remaining_dentin", "prepare."],
     codes: ["margin."],
     say: (plan) => `${plan.geometry.remaining_dentin_mm.toFixed(1)} mm over the pulp`,
   },
@@ -82,8 +82,13 @@ export const STAGES: Stage[] = [
   { id: "finish", name: "Finish and check", topics: [], say: () => "trim, contact, bite, polish" },
 ];
 
+/** Returns the checks that belong to a stage. */
+export function checksOf(plan: Plan, stage: Stage): Plan["checks"] {
+  return plan.checks.filter((c) => stage.topics.some((t) => c.topic.startsWith(t)));
+}
+
 function verdictOf(plan: Plan, stage: Stage): VerdictKind {
-  const found = plan.checks.filter((c) => stage.topics.some((t) => c.topic.startsWith(t)));
+  const found = checksOf(plan, stage);
   if (found.some((c) => c.verdict === "fail")) return "fail";
   const warned = plan.cautions.some(
     (c) => c.level !== "note" && stage.codes?.some((code) => c.code.startsWith(code)),

@@ -17,6 +17,7 @@ export type StageInput = Asked &
     | { kind: "text" }
     | { kind: "length"; hint: string }
     | { kind: "shelf"; kinds: string[] }
+    | { kind: "cusps" }
   );
 
 const SIDES = ["mesial", "distal"] as const;
@@ -195,6 +196,7 @@ const BY_STAGE: Record<string, StageInput[]> = {
     { kind: "yes", path: "findings.below_gum", name: "margin below gum", taken: false },
     { kind: "text", path: "isolation.given", name: "given to numb it" },
   ],
+  prepare: [{ kind: "cusps", path: "preparation.parts", name: "cusps to cover" }],
   protect: [
     {
       kind: "choice",

@@ -1,6 +1,7 @@
 import { act, renderHook } from "@testing-library/react";
 import { describe, expect, it } from "vitest";
 import type { Case } from "../api/client";
+import { type Cusp, coverOf, withCover } from "./cover";
 import { fieldsOf, wordsOf } from "./fields";
 import { valueAt, withValue } from "./paths";
 import { knownOf, textOf, useDraft } from "./useDraft";
@@ -49,6 +50,45 @@ describe("paths", () => {
     expect(valueAt(withValue(CASE, "school.layering", "oblique"), "school.layering")).toBe(
       "oblique",
     );
+  });
+});
+
+describe("a cover", () => {
+  const TIP = "preparation.parts[2].tip_mm";
+
+  it("is added last, estimated, changed in place and taken away again", () => {
+    const added = withCover(CASE, ["mesiolingual"]);
+    expect(added.estimated).toEqual([TIP]);
+    const covered = withValue(CASE, "preparation.parts", added.parts);
+    expect(coverOf(covered)).toMatchObject({ cusps: ["mesiolingual"], tip_mm: 2 });
+    const deeper = withValue(covered, TIP, 1.5);
+    const both = withCover(deeper, ["mesiolingual", "distolingual"]);
+    expect(both.estimated).toBeUndefined();
+    expect(both.parts[2]).toMatchObject({ cusps: ["mesiolingual", "distolingual"], tip_mm: 1.5 });
+    expect(withCover(deeper, []).parts).toEqual(CASE.preparation.parts);
+  });
+
+  it("leaves nothing told of it once it is gone, and comes back by undo", () => {
+    const { result } = renderHook(() => useDraft(CASE));
+    const provenance = () => Object.keys(result.current[0].data.provenance ?? {});
+    const take = (cusps: Cusp[]) =>
+      act(() => {
+        const { parts, estimated } = withCover(result.current[0].data, cusps);
+        result.current[1].set("preparation.parts", parts, estimated);
+      });
+    take(["distal"]);
+    expect(provenance()).toEqual([HEIGHT, TIP]);
+    take([]);
+    expect(provenance()).toEqual([HEIGHT]);
+    act(() => result.current[1].undo());
+    expect(knownOf(result.current[0], TIP)).toBe("estimated");
+  });
+
+  it("asks for its depths after the boxes", () => {
+    const { parts } = withCover(CASE, ["distal"]);
+    const fields = fieldsOf(withValue(CASE, "preparation.parts", parts));
+    expect(fields.slice(-3).map((f) => f.name)).toEqual(["at tips", "in groove", "dentin left"]);
+    expect(wordsOf(TIP, withValue(CASE, "preparation.parts", parts))).toBe("cover, at tips");
   });
 });
 

@@ -1,11 +1,15 @@
 import type { Case } from "../api/client";
 import { inputsOf } from "./asked";
 
+type Part = Case["preparation"]["parts"][number];
+
 /** One measurement of the preparation that can be typed. */
 export interface Field {
   path: string;
   part: string;
   name: string;
+  /** What it is taken for where nobody has told it. */
+  taken?: string;
 }
 
 const NAMES: Record<string, string> = {
@@ -14,27 +18,35 @@ const NAMES: Record<string, string> = {
   length_mm: "length",
   height_mm: "height",
   axial_depth_mm: "axial depth",
+  tip_mm: "at tips",
+  groove_mm: "in groove",
 };
+
+const SIZES: Record<Part["kind"], string[]> = {
+  proximal_box: ["height_mm", "axial_depth_mm", "width_mm"],
+  occlusal_box: ["depth_mm", "width_mm", "length_mm"],
+  cusp_reduction: ["tip_mm", "groove_mm"],
+};
+const ORDER: Part["kind"][] = ["proximal_box", "occlusal_box", "cusp_reduction"];
 
 /** Returns the fields of a case, boxes first, in the order in which they are measured. */
 export function fieldsOf(data: Case): Field[] {
-  const fields: Field[] = [];
-  data.preparation.parts.forEach((part, i) => {
-    const box = part.kind === "proximal_box";
-    const sizes = box
-      ? ["height_mm", "axial_depth_mm", "width_mm"]
-      : ["depth_mm", "width_mm", "length_mm"];
-    const name = box ? `${part.side} box` : "occlusal box";
-    for (const size of sizes)
-      fields.push({
-        path: `preparation.parts[${i}].${size}`,
-        part: name,
-        name: NAMES[size] ?? size,
-      });
-  });
-  fields.sort((a, b) => Number(a.part === "occlusal box") - Number(b.part === "occlusal box"));
+  const parts = data.preparation.parts.map((part, i) => ({ part, i }));
+  parts.sort((a, b) => ORDER.indexOf(a.part.kind) - ORDER.indexOf(b.part.kind));
+  const fields = parts.flatMap(({ part, i }) =>
+    SIZES[part.kind].map((size): Field => {
+      const path = `preparation.parts[${i}].${size}`;
+      const taken = size === "groove_mm" ? "as tips" : undefined;
+      return { path, part: partName(part), name: NAMES[size] ?? size, taken };
+    }),
+  );
   fields.push({ path: "preparation.remaining_dentin_mm", part: "pulp", name: "dentin left" });
   return fields;
+}
+
+function partName(part: Part): string {
+  if (part.kind === "proximal_box") return `${part.side} box`;
+  return part.kind === "occlusal_box" ? "occlusal box" : "cover";
 }
 
 const WORDS: [RegExp, string][] = [

@@ -17,7 +17,8 @@ export interface DraftActions {
   type: (path: string, text: string) => void;
   /** Takes words as they are typed, within the gesture at hand. */
   write: (path: string, words: string) => void;
-  set: (path: string, value: unknown) => void;
+  /** Sets a value; what lies at further paths within it is estimated. */
+  set: (path: string, value: unknown, estimated?: string[]) => void;
   replace: (data: Case) => void;
   toggleKnown: (path: string) => void;
   markMeasured: (path: string) => void;
@@ -43,7 +44,7 @@ type Change =
   | { kind: "begin" | "undo" | "redo" | "revert" }
   | { kind: "type"; path: string; text: string }
   | { kind: "write"; path: string; words: string }
-  | { kind: "set"; path: string; value: unknown }
+  | { kind: "set"; path: string; value: unknown; estimated?: string[] }
   | { kind: "replace"; data: Case }
   | { kind: "known"; path: string; known?: Known };
 
@@ -56,6 +57,20 @@ function meant(text: string): number | string | null {
 
 function kept({ past, now }: History): Draft[] {
   return past.at(-1) === now ? past : [...past, now];
+}
+
+/** Returns a case that tells how its values are known, after one was set: nothing of those that went with it. */
+function retold(
+  data: Case,
+  { path, estimated = [] }: { path: string; estimated?: string[] },
+): Case {
+  const known = Object.entries(data.provenance ?? {}).filter(
+    ([at]) => !at.startsWith(`${path}[`) || valueAt(data, at) !== undefined,
+  );
+  if (known.length === Object.keys(data.provenance ?? {}).length && estimated.length === 0)
+    return data;
+  const told = estimated.map((at): [string, Known] => [at, "estimated"]);
+  return { ...data, provenance: Object.fromEntries([...known, ...told]) };
 }
 
 function changed(history: History, change: Change): History {
@@ -74,7 +89,7 @@ function changed(history: History, change: Change): History {
     }
     case "set": {
       const data = withValue(now.data, change.path, change.value);
-      return { past: kept(history), now: { ...now, data }, future: [] };
+      return { past: kept(history), now: { ...now, data: retold(data, change) }, future: [] };
     }
     case "replace":
       return { past: kept(history), now: { data: change.data, texts: {} }, future: [] };
@@ -117,7 +132,7 @@ export function useDraft(start: Case): [Draft, DraftActions, Reach] {
       begin: () => dispatch({ kind: "begin" }),
       type: (path, text) => dispatch({ kind: "type", path, text }),
       write: (path, words) => dispatch({ kind: "write", path, words }),
-      set: (path, value) => dispatch({ kind: "set", path, value }),
+      set: (path, value, estimated) => dispatch({ kind: "set", path, value, estimated }),
       replace: (data) => dispatch({ kind: "replace", data }),
       toggleKnown: (path) => dispatch({ kind: "known", path }),
       markMeasured: (path) => dispatch({ kind: "known", path, known: "measured" }),

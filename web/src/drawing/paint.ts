@@ -270,8 +270,20 @@ function marks(pen: Pen, sheet: Sheet, frame: Frame) {
       pen.fill();
       stroke(pen, paper.sheet, 1.5);
     } else if (mark.id.startsWith("clearance")) slip(pen, mark.text, [x, y]);
+    else if (mark.id.startsWith("check.")) amiss(pen, mark.text, [x, y]);
     else if (!mark.id.startsWith("tip")) write(pen, mark.text, [x, y], 20, "#7d745c");
   }
+}
+
+/** The place of a check that failed, ringed, with what was measured there. */
+function amiss(pen: Pen, text: string, [x, y]: Xy) {
+  pen.beginPath();
+  pen.arc(x, y, 9, 0, 2 * Math.PI);
+  stroke(pen, paper.sheet, 5);
+  pen.beginPath();
+  pen.arc(x, y, 9, 0, 2 * Math.PI);
+  stroke(pen, paper.brick, 2.5);
+  slip(pen, text, [x, y - 22]);
 }
 
 /** A line of text on a slip of its own, to be read over hatching. */
