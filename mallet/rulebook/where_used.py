@@ -22,6 +22,7 @@ PLACES = {
     "cavity": "Prepare",
     "stages/protect": "Protect",
     "stages/matrix": "Matrix and wedge",
+    "stages/matrix_shelf": "Matrix and wedge",
     "stages/bond": "Bond",
     "stages/build": "Build",
     "stages/finish": "Finish",

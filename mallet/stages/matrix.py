@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Literal
 
 from mallet.cavity.band import band_solid
 from mallet.cavity.neighbours import Beside
@@ -13,19 +12,21 @@ from mallet.cavity.preparation import Cavity, Tool
 from mallet.cavity.solids import Tagged
 from mallet.rulebook import Rulebook
 from mallet.stages.hand import hand_step
+from mallet.stages.matrix_shelf import BandKind, nearest_first, take_band, take_wedge
 from mallet.terms.case import Side
-from mallet.terms.plan import Caution, Check, Decision, Reason, StageResult, Step, StepCheck, Want
+from mallet.terms.plan import Caution, Check, Decision, Miss, Reason, StageResult, Step, StepCheck, Want
 from mallet.terms.reasons import say, warn
 from mallet.terms.shelf import MatrixBand, Ring, ShelfItem, WedgeItem
 from mallet.tooth import loft_crown
 
-BandKind = Literal["sectional", "clear", "circumferential"]
 NAMES = {
     "sectional": "sectional metal band with separating ring",
     "clear": "clear anatomical band",
     "circumferential": "retainer-held circumferential band",
 }
 PRACTICE = "Common practice, no source"
+# How much of a wedge stands below the gingival floor.
+BELOW_FLOOR_SHARE = 0.25
 SMOOTHED = {"concave": "concave", "too_high": "too high"}
 BANDS = {**NAMES, "sectional": "sectional metal band"}
 
@@ -79,9 +80,9 @@ def fit_matrix(
     bands, decisions, checks, steps, wants, cautions = [], [], [], [], [], []
     for box in cavity.boxes:
         beside = next((n for n in neighbours if n.side == box.side), None)
-        band, reasons = _band(cavity, box, beside, shelf, rules)
+        band, reasons, missed = _band(cavity, box, beside, shelf, rules)
         bands.append(band)
-        decisions.append(_decision(band, [*reasons, *_from_shelf(band, shelf)]))
+        decisions.append(_decision(band, [*reasons, *_from_shelf(band, shelf)], missed))
         checks += _checks(cavity, band, rules)
         beside_steps = _neighbour_steps(beside, after, rules) if beside else []
         cautions += _of_neighbour(beside) if beside else []
@@ -125,7 +126,7 @@ def _neighbour_steps(beside: Beside, after: Sequence[str], rules: Rulebook) -> l
 
 def _band(
     cavity: Cavity, box: Tool, beside: Beside | None, shelf: Sequence[ShelfItem], rules: Rulebook
-) -> tuple[Band, list[Reason]]:
+) -> tuple[Band, list[Reason], list[Miss]]:
     side: Side = box.side or "mesial"
     kind, reasons = _kind(cavity, side, beside)
     bottom = box.floor_mm - rules.value("matrix.beyond_margin_mm")
@@ -133,7 +134,7 @@ def _band(
     ridge = beside.ridge_mm if beside else own_ridge
     wanted = max(ridge, own_ridge - 0.5) + rules.value("matrix.above_ridge_mm")
     step = rules.value("matrix.band_step_mm")
-    item = _least_band(shelf, kind, wanted - bottom)
+    item, missed = take_band(shelf, kind, wanted - bottom)
     height = item.height_mm if item else math.ceil(round((wanted - bottom) / step, 6)) * step
     usual = rules.value("matrix.clear_band_mm" if kind == "clear" else "matrix.sectional_band_mm")
     thickness = item.thickness_mm if item else usual
@@ -143,19 +144,9 @@ def _band(
         reasons.append(say("light.after_band"))
     barrel = loft_crown(cavity.tooth, rules, "barrel")
     solid = band_solid(barrel, side, bottom, wanted, thickness)
-    wedge = _wedge(cavity, box, beside, thickness, shelf, rules)
+    wedge, too_small = _wedge(cavity, box, beside, thickness, shelf, rules)
     band = Band(side, kind, bottom, wanted, height, thickness, solid, wedge, beside, item)
-    return band, reasons
-
-
-def _least_band(shelf: Sequence[ShelfItem], kind: BandKind, height_mm: float) -> MatrixBand | None:
-    """Return the lowest band of a kind on the shelf that is high enough."""
-    fitting = [
-        one
-        for one in shelf
-        if isinstance(one, MatrixBand) and one.form == kind and one.height_mm >= height_mm - 1e-9
-    ]
-    return min(fitting, key=lambda band: (band.height_mm, band.thickness_mm, band.name), default=None)
+    return band, reasons, nearest_first([*missed, *too_small])
 
 
 def _kind(cavity: Cavity, side: Side, beside: Beside | None) -> tuple[BandKind, list[Reason]]:
@@ -180,23 +171,22 @@ def _wedge(
     thickness: float,
     shelf: Sequence[ShelfItem],
     rules: Rulebook,
-) -> Wedge | None:
-    """Return the narrowest wedge on the shelf that fills the gap and parts the teeth."""
+) -> tuple[Wedge | None, list[Miss]]:
+    """Return the narrowest wedge on the shelf that fills the gap and parts the teeth, and those that do not."""
     if beside is None:
-        return None
+        return None, []
     gap = beside.gap_mm(cavity.crown, box.floor_mm)
     separation = thickness + rules.value("matrix.rebound_mm")
     step = rules.value("matrix.wedge_step_mm")
     usual = math.ceil(round((gap + separation) / step, 6)) * step
-    wedges = sorted(
-        (one for one in shelf if isinstance(one, WedgeItem)), key=lambda one: (one.width_mm, one.name)
-    )
-    item = next((one for one in wedges if one.width_mm >= gap + separation - 1e-9), None)
+    room = (cavity.crown.contact_mm[box.side or "mesial"] - box.floor_mm) / (1 - BELOW_FLOOR_SHARE)
+    item, missed = take_wedge(shelf, gap + separation, room)
     width = item.width_mm if item else usual
     height = item.height_mm if item else width * rules.value("matrix.wedge_height_share")
-    wider = next((one.width_mm for one in wedges if one.width_mm > width + 1e-9), width + step)
-    base = box.floor_mm - 0.25 * height
-    return Wedge(width, height, gap, separation, base, wider, item)
+    widths = [one.width_mm for one in shelf if isinstance(one, WedgeItem)]
+    wider = min((other for other in widths if other > width + 1e-9), default=width + step)
+    base = box.floor_mm - BELOW_FLOOR_SHARE * height
+    return Wedge(width, height, gap, separation, base, wider, item), missed
 
 
 def _wants(band: Band, shelf: Sequence[ShelfItem]) -> list[Want]:
@@ -221,7 +211,7 @@ def _from_shelf(band: Band, shelf: Sequence[ShelfItem]) -> list[Reason]:
     return [say("shelf.taken", name=item.name) if item else say("shelf.none") for item in taken]
 
 
-def _decision(band: Band, reasons: list[Reason]) -> Decision:
+def _decision(band: Band, reasons: list[Reason], missed: list[Miss]) -> Decision:
     if band.wedge:
         width = f", wedge {band.wedge.width_mm:.1f} mm"
         gap, parted = round(band.wedge.gap_mm, 2), round(band.wedge.separation_mm, 2)
@@ -231,7 +221,8 @@ def _decision(band: Band, reasons: list[Reason]) -> Decision:
         reasons = [*reasons, say("wedge.none")]
     others = [NAMES[k] for k in ("sectional", "clear", "circumferential") if k != band.kind]
     chosen = f"{NAMES[band.kind]}, {band.height_mm:.1f} mm{width}"
-    return Decision(topic=f"matrix.{band.side}", chosen=chosen, alternatives=others, reasons=reasons)
+    topic = f"matrix.{band.side}"
+    return Decision(topic=topic, chosen=chosen, alternatives=others, reasons=reasons, missed=missed)
 
 
 def _checks(cavity: Cavity, band: Band, rules: Rulebook) -> list[Check]:
@@ -283,6 +274,7 @@ def _wedge_checks(cavity: Cavity, band: Band, wedge: Wedge, rules: Rulebook) -> 
                 *([] if wedge.item else ["matrix.wedge_step_mm"]),
             ),
         ),
+        _rebound(band, wedge, rules),
         Check(
             topic=f"wedge_top.{band.side}",
             title="Wedge stays below the contact",
@@ -296,6 +288,24 @@ def _wedge_checks(cavity: Cavity, band: Band, wedge: Wedge, rules: Rulebook) -> 
             rules=rules.uses() if wedge.item else rules.uses("matrix.wedge_height_share"),
         ),
     ]
+
+
+def _rebound(band: Band, wedge: Wedge, rules: Rulebook) -> Check:
+    """Return by how much the teeth spring back into the band's place and beyond: what presses at the contact."""
+    rebound = wedge.width_mm - wedge.gap_mm - band.thickness_mm
+    tight = rules.value("matrix.tight_rebound_mm")
+    return Check(
+        topic=f"contact.{band.side}",
+        title="Contact once the band is off",
+        measured=round(rebound, 2),
+        needed=tight,
+        relation="at_most",
+        unit="mm pressed together",
+        verdict="pass" if 0 <= rebound <= tight + 1e-9 else "caution",
+        remedy="It may be too tight for floss: a narrower wedge, or contact saw, waxed floss, then strip.",
+        where=f"{band.side} contact",
+        rules=rules.uses("matrix.rebound_mm", "matrix.tight_rebound_mm"),
+    )
 
 
 def _steps(band: Band, after: Sequence[str], rules: Rulebook) -> list[Step]:

@@ -92,14 +92,23 @@ class Option(Piece):
     wins_without: str | None = None
 
 
+class Miss(Piece):
+    """Something on the shelf that would not do, why, and by how much, unless it is of another kind."""
+
+    name: str
+    reasons: list[Reason]
+    off_mm: float | None
+
+
 class Decision(Piece):
-    """What was decided; `options` are ranked, where they were weighed."""
+    """What was decided; `options` are ranked, where they were weighed; `missed` are the nearest first."""
 
     topic: str
     chosen: str
     alternatives: list[str]
     reasons: list[Reason]
     options: list[Option] = []
+    missed: list[Miss] = []
     rules: list[RuleUse] = []
 
 

@@ -1109,13 +1109,18 @@ export interface components {
     };
     /**
      * Decision
-     * @description What was decided; `options` are ranked, where they were weighed.
+     * @description What was decided; `options` are ranked, where they were weighed; `missed` are the nearest first.
      */
     Decision: {
       /** Alternatives */
       alternatives: string[];
       /** Chosen */
       chosen: string;
+      /**
+       * Missed
+       * @default []
+       */
+      missed: components["schemas"]["Miss"][];
       /**
        * Options
        * @default []
@@ -2152,6 +2157,18 @@ export interface components {
       name: string;
       /** Thickness Mm */
       thickness_mm: number;
+    };
+    /**
+     * Miss
+     * @description Something on the shelf that would not do, why, and by how much, unless it is of another kind.
+     */
+    Miss: {
+      /** Name */
+      name: string;
+      /** Off Mm */
+      off_mm: number | null;
+      /** Reasons */
+      reasons: components["schemas"]["Reason"][];
     };
     /** MissingOut */
     MissingOut: {

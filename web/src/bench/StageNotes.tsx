@@ -1,7 +1,8 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
-import { useEffect, useRef } from "react";
-import type { Plan, Problem } from "../api/client";
+import { useEffect, useRef, useState } from "react";
+import type { Plan, Problem, Schemas } from "../api/client";
+import { TextButton } from "../shell/TextButton";
 import { paper } from "../theme/tokens";
 import { OptionLine } from "./OptionLine";
 import { StageInputs } from "./StageInputs";
@@ -79,6 +80,7 @@ export function StageNotes({ plan, stage, draft, actions, problems, onClose }: P
           {d.options?.map((option, i) => (
             <OptionLine key={option.id} option={option} place={i + 1} />
           ))}
+          {d.missed && d.missed.length > 0 && <Missed missed={d.missed} />}
           {d.alternatives.length > 0 && !d.options?.length && (
             <Box sx={{ fontSize: 14, color: "text.secondary" }}>
               Else: {d.alternatives.join("; ")}
@@ -101,6 +103,31 @@ export function StageNotes({ plan, stage, draft, actions, problems, onClose }: P
           </li>
         ))}
       </Box>
+    </Box>
+  );
+}
+
+const NEAREST = 3;
+
+/** What stands on the shelf and would not do, the nearest first; the rest once it is asked for. */
+function Missed({ missed }: { missed: Schemas["Miss"][] }) {
+  const [isOpen, setIsOpen] = useState(false);
+  const rest = missed.length - NEAREST;
+  return (
+    <Box sx={{ mt: 0.5, fontSize: 14, color: "text.secondary" }}>
+      Would not do:
+      <Box component="ul" aria-label="Would not do" sx={{ m: 0, pl: 2 }}>
+        {missed.slice(0, isOpen ? undefined : NEAREST).map((miss) => (
+          <li key={miss.name}>
+            {miss.name}: {miss.reasons.map((r) => r.text).join("; ")}
+          </li>
+        ))}
+      </Box>
+      {rest > 0 && (
+        <TextButton onPress={() => setIsOpen(!isOpen)}>
+          {isOpen ? "fewer" : `${rest} more`}
+        </TextButton>
+      )}
     </Box>
   );
 }

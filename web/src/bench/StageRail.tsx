@@ -63,7 +63,7 @@ export const STAGES: Stage[] = [
   {
     id: "matrix",
     name: "Matrix and wedge",
-    topics: ["band.", "wedge", "wedge_top."],
+    topics: ["band.", "wedge", "contact."],
     say: (plan) => chosen(plan, "matrix.").replace(" with separating ring", ""),
   },
   {
