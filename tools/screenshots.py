@@ -53,6 +53,15 @@ def desk(page: Page, server: Server) -> None:
     page.get_by_role("button", name="Protect").click()
     left.fill("1.5")
     page.get_by_text("Filling over the base").wait_for(state="hidden")
+    page.get_by_role("button", name="Prepare").click()
+    for cusp in ("mesiofacial", "distofacial"):
+        page.get_by_role("button", name=cusp, exact=True).click()
+    page.locator('[data-path="preparation.parts[2].groove_mm"]').fill("1.2")
+    page.get_by_text("Cover, where thinnest: 1.2 mm").wait_for()
+    shoot(page, "bench-prepare")
+    for cusp in ("mesiofacial", "distofacial"):
+        page.get_by_role("button", name=cusp, exact=True).click()
+    page.get_by_role("button", name="Prepare").click()
     page.get_by_role("button", name="Increment after").click()
     page.get_by_role("button", name="Why: Under the light").click()
     shoot(page, "bench-why")

@@ -40,10 +40,10 @@ TEXTS: dict[str, str] = {
         "No tooth stands beside the {side} box: a retainer-held circumferential band, contoured by hand."
     ),
     "band.level": "Its upper edge stands level with the marginal ridge of {tooth}.",
-    "miss.form": "it is {form}, wanted is {wanted}",
-    "miss.low": "{by_mm:.1f} mm too low",
-    "miss.narrow": "{by_mm:.1f} mm too narrow for the gap and what parts the teeth",
-    "miss.high": "it stands {by_mm:.1f} mm into the contact",
+    "miss.form": "It is {form}, and wanted is {wanted}.",
+    "miss.low": "Too low by {by_mm:.1f} mm.",
+    "miss.narrow": "Too narrow by {by_mm:.1f} mm for the gap and what parts the teeth.",
+    "miss.high": "It stands {by_mm:.1f} mm into the contact.",
     "wedge.by_gap": (
         "The embrasure is {gap_mm:.2f} mm wide at the gingival margin and the teeth must part by"
         " {separation_mm:.2f} mm."

@@ -6,7 +6,7 @@ Dimensions: Nelson & Ash (teaching averages). Cusps, grooves and ridges are our 
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import TYPE_CHECKING, Any, Literal
@@ -31,6 +31,11 @@ RIDGE_SLOPE = 0.6
 CUSP_ROUNDING_MM = 0.7
 BLEND_PER_MM = 7.0
 BARREL_ABOVE_MM = 4.0
+# Half-widths at the rim over the greatest, mesial and distal, of a crown that does not taper.
+TOP = (0.96, 0.95)
+# Towards an edge the enamel of both faces all but meets.
+MOST_ENAMEL_SHARE = 0.6
+MOST_PULP_SHARE = 0.36
 
 
 @dataclass(frozen=True, eq=False)
@@ -101,7 +106,7 @@ class Crown:
 
 @lru_cache(maxsize=64)
 def _crown_of(tooth: ToothName, shell: Shell, rules_key: tuple[float, ...], book: Any) -> Crown:
-    jaw = book.value["upper" if tooth.is_upper else "lower"]
+    jaw = book.value[("deciduous_" if tooth.is_deciduous else "") + ("upper" if tooth.is_upper else "lower")]
     height, md, md_neck, bl, bl_neck, curve_m, curve_d = jaw["dims"][tooth.position - 1]
     shape = book.value["shapes"][jaw["shapes"][tooth.position - 1]]
     lengths = _Lengths(height, md, md_neck, bl, bl_neck, curve_m, curve_d, *rules_key)
@@ -146,15 +151,24 @@ RULES = (
     "tooth.enamel_contact_mm",
     "tooth.dentin_occlusal_mm",
 )
+# A deciduous tooth's enamel is all but even.
+DECIDUOUS = (
+    "tooth.root_shown_mm",
+    "tooth.deciduous_pulp_share",
+    "tooth.deciduous_enamel_mm",
+    "tooth.deciduous_enamel_mm",
+    "tooth.deciduous_enamel_mm",
+    "tooth.deciduous_dentin_mm",
+)
 
 
 def loft_crown(tooth: ToothName, rules: Rulebook, shell: Shell = "outer") -> Crown:
-    """Return a shell of a permanent tooth's handbook crown.
+    """Return a shell of a tooth's handbook crown.
 
     `outer` is the enamel surface, `dentin` the junction, `pulp` an estimate, and `barrel` the axial
     walls carried straight up from the rim, without cusps.
     """
-    key = tuple(rules.value(rule) for rule in RULES)
+    key = tuple(rules.value(rule) for rule in (DECIDUOUS if tooth.is_deciduous else RULES))
     return _crown_of(tooth, shell, key, _ByIdentity(rules.crowns))
 
 
@@ -163,18 +177,27 @@ def _loft(tooth: ToothName, shell: Shell, n: _Lengths, shape: Mapping[str, Any])
     widths = _widths(n, shape, shape["rim"] * n.height)
     levels = _levels(n, shape, rim)
     halves = np.array([[w(z) for w in widths] for z in levels])
+    # A front tooth leans over its axis: its rings stand about the middle between its two faces.
+    middles = (halves[:, 1] - halves[:, 3]) / 2 if "facial" in shape else np.zeros(len(levels))
+    halves[:, 1] -= middles
+    halves[:, 3] += middles
     if shell == "dentin":
-        halves = halves - _enamel_at(levels, n, shape)[:, None]
-    axial = np.array([_ring(h, shape["exponent"], z) for h, z in zip(halves, levels, strict=True)])
-    relief = _Relief(n.height, shape, halves[-1])
+        halves -= np.minimum(_enamel_at(levels, n, shape)[:, None], MOST_ENAMEL_SHARE * halves)
+    rings = [_ring(h, shape["exponent"], z) for h, z in zip(halves, levels, strict=True)]
+    axial = np.array(rings)
+    axial[:, :, 1] += middles[:, None]
+    relief = _Relief(n.height, shape, halves[-1], float(middles[-1]))
     if shell == "barrel":
         lifted = axial[-1] + [0.0, 0.0, BARREL_ABOVE_MM + n.height - rim]
         axial = np.concatenate([axial, lifted[None]])
         cap, centre = _flat_cap(lifted)
     elif shell == "pulp":
-        axial, cap, centre = _pulp(relief, n, shape)
+        axial, cap, centre = _pulp(relief, n, shape, widths)
     else:
         cap, centre = _cusped_cap(axial[-1], rim, relief, shell == "dentin", n)
+        if shell == "dentin" and "facial" in shape:
+            # Under an edge dentin ends in a ridge, not in a hollow.
+            cap[..., 2], centre[2] = np.maximum(cap[..., 2], rim), max(centre[2], rim)
     return Crown(
         tooth=tooth,
         height_mm=n.height,
@@ -191,8 +214,10 @@ def _loft(tooth: ToothName, shell: Shell, n: _Lengths, shape: Mapping[str, Any])
 
 
 def _levels(n: _Lengths, shape: Mapping[str, Any], rim: float) -> Floats:
-    """Return ring heights; one at each contact, so that the handbook width is met exactly."""
-    contacts = [c * n.height for c in shape["contact"] if c * n.height < rim - 0.2]
+    """Return ring heights; one at each contact, and where the faces of a front tooth stand out farthest, so that
+    the handbook widths are met exactly."""
+    farthest = [shape[face][0][0] * shape["rim"] for face in ("facial", "lingual") if face in shape]
+    contacts = [c * n.height for c in (*shape["contact"], *farthest) if c * n.height < rim - 0.2]
     even = [*np.linspace(-n.root, 0, 5), *np.linspace(0, rim, LEVELS - 4)]
     kept = [z for z in even if all(abs(z - c) > 0.15 for c in contacts)]
     return np.array(sorted({*kept, *contacts, rim}), dtype=np.float64)
@@ -207,14 +232,27 @@ def _widths(n: _Lengths, shape: Mapping[str, Any], rim: float) -> list[PchipInte
         at = min(at, rim - 0.2)
         return PchipInterpolator([-n.root, 0.0, at, rim], [0.9 * neck, neck, greatest, top])
 
-    table = shape["table"]
-    m, d = shape["contact"]
+    (m, d), top = shape["contact"], shape.get("top", TOP)
+    if "facial" in shape:
+        facial, lingual = (_face(n, shape[face], rim) for face in ("facial", "lingual"))
+    else:
+        facial = curve(n.bl_neck / 2, n.bl / 2, 0.33 * n.height, shape["table"] * n.bl / 2)
+        lingual = curve(n.bl_neck / 2, n.bl / 2, 0.42 * n.height, shape["table"] * n.bl / 2)
     return [
-        curve(n.md_neck / 2, n.md / 2, m * n.height, 0.96 * n.md / 2),
-        curve(n.bl_neck / 2, n.bl / 2, 0.33 * n.height, table * n.bl / 2),
-        curve(n.md_neck / 2, n.md / 2, d * n.height, 0.95 * n.md / 2),
-        curve(n.bl_neck / 2, n.bl / 2, 0.42 * n.height, table * n.bl / 2),
+        curve(n.md_neck / 2, n.md / 2, m * n.height, top[0] * n.md / 2),
+        facial,
+        curve(n.md_neck / 2, n.md / 2, d * n.height, top[1] * n.md / 2),
+        lingual,
     ]
+
+
+def _face(n: _Lengths, places: Sequence[Sequence[float]], rim: float) -> PchipInterpolator:
+    """Return how far a face of a front tooth stands off its axis over height, through places given as shares of
+    the rim's height and of half the faciolingual width."""
+    from scipy.interpolate import PchipInterpolator
+
+    at = [-n.root, 0.0, *(z * rim for z, _ in places)]
+    return PchipInterpolator(at, [0.45 * n.bl_neck, n.bl_neck / 2, *(y * n.bl / 2 for _, y in places)])
 
 
 def _enamel_at(levels: Floats, n: _Lengths, shape: Mapping[str, Any]) -> Floats:
@@ -238,14 +276,15 @@ def _ring(halves: Floats, exponent: float, z: float) -> Floats:
 
 
 class _Relief:
-    """Height of the occlusal surface before it is rounded off towards the rim."""
+    """Height of the occlusal surface before it is rounded off towards the rim, which stands about `middle` (y)."""
 
-    def __init__(self, height: float, shape: Mapping[str, Any], halves: Floats) -> None:
+    def __init__(self, height: float, shape: Mapping[str, Any], halves: Floats, middle: float) -> None:
         self.groove = shape["groove_mm"]
         self.height = height
         u = (halves[0] + halves[2]) / 2
         v = (halves[1] + halves[3]) / 2
-        self.cusps = [(cu * u, cv * v, drop) for cu, cv, drop in shape["cusps"]]
+        self.middle = middle
+        self.cusps = [(cu * u, middle + cv * v, drop) for cu, cv, drop in shape["cusps"]]
         self.ridges = [(ru * u, rv * v, drop) for ru, rv, drop in shape["ridges"]]
         tips = np.array([[x, y] for x, y, _ in self.cusps])
         self.shift = 0.0
@@ -258,7 +297,7 @@ class _Relief:
             away = np.hypot(xy[:, 0] - x, xy[:, 1] - y)
             drops.append(drop + self._slope(y, drop) * _rounded(away, CUSP_ROUNDING_MM))
         for x, half, drop in self.ridges:
-            beyond = np.maximum(np.abs(xy[:, 1]) - half, 0.0)
+            beyond = np.maximum(np.abs(xy[:, 1] - self.middle) - half, 0.0)
             away = np.hypot(xy[:, 0] - x, beyond)
             drops.append(drop + RIDGE_SLOPE * _rounded(away, 0.3))
         blended = -np.log(np.exp(-BLEND_PER_MM * np.array(drops)).sum(axis=0)) / BLEND_PER_MM
@@ -271,7 +310,7 @@ class _Relief:
 
     def _slope(self, y: float, drop: float) -> float:
         """Return the slope with which a cusp runs down to the groove floor at y = 0."""
-        run = float(_rounded(np.array(abs(y)), CUSP_ROUNDING_MM))
+        run = float(_rounded(np.array(abs(y - self.middle)), CUSP_ROUNDING_MM))
         return max(1.15 * (self.groove - drop) / run, CUSP_SLOPE) if run > 0.5 else CUSP_SLOPE
 
 
@@ -289,9 +328,9 @@ def _cusped_cap(
     ring: Floats, rim: float, relief: _Relief, is_dentin: bool, n: _Lengths
 ) -> tuple[Floats, Floats]:
     """Return rings over the occlusal surface: near the rim it rolls over and never dips below it."""
-    rings = []
+    rings, middle = [], np.array([0.0, relief.middle])
     for scale in _scales():
-        xy = ring[:, :2] * scale
+        xy = middle + (ring[:, :2] - middle) * scale
         z = relief(xy)
         if is_dentin:
             z = z - _occlusal_enamel(z, relief, n)
@@ -316,9 +355,11 @@ def _flat_cap(ring: Floats) -> tuple[Floats, Floats]:
     return (middle + (ring - middle) * 0.5)[None], middle
 
 
-def _pulp(relief: _Relief, n: _Lengths, shape: Mapping[str, Any]) -> tuple[Floats, Floats, Floats]:
+def _pulp(
+    relief: _Relief, n: _Lengths, shape: Mapping[str, Any], widths: Sequence[PchipInterpolator]
+) -> tuple[Floats, Floats, Floats]:
     """Return an estimated pulp: a share of the neck's width, its roof below the junction by the
-    dentin thickness, with horns under the cusps."""
+    dentin thickness, with horns under the cusps; in a front tooth it narrows with the crown."""
     halves = n.pulp_share * np.array([n.md_neck, n.bl_neck, n.md_neck, n.bl_neck]) / 2
     tips = np.array([[x, y] for x, y, _ in relief.cusps])
     shrink = halves[0] / (n.md_neck / 2)
@@ -326,11 +367,18 @@ def _pulp(relief: _Relief, n: _Lengths, shape: Mapping[str, Any]) -> tuple[Float
     groove_roof = relief.height - relief.groove - covered
     levels = np.linspace(-n.root, max(groove_roof - 0.6, -n.root + 1.0), 6)
     rings = np.array([_ring(halves, shape["exponent"], z) for z in levels])
+    middle = np.zeros(2)
+    if "facial" in shape:
+        facial, lingual = widths[1](levels), widths[3](levels)
+        most = MOST_PULP_SHARE * (facial + lingual) / 2
+        rings[:, :, 1] *= (np.minimum(most, halves[1]) / halves[1])[:, None]
+        rings[:, :, 1] += (facial - lingual)[:, None] / 2
+        middle[1] = (facial[-1] - lingual[-1]) / 2
     cap = []
     for scale in (0.92, 0.75, 0.55, 0.35, 0.15):
-        xy = rings[-1][:, :2] * scale
+        xy = middle + (rings[-1][:, :2] - middle) * scale
         near = np.min(np.hypot(*(xy[:, None, :] - tips[None] * shrink).transpose(2, 0, 1)), axis=1)
-        horn = 0.7 * np.exp(-((near / 0.6) ** 2)) if len(tips) > 1 else 0.0
+        horn = 0.7 * np.exp(-((near / 0.6) ** 2)) * (len(tips) > 1)
         roll = np.sqrt(1 - np.clip((scale - 0.5) / 0.5, 0, 1) ** 2)
         base = rings[-1][0, 2]
         cap.append(np.column_stack([xy, base + (groove_roof + horn - base) * roll]))

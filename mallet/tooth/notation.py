@@ -17,6 +17,9 @@ _DECIDUOUS = {5: (6, -1), 6: (5, 1), 7: (16, -1), 8: (15, 1)}
 _CORNERS = {1: "{}\u23cc", 2: "\u23bf{}", 3: "\u23be{}", 4: "{}\u23cb"}
 _KINDS = {1: "central incisor", 2: "lateral incisor", 3: "canine", 4: "first premolar",
           5: "second premolar", 6: "first molar", 7: "second molar", 8: "third molar"}  # fmt: skip
+_DECIDUOUS_KINDS = {
+    n: f"deciduous {kind}" for n, kind in {**_KINDS, 4: "first molar", 5: "second molar"}.items()
+}
 _ALLOWED = "a permanent tooth: two-digit 11 to 48, #1 to #32, or right-angle"
 
 
@@ -50,19 +53,24 @@ class ToothName:
         return self.quadrant in (1, 2, 5, 6)
 
     @property
+    def is_deciduous(self) -> bool:
+        return self.quadrant >= 5
+
+    @property
     def is_posterior(self) -> bool:
         return self.position >= 4
 
     @property
     def mirrored_when_drawn(self) -> bool:
         """Tell whether the computed frame (mesial, facial, occlusal) is left-handed in the mouth."""
-        return self.quadrant in (2, 4)
+        return self.quadrant in (2, 4, 6, 8)
 
     @property
     def name(self) -> str:
         jaw = "upper" if self.is_upper else "lower"
         side = "right" if self.quadrant in (1, 4, 5, 8) else "left"
-        return f"{jaw} {side} {_KINDS[self.position]}"
+        kinds = _DECIDUOUS_KINDS if self.is_deciduous else _KINDS
+        return f"{jaw} {side} {kinds[self.position]}"
 
     def neighbour(self, side: str) -> ToothName | None:
         """Return the permanent tooth on the mesial or distal side; None behind a third molar."""

@@ -23,16 +23,18 @@ from mallet.tooth.notation import ToothName
 from tests.core.conftest import first_case, with_values
 
 TEETH = [ToothName(q, p) for q in (1, 2, 3, 4) for p in range(1, 9)]
+DECIDUOUS = [ToothName(q, p) for q in (5, 6, 7, 8) for p in range(1, 6)]
 
 
 def cavity_of(case: dict[str, Any], book: Rulebook) -> Cavity:
     return prepare_cavity(read_case(case), book)
 
 
-@pytest.mark.parametrize("tooth", TEETH, ids=lambda t: t.iso)
+@pytest.mark.parametrize("tooth", [*TEETH, *DECIDUOUS], ids=lambda t: t.iso)
 def test_crowns_meet_the_handbook(tooth: ToothName, book: Rulebook) -> None:
-    """Nelson & Ash, teaching averages (from memory): height, mesiodistal, buccolingual, necks."""
-    jaw = book.crowns["upper" if tooth.is_upper else "lower"]
+    """Nelson & Ash, teaching averages, and deciduous ones (from memory): height, mesiodistal, buccolingual,
+    necks."""
+    jaw = book.crowns[("deciduous_" if tooth.is_deciduous else "") + ("upper" if tooth.is_upper else "lower")]
     height, md, md_neck, bl, bl_neck, _, _ = jaw["dims"][tooth.position - 1]
     crown = loft_crown(tooth, book)
     v = crown.vertices()
@@ -45,10 +47,10 @@ def test_crowns_meet_the_handbook(tooth: ToothName, book: Rulebook) -> None:
     assert v[:, 2].min() <= -4.0
     if tooth.is_posterior:
         assert crown.groove_mm(-1, 1) < crown.ridge_mm("mesial") < height
-        for shell in ("dentin", "pulp"):
-            inner = shell_solid(tooth, book, shell).solid
-            outside = (inner - shell_solid(tooth, book).solid).volume()
-            assert outside < 0.002 * inner.volume()
+    for shell, around in (("dentin", "outer"), ("pulp", "dentin")):
+        inner = shell_solid(tooth, book, shell).solid
+        outside = (inner - shell_solid(tooth, book, around).solid).volume()
+        assert outside < 0.002 * inner.volume(), shell
 
 
 @given(

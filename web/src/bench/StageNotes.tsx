@@ -119,7 +119,7 @@ function Missed({ missed }: { missed: Schemas["Miss"][] }) {
       <Box component="ul" aria-label="Would not do" sx={{ m: 0, pl: 2 }}>
         {missed.slice(0, isOpen ? undefined : NEAREST).map((miss) => (
           <li key={miss.name}>
-            {miss.name}: {miss.reasons.map((r) => r.text).join("; ")}
+            {miss.name}: {miss.reasons.map((r) => r.text).join(" ")}
           </li>
         ))}
       </Box>
