@@ -1,4 +1,4 @@
-"""The heart on the command line: `mallet plan | schema | facts | light | curve | examples`."""
+"""The heart on the command line: `mallet plan | shape | schema | facts | light | curve | examples`."""
 
 from __future__ import annotations
 
@@ -14,11 +14,12 @@ from pydantic import TypeAdapter
 
 from mallet.light.beam import fit_beam, read_readings_csv
 from mallet.light.working_curve import fit_curve, read_depths_csv
-from mallet.plan import plan
+from mallet.plan import plan, work
 from mallet.rulebook import load_rulebook, where_used
+from mallet.shapes import shape_file
 from mallet.terms.canonical import canonical_json
 from mallet.terms.case import Case, read_case
-from mallet.terms.errors import InputError, Problem
+from mallet.terms.errors import InputError, NotFeasible, Problem
 from mallet.terms.plan import NoPlan, Plan
 from mallet.worked import judge_folder
 
@@ -43,6 +44,13 @@ def _parser() -> argparse.ArgumentParser:
     planning.add_argument("case", type=Path, metavar="CASE.json")
     planning.add_argument("--points", action="store_true", help="with irradiance at every point")
     planning.set_defaults(run=_plan)
+    shape = commands.add_parser("shape", help="write a solid of a planned case as STL or PLY")
+    shape.add_argument("case", type=Path, metavar="CASE.json")
+    shape.add_argument(
+        "shape", metavar="SHAPE", help="before, after, filling, dentin, pulp or an increment's id"
+    )
+    shape.add_argument("out", type=Path, metavar="OUT.stl|OUT.ply")
+    shape.set_defaults(run=_shape)
     schema = commands.add_parser("schema", help="print the JSON Schema of a case or a plan")
     schema.add_argument("what", choices=("case", "plan"))
     schema.set_defaults(run=_schema)
@@ -66,6 +74,21 @@ def _plan(arguments: argparse.Namespace) -> int:
     made = plan(case, with_points=arguments.points)
     print(canonical_json(made.model_dump(mode="json", by_alias=True, exclude_none=True)))
     return OK if made.feasible else NO_PLAN
+
+
+def _shape(arguments: argparse.Namespace) -> int:
+    case = read_case(_object(arguments.case))
+    try:
+        worked = work(case)
+    except NotFeasible as refusal:
+        print(refusal.text, file=sys.stderr)
+        return NO_PLAN
+    made = shape_file(worked, arguments.shape, arguments.out.suffix.removeprefix(".").lower())
+    try:
+        arguments.out.write_bytes(made)
+    except OSError as error:
+        raise InputError.at(str(arguments.out), type(error).__name__, "a file that can be written") from None
+    return OK
 
 
 def _examples(arguments: argparse.Namespace) -> int:

@@ -43,6 +43,8 @@ PERMISSIONS: dict[str, frozenset[str]] = {
     "POST measure-first": BOTH,
     "POST light-lines": BOTH,
     "POST hold-lessons": BOTH,
+    "POST shapes": BOTH,
+    "POST shapes/<shape>.<format>": BOTH,
     "GET runs/<int:run_id>": BOTH,
     "POST runs/<int:run_id>/events": BOTH,
     "GET records": BOTH,

@@ -17,6 +17,7 @@ from mallet.hold_lessons import hold_lessons
 from mallet.light_lines import light_lines
 from mallet.measure_first import measure_first
 from mallet.plan import no_plan, work
+from mallet.shapes import shape_file, solids_of
 from mallet.terms.canonical import canonical_json
 from mallet.terms.case import Case, read_case
 from mallet.terms.errors import NotFeasible
@@ -210,6 +211,21 @@ def first_to_measure(request: HttpRequest, body: PreviewIn) -> list[Sway]:
 def lines_of_light(request: HttpRequest, body: PreviewIn) -> list[LightLine]:
     """Tell where in the section how many times the needed dose arrives."""
     return light_lines(work(_case(request, body)))
+
+
+@router.post("shapes", response={200: list[str], 409: ErrorOut, 422: ErrorOut})
+def names_of_shapes(request: HttpRequest, body: PreviewIn) -> list[str]:
+    """Tell which solids of a plan can be had as files."""
+    return list(solids_of(work(_case(request, body))))
+
+
+@router.post("shapes/{shape}.{format}", response={200: None, 409: ErrorOut, 422: ErrorOut})
+def shape_as_file(request: HttpRequest, shape: str, format: str, body: PreviewIn) -> HttpResponse:
+    """Give a solid of a plan as an STL or PLY file."""
+    made = shape_file(work(_case(request, body)), shape, format)
+    response = HttpResponse(made, content_type="application/octet-stream")
+    response["Content-Disposition"] = f'attachment; filename="{shape}.{format}"'
+    return response
 
 
 @router.post("hold-lessons", response={200: list[HoldLesson], 409: ErrorOut, 422: ErrorOut})

@@ -122,3 +122,21 @@ def test_facts_print_every_rule_with_its_citation(capsys: pytest.CaptureFixture[
     assert len(facts["rules"]) > 40
     assert all(r["citation"] and r["unit"] and r["sureness"] and r["used"] for r in facts["rules"])
     assert all(len(d["sides"]) > 1 and d["why"] for d in facts["disputes"])
+
+
+def test_a_shape_is_written_and_what_cannot_be_is_told(
+    capsys: pytest.CaptureFixture[str], tmp_path: Path
+) -> None:
+    out = tmp_path / "filling.ply"
+    assert run(capsys, "shape", str(EXAMPLE), "filling", str(out))[0] == 0
+    assert out.read_bytes().startswith(b"ply\nformat binary")
+    code, _, told = run(capsys, "shape", str(EXAMPLE), "filling", str(tmp_path / "filling.txt"))
+    assert (code, told.strip()) == (2, "format: got 'txt', allowed stl or ply")
+    code, _, told = run(capsys, "shape", str(EXAMPLE), "pulp", str(tmp_path / "none" / "pulp.stl"))
+    assert code == 2
+    assert "a file that can be written" in told
+    readings = [{"distance_mm": z, "irradiance_mw_cm2": e} for z, e in ((0, 190), (4, 130), (8, 65))]
+    weak = written(tmp_path / "weak.json", with_values(first_case(), light__readings=readings))
+    code, _, told = run(capsys, "shape", weak, "filling", str(out))
+    assert code == 3
+    assert "233" in told

@@ -28,7 +28,7 @@ def routes() -> list[str]:
 
 
 def test_every_route_has_a_row_and_every_row_a_route() -> None:
-    rows = [row.replace("<int:", "{").replace(">", "}") for row in PERMISSIONS]
+    rows = [row.replace("<int:", "{").replace("<", "{").replace(">", "}") for row in PERMISSIONS]
     assert sorted(routes()) == sorted(rows)
 
 
@@ -38,6 +38,7 @@ def filled(route: str, restoration: Restoration) -> str:
     return (
         route.replace("<int:restoration_id>", str(restoration.pk))
         .replace("<int:number>", "1")
+        .replace("<shape>.<format>", "filling.stl")
         .replace("<int:light_id>", str(restoration.light.pk))
         .replace("<int:run_id>", str(run.pk if run else 1))
         .replace("<int:record_id>", str(run.record.pk if run else 1))
@@ -153,6 +154,20 @@ def test_a_preview_is_the_heart_s_own_plan(call: Caller) -> None:
     height = next(d for d in section["dimensions"] if d["case_path"] == "preparation.parts[1].height_mm")
     assert height["p0"][1] - height["p1"][1] == pytest.approx(5.0, abs=2e-3)
     assert height["state"] == "estimated"
+
+
+def test_a_shape_of_a_draft_comes_as_a_file(call: Caller) -> None:
+    body = {"case": first_case()}
+    status, names = call("post", "shapes", body)
+    assert status == 200
+    assert {"before", "after", "filling", "mesial.gingival"} <= set(names)
+    path = "/api/shapes/mesial.gingival.ply"
+    answer = call.client.post(path, data=json.dumps(body), content_type="application/json")
+    assert answer.headers["Content-Disposition"] == 'attachment; filename="mesial.gingival.ply"'
+    assert answer.content.startswith(b"ply\n")
+    status, refused = call("post", "shapes/filling.obj", body)
+    assert status == 422
+    assert refused["problems"][0]["path"] == "format"
 
 
 def test_a_bad_preview_names_each_field(call: Caller) -> None:

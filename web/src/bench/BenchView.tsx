@@ -17,6 +17,7 @@ import { MeasureFirst } from "./MeasureFirst";
 import { NoPlan } from "./NoPlan";
 import { BOTH, Picture } from "./Picture";
 import { Checks, Reckoning } from "./Reckoning";
+import { Shapes } from "./Shapes";
 import { StageNotes } from "./StageNotes";
 import { STAGES, StageRail } from "./StageRail";
 import { Tape } from "./Tape";
@@ -218,6 +219,7 @@ function Bench({ restoration }: { restoration: Restoration }) {
                   isSettled={preview.isCurrent && !preview.isWaiting}
                   onHold={(part) => actions.set("light", part)}
                 />
+                <Shapes data={draft.data} isSettled={preview.isCurrent && !preview.isWaiting} />
                 <HouseChanged missing={restoration.missing} />
                 <Checks plan={told ?? made.plan} data={preview.data} />
               </Box>

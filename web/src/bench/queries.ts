@@ -83,6 +83,13 @@ export function useHoldLessons(draft: Case, isWanted: boolean) {
   );
 }
 
+/** Which solids of a draft can be had as files. */
+export function useShapes(draft: Case, isWanted: boolean) {
+  return useOfDraft("shapes", draft, isWanted, keepPreviousData, (body) =>
+    unwrap(client.POST("/api/shapes", { body })),
+  );
+}
+
 export type Sway = NonNullable<ReturnType<typeof useMeasureFirst>["data"]>[number];
 
 /** A saved plan as it was made then. */

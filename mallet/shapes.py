@@ -1,0 +1,58 @@
+"""Solids of a worked plan as files that other programs read: STL and PLY, millimetres.
+
+Points are in the tooth's frame (x mesial, y facial, z occlusal); teeth of quadrants 2, 4, 6 and 8 are mirrored,
+so that a print of one is the tooth as it stands in the mouth.
+"""
+
+from __future__ import annotations
+
+from typing import Literal, get_args
+
+import numpy as np
+from manifold3d import Manifold
+
+from mallet.cavity.preparation import shell_solid
+from mallet.plan import Worked
+from mallet.rulebook import Rulebook, load_rulebook
+from mallet.terms.errors import InputError
+
+Format = Literal["stl", "ply"]
+
+
+def solids_of(worked: Worked, book: Rulebook | None = None) -> dict[str, Manifold]:
+    """Return the solids of a plan by name: the tooth before and after cutting, what is estimated within it, what
+    fills it, whole and by increments, and what stands around it."""
+    rules = (book or load_rulebook()).with_house(worked.case.house)
+    cavity = worked.cavity
+    named = {
+        "before": cavity.outer.solid,
+        "after": cavity.remaining_tooth,
+        "filling": cavity.filling,
+        "dentin": shell_solid(cavity.tooth, rules, "dentin").solid,
+        "pulp": shell_solid(cavity.tooth, rules, "pulp").solid,
+    }
+    named |= {f"base.{base.tool.index}": base.solid for base in cavity.bases}
+    named |= {cured.portion.id: cured.portion.solid for cured in worked.build.cured}
+    named |= {f"band.{band.side}": band.solid.solid for band in worked.bands}
+    return named | {f"neighbour.{beside.side}": beside.solid for beside in worked.neighbours}
+
+
+def shape_file(worked: Worked, name: str, format: str, book: Rulebook | None = None) -> bytes:
+    """Return one solid of a plan as a binary file; raise InputError for an unknown name or format."""
+    solids = solids_of(worked, book)
+    if name not in solids:
+        raise InputError.at("shape", name, f"one of {', '.join(solids)}")
+    if format not in get_args(Format):
+        raise InputError.at("format", format, " or ".join(get_args(Format)))
+    # Half a second to load, which only files are worth.
+    import trimesh
+
+    mesh = solids[name].to_mesh64()
+    vertices = np.asarray(mesh.vert_properties)[:, :3]
+    faces = np.asarray(mesh.tri_verts).astype(np.int64)
+    if worked.cavity.tooth.mirrored_when_drawn:
+        # What is mirrored turns its inside out unless its faces run the other way.
+        vertices, faces = vertices * [-1, 1, 1], faces[:, ::-1]
+    made = trimesh.Trimesh(vertices, faces, process=False).export(file_type=format)
+    assert isinstance(made, bytes)
+    return made
