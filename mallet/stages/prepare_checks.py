@@ -89,16 +89,18 @@ def _rooms(case: Case, cavity: Cavity) -> Iterator[tuple[float, str, Tool]]:
 
 
 def _isthmus(cavity: Cavity, rules: Rulebook) -> list[Check]:
-    """Return the isthmus's share of the distance between the cusps, of which the strength depends."""
+    """Return the isthmus's share of the distance between the tips that stand nearest to its middle: the
+    strength goes by it."""
     box = cavity.occlusal
     facial, lingual = _rows(cavity)
     if box is None or not (facial.keys() - cavity.covered and lingual.keys() - cavity.covered):
         return []
-    between = min(facial.values()) + min(lingual.values())
+    x = (box.floor[0] + box.floor[1]) / 2
+    tips = cavity.crown.cusps
+    between = sum(row[min(row, key=lambda cusp: abs(tips[cusp][0] - x))] for row in (facial, lingual))
     share = 2 * _half_mm(cavity, box) / between
     keeps = rules.value("prepare.isthmus_keeps_share")
     loses = rules.value("prepare.isthmus_loses_share")
-    x = (box.floor[0] + box.floor[1]) / 2
     return [
         Check(
             topic="prepare.isthmus",

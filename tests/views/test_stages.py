@@ -130,7 +130,7 @@ def test_a_deep_tooth_gets_a_base_that_is_drawn_and_dragged_and_lit_round(page: 
     expect(notes).to_contain_text("calcium silicate base: Holm silicate, 1.0 mm")
     expect(notes).to_contain_text("0.4 mm of dentin are left over a living pulp")
     expect(notes).to_contain_text("Calcium silicate sets, 720 s")
-    expect(page.get_by_text("Filling over the base")).to_be_visible()
+    expect(page.get_by_text("Filling over the base").first).to_be_visible()
     page.wait_for_timeout(600)
     with_base = float(figure(page, "filling"))
     assert with_base < filling - 5, (with_base, filling)
