@@ -73,7 +73,7 @@ def main() -> None:
         start = 8 * CELL - len(row) * CELL / 2
         body += [cell(tooth, start + (j + 0.5) * CELL, 46 + i * high) for j, tooth in enumerate(row)]
     size = {"width": 16 * CELL, "height": len(rows()) * high + 10}
-    svg = f'<svg xmlns="http://www.w3.org/2000/svg" {" ".join(f"{k}={chr(34)}{v}{chr(34)}" for k, v in size.items())}>'
+    svg = f'<svg xmlns="http://www.w3.org/2000/svg" width="{size["width"]}" height="{size["height"]}">'
     page_text = f'<body style="margin:0;background:#f3efe3;font-family:sans-serif">{svg}{"".join(body)}</svg>'
     with sync_playwright() as play:
         browser = play.chromium.launch(executable_path=CHROMIUM, args=CHROMIUM_ARGS)

@@ -18,6 +18,7 @@ Floats = NDArray[np.float64]
 BEYOND_MM = 20.0
 # How far the shelf that a reduction ends on reaches out of the tooth, over the rim's half-widths.
 OUTWARD = 1.8
+# From this share of the way to the tips on, as much is off as at them.
 SHORT_OF_TIP = 0.6
 
 
@@ -81,7 +82,6 @@ def _lowered(crown: Crown, tip_mm: float, groove_mm: float) -> Manifold:
     """Return what stays under a reduction everywhere: the occlusal surface, lowered, and from its rim on a
     shelf that reaches out of the tooth."""
     ys = [y for _, y, _ in crown.cusps.values()]
-    # All of it is off before a tip is reached.
     half = SHORT_OF_TIP * min(y for y in ys if y > 0), SHORT_OF_TIP * min(-y for y in ys if y < 0)
 
     def by_mm(xy: Floats) -> Floats:

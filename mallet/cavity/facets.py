@@ -5,12 +5,11 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from mallet.tracer import compiled, greater, lesser, turn_at
+from mallet.tracer import MOST_CROSSINGS, compiled, greater, lesser, turn_at
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 SAME_PLACE_MM = 1e-4
-MOST_CROSSINGS = 64
 
 
 @compiled

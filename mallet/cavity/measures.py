@@ -16,7 +16,6 @@ Floats = NDArray[np.float64]
 EDGE_MM = 1.0
 PROBE_MM = 0.02
 COLUMN_MM = 0.4
-BELOW_MM = 0.5
 # How far to mesial or distal a face looks that a band stands against.
 SIDEWARD = 0.35
 

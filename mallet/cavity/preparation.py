@@ -25,6 +25,7 @@ OVERRUN_MM = 3.0
 PULP_SEARCH_MM = 6.0
 # An occlusal box that may not even be this deep is not what is wrong.
 LEAST_ROOM_MM = 0.5
+STEP_MM = 0.1
 
 
 @dataclass(frozen=True)
@@ -160,6 +161,19 @@ def prepare_cavity(case: Case, rules: Rulebook) -> Cavity:
     )
 
 
+def _most_off(part: CuspReduction, crown: Crown, rules: Rulebook) -> float:
+    """Return how much may come off the tips of cusps, and no more in the groove, short of the pulp."""
+    pulp, outer = (shell_solid(crown.tooth, rules, shell).solid for shell in ("pulp", "outer"))
+    past = rules.value("prepare.past_groove_mm")
+    tip = part.tip_mm
+    while tip > STEP_MM:
+        tip = round(tip - STEP_MM, 1)
+        tried = part.model_copy(update={"tip_mm": tip, "groove_mm": min(part.in_groove_mm, tip)})
+        if reduced(0, tried, crown, outer, past).cut.solid.min_gap(pulp, PULP_SEARCH_MM) > 0:
+            break
+    return tip
+
+
 def _check_surfaces(case: Case) -> None:
     parts = case.preparation.parts
     letters, over, seen = set(), set(), set()
@@ -206,9 +220,10 @@ def _gaps_under(case: Case, crown: Crown, reductions: list[Reduction], rules: Ru
     gaps = [reduction.cut.solid.min_gap(pulp, PULP_SEARCH_MM) for reduction in reductions]
     for reduction, gap in zip(reductions, gaps, strict=True):
         if gap <= 0:
-            path = f"preparation.parts[{reduction.index}].tip_mm"
-            given = case.preparation.parts[reduction.index].model_dump()["tip_mm"]
-            raise InputError.at(path, given, "less: the handbook pulp begins there")
+            part = case.preparation.parts[reduction.index]
+            assert isinstance(part, CuspReduction)
+            allowed = f"up to {_most_off(part, crown, rules):.1f}: the handbook pulp begins there"
+            raise InputError.at(f"preparation.parts[{reduction.index}].tip_mm", part.tip_mm, allowed)
     return gaps
 
 

@@ -132,7 +132,8 @@ def _band(
     bottom = box.floor_mm - rules.value("matrix.beyond_margin_mm")
     own_ridge = cavity.crown.ridge_mm(side)
     ridge = beside.ridge_mm if beside else own_ridge
-    wanted = max(ridge, own_ridge - 0.5) + rules.value("matrix.above_ridge_mm")
+    built = [cavity.crown.cusps[cusp][2] for cusp in _gone_at(cavity, side)]
+    wanted = max(ridge, own_ridge - 0.5, *built) + rules.value("matrix.above_ridge_mm")
     step = rules.value("matrix.band_step_mm")
     item, missed = take_band(shelf, kind, wanted - bottom)
     height = item.height_mm if item else math.ceil(round((wanted - bottom) / step, 6)) * step
@@ -150,8 +151,8 @@ def _band(
 
 
 def _kind(cavity: Cavity, side: Side, beside: Beside | None) -> tuple[BandKind, list[Reason]]:
-    if open_cusps := sorted(cusp for cusp in cavity.covered if _stands_at(cusp, side)):
-        return "circumferential", [say("band.cusp_covered", cusps=" and ".join(open_cusps))]
+    if gone := _gone_at(cavity, side):
+        return "circumferential", [say("band.cusp_covered", cusps=" and the ".join(gone))]
     if beside is None:
         return "circumferential", [say("band.no_neighbour", side=side)]
     if beside.given.rotated:
@@ -159,9 +160,9 @@ def _kind(cavity: Cavity, side: Side, beside: Beside | None) -> tuple[BandKind, 
     return "sectional", [say("band.sectional")]
 
 
-def _stands_at(cusp: str, side: Side) -> bool:
-    """Tell whether a cusp stands at a side of the tooth; of two cusps in all, each stands at both."""
-    return cusp in ("facial", "lingual") or cusp[:4] == side[:4]
+def _gone_at(cavity: Cavity, side: Side) -> list[str]:
+    """Return the cusps that were taken down at a side of the tooth; of two in all, each stands at both."""
+    return sorted(c for c in cavity.covered if c in ("facial", "lingual") or c[:4] == side[:4])
 
 
 def _wedge(

@@ -34,7 +34,7 @@ TEXTS: dict[str, str] = {
         " band can be shaped to it."
     ),
     "band.cusp_covered": (
-        "The {cusps} cusp is gone: a band must go all round the tooth, and stand as high as what is built there."
+        "With the {cusps} cusp gone, a band goes all round the tooth and stands as high as what is built there."
     ),
     "band.no_neighbour": (
         "No tooth stands beside the {side} box: a retainer-held circumferential band, contoured by hand."

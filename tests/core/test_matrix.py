@@ -148,3 +148,16 @@ def test_every_band_is_taken_or_fits_as_well_or_is_amiss(
     assert amiss == {one.name for one in shelf} - fits
     assert (taken is not None) == bool(fits)
     assert taken is None or all(taken.height_mm <= one.height_mm for one in shelf if one.name in fits)
+
+
+def test_a_band_stands_as_high_as_the_cusps_that_are_built_behind_it() -> None:
+    """Bands stand level with the neighbour's ridge; where a cusp is built, as high as that: common practice."""
+    case = first_case()
+    without = work(read_case(case)).bands[0]
+    cover = {"kind": "cusp_reduction", "cusps": ["mesiofacial", "distolingual"], "tip_mm": 2.0}
+    case["preparation"]["parts"].append(cover)
+    worked = work(read_case(case))
+    (band,) = worked.bands
+    assert band.top_mm == pytest.approx(worked.cavity.crown.cusps["mesiofacial"][2])
+    assert band.top_mm > without.top_mm + 0.5
+    assert "the mesiofacial cusp gone" in decided(worked).reasons[0].text

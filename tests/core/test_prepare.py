@@ -168,6 +168,17 @@ class TestCover:
         assert (problem.path, problem.got) == (path, repr(cusps[-1]))
         assert allowed in problem.allowed
 
+    def test_a_cover_down_to_the_pulp_is_refused_with_what_would_do(self) -> None:
+        case = covered(LOWER_MOLAR, 4.0, 4.0)
+        with pytest.raises(InputError) as refused:
+            cavity_of(case)
+        problem = refused.value.problems[0]
+        assert problem.path == "preparation.parts[1].tip_mm"
+        would_do = float(problem.allowed.removeprefix("up to ").split(":")[0])
+        assert would_do < 4.0
+        case["preparation"]["parts"][1].update(tip_mm=would_do, groove_mm=would_do)
+        assert cavity_of(case).remaining_dentin_mm > 0
+
     def test_cusps_alone_are_no_cavity_and_surfaces_may_name_the_sides(self) -> None:
         case = covered(["mesiolingual"])
         case["restoration"]["surfaces"] = "OL"
