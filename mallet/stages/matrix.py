@@ -139,7 +139,7 @@ def _band(
     height = item.height_mm if item else math.ceil(round((wanted - bottom) / step, 6)) * step
     usual = rules.value("matrix.clear_band_mm" if kind == "clear" else "matrix.sectional_band_mm")
     thickness = item.thickness_mm if item else usual
-    if beside:
+    if beside and not built:
         reasons.append(say("band.level", tooth=beside.tooth.iso))
     if kind != "clear":
         reasons.append(say("light.after_band"))

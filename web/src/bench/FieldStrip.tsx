@@ -30,7 +30,11 @@ export function FieldStrip({ draft, actions, problems }: Props) {
           key={field.path}
           {...field}
           text={textOf(draft, field.path)}
-          known={knownOf(draft, field.path)}
+          known={
+            field.taken && textOf(draft, field.path) === ""
+              ? "estimated"
+              : knownOf(draft, field.path)
+          }
           actions={actions}
           problem={problems.find((p) => p.path === field.path)}
         />
@@ -149,6 +153,7 @@ const Entry = styled("input")({
   fontSize: 18,
   padding: "4px 0 4px 8px",
   color: "inherit",
+  "&::placeholder": { color: paper.soft, fontWeight: 400, fontSize: 15 },
   ...numerals,
 });
 

@@ -36,7 +36,7 @@ export function fieldsOf(data: Case): Field[] {
   const fields = parts.flatMap(({ part, i }) =>
     SIZES[part.kind].map((size): Field => {
       const path = `preparation.parts[${i}].${size}`;
-      const taken = size === "groove_mm" ? "as tips" : undefined;
+      const taken = size === "groove_mm" ? "tips" : undefined;
       return { path, part: partName(part), name: NAMES[size] ?? size, taken };
     }),
   );
