@@ -8,7 +8,7 @@ import { useSession } from "../session/queries";
 import { Trouble } from "../shell/Trouble";
 import { Verdict } from "../shell/Verdict";
 import { Waiting } from "../shell/Waiting";
-import { paper } from "../theme/tokens";
+import { apart, paper } from "../theme/tokens";
 import { Compare } from "./Compare";
 import { FieldStrip } from "./FieldStrip";
 import { KeyHelp } from "./KeyHelp";
@@ -180,9 +180,7 @@ function Bench({ restoration }: { restoration: Restoration }) {
                 onToggle={toggleIncrement}
                 onPick={pickField}
               />
-              <Box
-                sx={{ px: 2, py: 1, borderTop: `1px solid ${paper.rule}`, isolation: "isolate" }}
-              >
+              <Box sx={{ ...apart, px: 2, py: 1, borderTop: `1px solid ${paper.rule}` }}>
                 <FieldStrip draft={draft} actions={actions} problems={preview.problems} />
                 {others.map((p) => (
                   <Box key={p.path} role="alert" sx={{ color: "error.main", fontSize: 14 }}>
@@ -202,7 +200,12 @@ function Bench({ restoration }: { restoration: Restoration }) {
                   onClose={() => setStage(null)}
                 />
               )}
-              <Box sx={{ opacity: preview.isCurrent || preview.isWaiting ? 1 : 0.5 }}>
+              <Box
+                sx={{
+                  opacity: preview.isCurrent || preview.isWaiting ? 1 : 0.5,
+                  "& > *": apart,
+                }}
+              >
                 <Reckoning
                   plan={told ?? made.plan}
                   data={preview.data}
@@ -339,7 +342,17 @@ function TitleLine({ restoration, ready, draft }: TitleProps) {
 
   const failed = save.error ?? start.error;
   return (
-    <Box sx={{ px: 2, pt: 1, display: "flex", flexWrap: "wrap", gap: 1, alignItems: "center" }}>
+    <Box
+      sx={{
+        ...apart,
+        px: 2,
+        pt: 1,
+        display: "flex",
+        flexWrap: "wrap",
+        gap: 1,
+        alignItems: "center",
+      }}
+    >
       <Box>
         <Box component="h1" sx={{ m: 0, fontSize: 20, lineHeight: 1.15 }}>
           {restoration.tooth} {draft.restoration.surfaces}{" "}

@@ -3,7 +3,7 @@ import { styled } from "@mui/material/styles";
 import { type ComponentProps, memo, useId } from "react";
 import type { Problem } from "../api/client";
 import { useHeldText } from "../drawing/glimpses";
-import { numerals, paper } from "../theme/tokens";
+import { apart, numerals, paper } from "../theme/tokens";
 import { LampPicker } from "./LampPicker";
 import { type Field, fieldsOf } from "./fields";
 import { type Draft, type DraftActions, type Known, knownOf, textOf } from "./useDraft";
@@ -58,7 +58,7 @@ const Measurement = memo(function Measurement(props: MeasurementProps) {
   const shown = estimated ? "about" : "meas.";
   const frame = problem ? paper.brick : paper.verdigris;
   return (
-    <Box sx={{ position: "relative" }}>
+    <Box sx={{ ...apart, position: "relative" }}>
       <Box
         component="label"
         htmlFor={id}

@@ -1,9 +1,10 @@
 import Box from "@mui/material/Box";
+import { styled } from "@mui/material/styles";
 import { memo } from "react";
 import type { Case, Figure, Plan, Step } from "../api/client";
 import { useGlimpsedFigure } from "../drawing/glimpses";
 import { Verdict } from "../shell/Verdict";
-import { numerals, paper } from "../theme/tokens";
+import { apart, numerals, paper } from "../theme/tokens";
 import { Why } from "./Why";
 
 interface Props {
@@ -32,10 +33,11 @@ export const Reckoning = memo(function Reckoning({ plan, data, step, onPoint }: 
           onFocus={() => onPoint(figure)}
           onBlur={() => onPoint(null)}
           sx={{
+            ...apart,
             "&[data-lit=true]": { boxShadow: `-8px 0 0 ${paper.sheet}, -12px 0 0 ${paper.beam}` },
             display: "grid",
-            gridTemplateColumns: "1fr auto",
-            alignItems: "baseline",
+            gridTemplateColumns: "minmax(0, 1fr) 150px",
+            alignItems: "center",
             borderBottom: `1px solid ${paper.rule}`,
             py: 0.5,
           }}
@@ -67,19 +69,28 @@ export const Reckoning = memo(function Reckoning({ plan, data, step, onPoint }: 
   );
 });
 
+/** As large as its place whatever the number, so that one that moves leaves all else where it lies. */
+const Amount = styled("div")({
+  contain: "strict",
+  height: 36,
+  textAlign: "right",
+  whiteSpace: "nowrap",
+  fontSize: 34,
+  fontWeight: 700,
+  lineHeight: "36px",
+  ...numerals,
+});
+
+const Unit = styled("span")({ fontSize: 15, fontWeight: 400, color: paper.soft, marginLeft: 4 });
+
 /** The value of a figure, or that of a drag that is on. */
 function Value({ figure }: { figure: Figure }) {
   const { value, unit } = useGlimpsedFigure(figure.id) ?? figure;
   return (
-    <Box sx={{ fontSize: 34, fontWeight: 700, lineHeight: 1.05, ...numerals }}>
+    <Amount>
       {value}
-      <Box
-        component="span"
-        sx={{ fontSize: 15, fontWeight: 400, color: "text.secondary", ml: 0.5 }}
-      >
-        {unit}
-      </Box>
-    </Box>
+      <Unit>{unit}</Unit>
+    </Amount>
   );
 }
 

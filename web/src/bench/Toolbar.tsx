@@ -3,6 +3,7 @@ import Button from "@mui/material/Button";
 import { Choice } from "../shell/Choice";
 import { BOTH } from "./Picture";
 import type { Draft, DraftActions } from "./useDraft";
+import { apart } from "../theme/tokens";
 import { SCHOOLS } from "./variants";
 
 interface ToolbarProps {
@@ -32,7 +33,7 @@ export function Toolbar({ views, view, onView, draft, actions, onSchool, onBesid
   return (
     <Box
       className="no-print"
-      sx={{ px: 2, py: 0.75, display: "flex", flexWrap: "wrap", columnGap: 1, rowGap: 1 }}
+      sx={{ ...apart, px: 2, py: 0.75, display: "flex", flexWrap: "wrap", columnGap: 1, rowGap: 1 }}
     >
       <Choice
         label="View"

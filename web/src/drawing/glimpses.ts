@@ -18,6 +18,9 @@ interface Held {
   text: string;
 }
 
+/** Frames that a part of a glimpse waits for a calm one. */
+const PATIENCE = 4;
+
 /**
  * Keeps drawing, dimensions and figures with a measurement that is dragged. Each value is planned and painted
  * beside the page and only what moves comes back; the page takes up the whole plan once the grip is let go.
@@ -32,6 +35,7 @@ export class Glimpses {
   private flight: Promise<void> | null = null;
   private shown: Partial<Glimpse> = {};
   private held: Held | undefined;
+  private isMoving = false;
 
   /** Whether there is anything to look with. */
   get isReady(): boolean {
@@ -52,6 +56,7 @@ export class Glimpses {
   ask(asked: Asked) {
     const isFirst = !this.isShowing;
     this.next = this.newest = asked;
+    this.isMoving = true;
     this.flight ??= this.keepUp().finally(() => {
       this.flight = null;
       this.tell();
@@ -114,32 +119,47 @@ export class Glimpses {
     }
   }
 
-  /** Each part is shown in a frame of its own, so that none takes long. */
+  /** Each part is shown in a frame of its own, in which the grip rests, so that none takes long. */
   private async show(
     { pictures, glimpse }: Painted,
     easels: Easel[],
     looks: Unpainted[],
     asked: Asked,
   ) {
-    await frame();
-    this.take({ dimensions: glimpse?.dimensions });
+    await this.take("dimensions", glimpse?.dimensions);
     for (const [i, picture] of pictures.entries()) {
-      await frame();
+      await this.calm();
       const look = looks[i];
       // A view that was asked to look otherwise meanwhile is painted anew, for this value or a newer one.
       if (look && !easels[i]?.hangFor(look, picture)) this.next ??= asked;
     }
-    await frame();
+    await this.calm();
     this.held = asked.held;
     this.tell();
-    await frame();
-    this.take({ figures: glimpse?.figures });
+    await this.take("figures", glimpse?.figures);
   }
 
-  /** What is the same stays the same object, and is not rendered again. */
-  private take(part: Partial<Glimpse>) {
-    this.shown = replaceEqualDeep(this.shown, { ...this.shown, ...part });
-    this.tell();
+  /** Waits for a frame in which the grip has not moved on, though not for many. */
+  private async calm() {
+    for (let frames = 0; frames < PATIENCE; frames++) {
+      this.isMoving = false;
+      await frame();
+      if (!this.isMoving) return;
+    }
+  }
+
+  /** Takes one view's dimensions or one figure a frame; what is the same takes none, and stays the same object. */
+  private async take<Part extends keyof Glimpse>(part: Part, found: Glimpse[Part] | undefined) {
+    for (const [id, value] of Object.entries(found ?? {})) {
+      const shown = replaceEqualDeep(this.shown, {
+        ...this.shown,
+        [part]: { ...this.shown[part], [id]: value as unknown },
+      });
+      if (shown === this.shown) continue;
+      await this.calm();
+      this.shown = shown;
+      this.tell();
+    }
   }
 }
 

@@ -2,7 +2,7 @@ import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import { NavLink, Outlet } from "react-router";
 import { useSession, useSignOut } from "../session/queries";
-import { paper } from "../theme/tokens";
+import { apart, paper } from "../theme/tokens";
 
 const PLACES: { to: string; name: string; isOver?: boolean }[] = [
   { to: "/", name: "Today" },
@@ -22,6 +22,7 @@ export function Shell() {
       <Box
         component="header"
         sx={{
+          ...apart,
           minHeight: 48,
           px: 2,
           display: "flex",

@@ -21,6 +21,9 @@ export const paper = {
   faint: "#8c8674",
 } as const;
 
+/** A part of a page that is painted anew only where something within it changed. */
+export const apart = { isolation: "isolate" } as const;
+
 /** The chairside view is dark, so that the field stays the brightest thing in the room. */
 export const night = {
   room: "#11181b",
