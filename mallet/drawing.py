@@ -1,114 +1,71 @@
 """The drawing of a plan: millimetre polygons, dimensions and marks, no interface code.
 
 Three views: `section` (mesiodistal, through y = 0; points are x, z), `above` (from occlusal; x, y)
-and `across` (faciolingual through the middle of each box; y, z). Computed in the right-handed frame;
+and `across` (faciolingual through the middle of each box; y, z); of a neck lesion those of `drawing_neck`.
+Computed in the right-handed frame;
 `mirrored` tells the interface to flip x for quadrants 2 and 4, `upper` to let the crown hang down.
 """
 
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable
 from functools import lru_cache
 from typing import Literal
 
 import numpy as np
-from annotated_types import Ge, Gt, Le
 from manifold3d import Manifold
-from numpy.typing import ArrayLike
-from pydantic import BaseModel, ConfigDict
 
 from mallet.cavity.base import room_mm
 from mallet.cavity.measures import topmost_mm
 from mallet.cavity.neighbours import OPPOSITE
-from mallet.cavity.preparation import SIGN, Base, Tool, axial_wall_mm, box_middle_mm, shell_solid, solid_of
+from mallet.cavity.preparation import SIGN, Base, axial_wall_mm, box_middle_mm, shell_solid, solid_of
 from mallet.cavity.sections import Ring, crosswise_section, from_above, lengthwise_section, level_section
+from mallet.cavity.tool import Tool
+from mallet.drawing_neck import neck_sheets
 from mallet.plan import Worked
 from mallet.rulebook import Rulebook, load_rulebook
-from mallet.runsheet.reckoning import weakest_of
-from mallet.terms.case import CuspReduction, ProximalBox, Side
-from mallet.terms.plan import Point
+from mallet.sheets import (
+    STEP_MM,
+    Dimension,
+    Drawing,
+    Mark,
+    Shape,
+    Sheet,
+    View,
+    amiss,
+    base_shapes,
+    dimension_of,
+    increment_shapes,
+    outline_of,
+    rounded,
+    shape_of,
+    tip_marks,
+    tooth_shapes,
+    weakest_mark,
+)
+from mallet.terms.case import CuspReduction, Side
 from mallet.tooth import Crown
 
-View = Literal["section", "above", "across_mesial", "across_distal"]
-Slice = Callable[..., list[Ring]]
-STEP_MM = 0.1
 BELOW_EDGE_MM = 0.4
 BESIDE_MM = 1.3
 CONTOURS_MM = (0.3, 0.7, 1.1, 1.5, 1.9)
-DECIMALS = 3
 # A place within this of a section's plane is marked in it.
 NEAR_MM = 0.8
-PART_NAMES = {"occlusal_box": "occlusal box", "cusp_reduction": "cusps taken down"}
-
-
-class Drawn(BaseModel):
-    model_config = ConfigDict(extra="forbid", frozen=True)
-
-
-class Shape(Drawn):
-    """A filled outline; `figure_path` names the plan's entry that it shows."""
-
-    id: str
-    role: str
-    material: str
-    order: int
-    rings: list[list[list[float]]]
-    figure_path: str | None = None
-
-
-class Dimension(Drawn):
-    """A length that the user may drag or type; `case_path` is what it sets.
-
-    p1 is the end that moves when the length grows; with `both_ends` p0 moves as far the other way.
-    """
-
-    case_path: str
-    title: str
-    value: float
-    p0: list[float]
-    p1: list[float]
-    axis: Literal["x", "y", "z"]
-    min: float
-    max: float
-    step: float
-    both_ends: bool
-    state: Literal["measured", "estimated", "handbook"]
-
-
-class Mark(Drawn):
-    id: str
-    text: str
-    at: list[float]
-
-
-class Sheet(Drawn):
-    """One view: shapes from back to front, open lines, dimensions and marks."""
-
-    view: View
-    title: str
-    axes: list[str]
-    shapes: list[Shape]
-    lines: list[Shape]
-    dimensions: list[Dimension]
-    marks: list[Mark]
-
-
-class Drawing(Drawn):
-    unit: Literal["mm"] = "mm"
-    mirrored: bool
-    upper: bool
-    sheets: list[Sheet]
 
 
 def draw(worked: Worked, book: Rulebook | None = None) -> Drawing:
     """Return the drawing of a worked plan; the polygons are sections of the very solids planned."""
     rules = (book or load_rulebook()).with_house(worked.case.house)
-    across = [_across(worked, box.side, rules) for box in worked.cavity.boxes if box.side]
+    if worked.cavity.necks:
+        sheets = neck_sheets(worked, rules)
+    else:
+        across = [_across(worked, box.side, rules) for box in worked.cavity.boxes if box.side]
+        sheets = [_section(worked, rules), _above(worked), *across]
     return Drawing(
         mirrored=worked.cavity.tooth.mirrored_when_drawn,
         upper=worked.cavity.tooth.is_upper,
-        sheets=[_section(worked, rules), _above(worked), *across],
+        sheets=sheets,
     )
 
 
@@ -121,14 +78,14 @@ def _section(worked: Worked, rules: Rulebook) -> Sheet:
         dentin = shell_solid(beside.tooth, rules, "dentin").solid
         moved = dentin.translate((beside.dx_mm, 0.0, beside.dz_mm))
         name = f"neighbour.{beside.side}"
-        shapes.append(_shape(name, "neighbour", "enamel", cut(beside.solid)))
-        shapes.append(_shape(f"{name}.dentin", "neighbour", "dentin", cut(moved)))
-    shapes += _tooth(worked, cut, rules)
-    shapes += _bases(worked, cut)
-    shapes += _increments(worked, cut)
+        shapes.append(shape_of(name, "neighbour", "enamel", cut(beside.solid)))
+        shapes.append(shape_of(f"{name}.dentin", "neighbour", "dentin", cut(moved)))
+    shapes += tooth_shapes(worked, cut, rules)
+    shapes += base_shapes(worked, cut)
+    shapes += increment_shapes(worked, cut)
     shapes += _matrix(worked, cut)
-    lines = [_shape("cervical", "line", "cervical", [_cervical(worked.cavity.crown)])]
-    lines += [_shape("outline", "line", "outline", cut(worked.cavity.outer.solid))]
+    lines = [shape_of("cervical", "line", "cervical", [_cervical(worked.cavity.crown)])]
+    lines += [outline_of(worked, cut)]
     dims = [d for tool in worked.cavity.tools for d in _section_dimensions(worked, tool)]
     dims += _base_dimensions(worked)
     return Sheet(
@@ -139,27 +96,28 @@ def _section(worked: Worked, rules: Rulebook) -> Sheet:
         lines=lines,
         dimensions=dims,
         marks=[
-            *_worst(worked, (0, 2)),
-            *_tip(worked),
+            weakest_mark(worked, (0, 2)),
+            *tip_marks(worked, 0),
             *_names(worked),
             *_clearances(worked),
-            *_amiss(worked, lambda p: [p.x, p.z] if abs(p.y) < NEAR_MM else None),
+            *amiss(worked, lambda p: [p.x, p.z] if abs(p.y) < NEAR_MM else None),
         ],
     )
 
 
 def _above(worked: Worked) -> Sheet:
     shapes = [
-        _shape(f"neighbour.{b.side}", "neighbour", "enamel", from_above(b.solid)) for b in worked.neighbours
+        shape_of(f"neighbour.{b.side}", "neighbour", "enamel", from_above(b.solid)) for b in worked.neighbours
     ]
     shapes.append(_outline_above(worked.cavity.crown))
-    shapes.append(_shape("cavity", "cavity", "air", from_above(worked.cavity.filling)))
-    shapes += _increments(worked, from_above)
+    shapes.append(shape_of("cavity", "cavity", "air", from_above(worked.cavity.filling)))
+    shapes += increment_shapes(worked, from_above)
     for band in worked.bands:
         edge = level_section(band.solid.solid, band.top_mm - BELOW_EDGE_MM)
-        shapes.append(_shape(f"band.{band.side}", "band", band.kind, edge))
+        shapes.append(shape_of(f"band.{band.side}", "band", band.kind, edge))
     floors = [
-        _shape(f"floor.{i}", "line", "floor", [_floor(worked, t)]) for i, t in enumerate(worked.cavity.tools)
+        shape_of(f"floor.{i}", "line", "floor", [_floor(worked, t)])
+        for i, t in enumerate(worked.cavity.tools)
     ]
     dims = [d for tool in worked.cavity.tools for d in _above_dimensions(worked, tool)]
     return Sheet(
@@ -169,7 +127,7 @@ def _above(worked: Worked) -> Sheet:
         shapes=shapes,
         lines=[*_contours(worked.cavity.crown), *floors, *_covers(worked)],
         dimensions=dims,
-        marks=[*_worst(worked, (0, 1)), *_amiss(worked, lambda p: [p.x, p.y])],
+        marks=[weakest_mark(worked, (0, 1)), *amiss(worked, lambda p: [p.x, p.y])],
     )
 
 
@@ -186,10 +144,10 @@ def _across(worked: Worked, side: Side, rules: Rulebook) -> Sheet:
         view=view,
         title=f"faciolingual section through the {side} box",
         axes=["y", "z"],
-        shapes=[*_tooth(worked, cut, rules), *_bases(worked, cut), *_increments(worked, cut)],
-        lines=[_shape("outline", "line", "outline", cut(worked.cavity.outer.solid))],
+        shapes=[*tooth_shapes(worked, cut, rules), *base_shapes(worked, cut), *increment_shapes(worked, cut)],
+        lines=[outline_of(worked, cut)],
         dimensions=_cover_dimensions(worked, x),
-        marks=_amiss(worked, lambda p: [p.y, p.z] if abs(p.x - x) < NEAR_MM else None),
+        marks=amiss(worked, lambda p: [p.y, p.z] if abs(p.x - x) < NEAR_MM else None),
     )
 
 
@@ -197,7 +155,7 @@ def _covers(worked: Worked) -> list[Shape]:
     """Return the grounds of the cusps that were taken down, seen from above."""
     cavity = worked.cavity
     return [
-        _shape(f"cover.{one.index}", "line", "floor", from_above(cavity.outer.solid ^ one.cut.solid))
+        shape_of(f"cover.{one.index}", "line", "floor", from_above(cavity.outer.solid ^ one.cut.solid))
         for one in cavity.reductions
     ]
 
@@ -216,56 +174,14 @@ def _cover_dimensions(worked: Worked, x_mm: float) -> list[Dimension]:
         ends = (("tip_mm", beside, part.tip_mm), ("groove_mm", 0.25 * y, part.in_groove_mm))
         for (name, at, by_mm), top in zip(ends, tops.tolist(), strict=True):
             p0, p1 = [at, top], [at, top - by_mm]
-            dims.append(_dimension(worked, reduction.index, name, p0, p1, "z", by_mm))
+            dims.append(dimension_of(worked, reduction.index, name, p0, p1, "z", by_mm))
     return dims
 
 
-def _amiss(worked: Worked, on: Callable[[Point], list[float] | None]) -> list[Mark]:
-    """Return the places of checks that failed, where a view shows them."""
-    amiss = [check for check in worked.plan.checks if check.verdict == "fail" and check.place]
-    return [
-        Mark(id=f"check.{check.topic}", text=f"{check.measured:g}{_after(check.unit)}", at=_point(at))
-        for check in amiss
-        if check.place and (at := on(check.place))
-    ]
-
-
-def _after(unit: str) -> str:
-    """Return a unit as it stands behind a number in the drawing."""
-    return f" {unit}" if len(unit) < 5 else " \u00d7"
-
-
-def _tooth(worked: Worked, cut: Slice, rules: Rulebook) -> list[Shape]:
-    """Return what is left of the tooth, layer on layer: enamel, dentin, pulp."""
-    cavity = worked.cavity
-    dentin = shell_solid(cavity.tooth, rules, "dentin").solid
-    pulp = shell_solid(cavity.tooth, rules, "pulp").solid
-    return [
-        _shape("tooth", "tooth", "enamel", cut(cavity.remaining_tooth)),
-        _shape("dentin", "tooth", "dentin", cut(cavity.remaining_tooth, dentin)),
-        _shape("pulp", "tooth", "pulp", cut(pulp)),
-    ]
-
-
-def _bases(worked: Worked, cut: Slice) -> list[Shape]:
-    bases = worked.cavity.bases
-    return [_shape(f"base.{base.tool.index}", "base", "base", cut(base.solid)) for base in bases]
-
-
-def _increments(worked: Worked, cut: Slice) -> list[Shape]:
-    shapes = []
-    for i, cured in enumerate(worked.build.cured):
-        path = f"increments[{i}]"
-        rings = cut(cured.portion.solid)
-        id = cured.portion.id
-        shapes.append(_shape(id, "increment", cured.portion.role, rings, i + 1, path))
-    return shapes
-
-
-def _matrix(worked: Worked, cut: Slice) -> list[Shape]:
+def _matrix(worked: Worked, cut: Callable[[Manifold], list[Ring]]) -> list[Shape]:
     shapes = []
     for band in worked.bands:
-        shapes.append(_shape(f"band.{band.side}", "band", band.kind, cut(band.solid.solid)))
+        shapes.append(shape_of(f"band.{band.side}", "band", band.kind, cut(band.solid.solid)))
         wedge = band.wedge
         if wedge and band.beside:
             # As wide as the gap that it fills; what is wider parts the teeth.
@@ -276,7 +192,7 @@ def _matrix(worked: Worked, cut: Slice) -> list[Shape]:
             top = wedge.base_mm + wedge.height_mm
             tip = crown.outer_x_mm(band.side, top) + sign * 0.5 * band.beside.gap_mm(crown, top)
             ring = [[x0, wedge.base_mm], [x1, wedge.base_mm], [tip, top]]
-            shapes.append(_shape(f"wedge.{band.side}", "wedge", "wedge", [ring]))
+            shapes.append(shape_of(f"wedge.{band.side}", "wedge", "wedge", [ring]))
     return shapes
 
 
@@ -295,61 +211,30 @@ def _section_dimensions(worked: Worked, tool: Tool) -> Iterable[Dimension]:
         x0, x1 = tool.floor[0], tool.floor[1]
         x = x0 + 0.32 * (x1 - x0)
         depth = worked.case.preparation.parts[tool.index].model_dump()["depth_mm"]
-        yield _dimension(worked, tool.index, "depth_mm", [x, tool.floor_mm + depth], [x, tool.floor_mm], "z")
+        yield dimension_of(
+            worked, tool.index, "depth_mm", [x, tool.floor_mm + depth], [x, tool.floor_mm], "z"
+        )
         return
     ridge = crown.ridge_mm(tool.side)
     outer = crown.outer_x_mm(tool.side, tool.floor_mm)
     axial = axial_wall_mm(tool, tool.floor_mm)
     x = axial - SIGN[tool.side] * 1.3
-    yield _dimension(worked, tool.index, "height_mm", [x, ridge], [x, tool.floor_mm], "z")
+    yield dimension_of(worked, tool.index, "height_mm", [x, ridge], [x, tool.floor_mm], "z")
     z = tool.floor_mm - 0.55
-    yield _dimension(worked, tool.index, "axial_depth_mm", [outer, z], [axial, z], "x")
+    yield dimension_of(worked, tool.index, "axial_depth_mm", [outer, z], [axial, z], "x")
 
 
 def _above_dimensions(worked: Worked, tool: Tool) -> Iterable[Dimension]:
     x0, x1, y0, y1 = tool.floor
     if tool.side is None:
         x = x0 + 0.5 * (x1 - x0)
-        yield _dimension(worked, tool.index, "width_mm", [x, y0], [x, y1], "y")
+        yield dimension_of(worked, tool.index, "width_mm", [x, y0], [x, y1], "y")
         if len(worked.cavity.boxes) < 2:
             fixed, free = (x0, x1) if worked.cavity.box("distal") else (x1, x0)
-            yield _dimension(worked, tool.index, "length_mm", [fixed, y0 - 0.9], [free, y0 - 0.9], "x")
+            yield dimension_of(worked, tool.index, "length_mm", [fixed, y0 - 0.9], [free, y0 - 0.9], "x")
         return
     x = axial_wall_mm(tool, tool.floor_mm) + SIGN[tool.side] * 0.6
-    yield _dimension(worked, tool.index, "width_mm", [x, y0], [x, y1], "y")
-
-
-def _dimension(
-    worked: Worked,
-    index: int,
-    name: str,
-    p0: list[float],
-    p1: list[float],
-    axis: Literal["x", "y", "z"],
-    taken_mm: float | None = None,
-) -> Dimension:
-    """Return a length of the part at an index; `taken_mm` is what it is taken for where nobody told."""
-    part = worked.case.preparation.parts[index]
-    path = f"preparation.parts[{index}].{name}"
-    bounds = type(part).model_fields[name].metadata
-    least = next(
-        (float(str(b.ge if isinstance(b, Ge) else b.gt)) for b in bounds if isinstance(b, Ge | Gt)), 0.0
-    )
-    most = next((float(str(b.le)) for b in bounds if isinstance(b, Le)), 12.0)
-    what = f"{part.side} box" if isinstance(part, ProximalBox) else PART_NAMES[part.kind]
-    return Dimension(
-        case_path=path,
-        title=f"{what}, {name.removesuffix('_mm').replace('_', ' ')}",
-        value=taken_mm if taken_mm is not None else getattr(part, name),
-        p0=_point(p0),
-        p1=_point(p1),
-        axis=axis,
-        min=max(least, STEP_MM),
-        max=most,
-        step=STEP_MM,
-        both_ends=name == "width_mm" or (name == "length_mm" and not worked.cavity.boxes),
-        state="estimated" if getattr(part, name) is None else worked.case.provenance_of(path),
-    )
+    yield dimension_of(worked, tool.index, "width_mm", [x, y0], [x, y1], "y")
 
 
 def _base_dimensions(worked: Worked) -> list[Dimension]:
@@ -364,8 +249,8 @@ def _base_dimensions(worked: Worked) -> list[Dimension]:
             case_path="protection.base_mm",
             title="base, thickness",
             value=base.thickness_mm,
-            p0=_point(p0),
-            p1=_point([c + base.thickness_mm * a for c, a in zip(p0, along, strict=True)]),
+            p0=rounded(p0),
+            p1=rounded([c + base.thickness_mm * a for c, a in zip(p0, along, strict=True)]),
             axis=axis,
             min=0.3,
             max=3.0,
@@ -390,7 +275,7 @@ def _clearances(worked: Worked) -> list[Mark]:
                 [base.tool.floor[0 if base.tool.side == "mesial" else 1], base.tool.floor_mm - 1.5],
                 f"{free:.1f} outside base",
             )
-        marks.append(Mark(id=f"clearance.{base.tool.index}", text=text, at=_point(at)))
+        marks.append(Mark(id=f"clearance.{base.tool.index}", text=text, at=rounded(at)))
     return marks
 
 
@@ -415,40 +300,16 @@ def _floor(worked: Worked, tool: Tool) -> list[list[float]]:
 
 @lru_cache(maxsize=64)
 def _outline_above(crown: Crown) -> Shape:
-    return _shape("tooth", "tooth", "enamel", from_above(solid_of(crown).solid))
+    return shape_of("tooth", "tooth", "enamel", from_above(solid_of(crown).solid))
 
 
 @lru_cache(maxsize=64)
 def _contours(crown: Crown) -> list[Shape]:
     """Return lines of equal height over the cusps, so that they can be read from above."""
     return [
-        _shape(f"contour.{i}", "line", "contour", level_section(solid_of(crown).solid, z))
+        shape_of(f"contour.{i}", "line", "contour", level_section(solid_of(crown).solid, z))
         for i, drop in enumerate(CONTOURS_MM)
         if (z := crown.height_mm - drop) > crown.rim_mm
-    ]
-
-
-def _worst(worked: Worked, axes: tuple[int, int]) -> list[Mark]:
-    worst = weakest_of(worked.build)
-    point = worst.lit.points[0]
-    ratio = worst.worst_dose_j_cm2 / worst.need.dose_j_cm2
-    text = f"weakest, {ratio:.2f} \u00d7 need"
-    return [Mark(id="worst", text=text, at=_point([point[axes[0]], point[axes[1]]]))]
-
-
-def _tip(worked: Worked) -> list[Mark]:
-    worst = weakest_of(worked.build)
-    tip = next((aim.tip for aim in worst.lit.aims if not aim.is_side), None)
-    if tip is None:
-        return []
-    middle = np.array([tip.centre[0], tip.centre[2]])
-    # The rim as the section cuts it: across the tip's axis.
-    x, z = tip.towards[0], tip.towards[2]
-    rim = tip.beam.radius_mm * np.array([z, -x]) / math.hypot(x, z)
-    text = f"{tip.beam.contact_mw_cm2:.0f} mW/cm\u00b2"
-    return [
-        Mark(id="tip.left", text="", at=_point((middle - rim).tolist())),
-        Mark(id="tip.right", text=text, at=_point((middle + rim).tolist())),
     ]
 
 
@@ -458,16 +319,5 @@ def _names(worked: Worked) -> list[Mark]:
     for beside in worked.neighbours:
         crown = beside.crown
         middle = beside.dx_mm + SIGN[OPPOSITE[beside.side]] * 0.15 * crown.mesiodistal_mm
-        marks.append(Mark(id=f"name.{beside.side}", text=beside.tooth.iso, at=_point([middle, 2.0])))
+        marks.append(Mark(id=f"name.{beside.side}", text=beside.tooth.iso, at=rounded([middle, 2.0])))
     return marks
-
-
-def _shape(
-    id: str, role: str, material: str, rings: Sequence[ArrayLike], order: int = 0, path: str | None = None
-) -> Shape:
-    rounded = [(np.round(np.asarray(ring, dtype=np.float64), DECIMALS) + 0.0).tolist() for ring in rings]
-    return Shape(id=id, role=role, material=material, order=order, rings=rounded, figure_path=path)
-
-
-def _point(p: list[float]) -> list[float]:
-    return [round(float(c), DECIMALS) + 0.0 for c in p]

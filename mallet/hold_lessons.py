@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from mallet.light.cure import SIDEWAYS, Hold, aims_over, deep_points, dimmest, hold_of, need_of
+from mallet.light.cure import Hold, aims_over, deep_points, dimmest, hold_of, need_of
 from mallet.light.field import Filling
 from mallet.light.presses import button_of
 from mallet.plan import Worked
@@ -28,7 +28,7 @@ def hold_lessons(worked: Worked) -> list[HoldLesson]:
     """Return what 20 and 45 degrees, to the side where it costs most, and 5 mm of distance do to the light
     at the plan's weakest portion, and the seconds that it would take then; None where it stays dark.
 
-    A portion lit from the sides is taken as lit from occlusal alone.
+    A portion lit from the sides is taken as lit from where the cavity opens to alone.
     """
     rules = load_rulebook().with_house(worked.case.house)
     cured = weakest_of(worked.build)
@@ -36,16 +36,17 @@ def hold_lessons(worked: Worked) -> list[HoldLesson]:
     placed = [one.filling for one in worked.build.cured[:until]]
     points = deep_points(cured.contacts, cured.inside)
     portion = _Portion(worked, cured, points, placed, rules)
-    planned = hold_of(worked.case.light)
-    straight = portion.weakest_mw_cm2(Hold(planned.distance_mm))
+    access = worked.cavity.access
+    planned = hold_of(worked.case.light, access)
+    straight = portion.weakest_mw_cm2(Hold(planned.distance_mm, access=access))
     lessons = []
     for tilt in TILTS_DEG:
-        holds = [Hold(planned.distance_mm, tilt, lean=side) for side in SIDEWAYS]
+        holds = [Hold(planned.distance_mm, tilt, lean=side, access=access) for side in planned.leans]
         light, hold = min(
             ((portion.weakest_mw_cm2(hold), hold) for hold in holds), key=lambda found: found[0]
         )
         lessons.append(portion.lesson(hold, light, straight))
-    away = Hold(planned.distance_mm + AWAY_MM)
+    away = Hold(planned.distance_mm + AWAY_MM, access=access)
     lessons.append(portion.lesson(away, portion.weakest_mw_cm2(away), straight))
     return lessons
 

@@ -32,9 +32,9 @@ DECIMALS = 2
 
 @dataclass(frozen=True)
 class _Plane:
-    """A section of the drawing: the axis that it cuts (0 is x, 1 is y), and where."""
+    """A section of the drawing: the axis of the access that it cuts (0 is x, 1 is y), and where."""
 
-    view: Literal["section", "across_mesial", "across_distal"]
+    view: Literal["section", "across_mesial", "across_distal", "neck"]
     axis: int
     at_mm: float
 
@@ -47,13 +47,18 @@ def light_lines(worked: Worked) -> list[LightLine]:
     neighbours = [beside.solid for beside in worked.neighbours]
     rules = load_rulebook().with_house(worked.case.house)
     around = surroundings(
-        worked.cavity, worked.bands, neighbours, worked.beam, rules, hold_of(worked.case.light)
+        worked.cavity,
+        worked.bands,
+        neighbours,
+        worked.beam,
+        rules,
+        hold_of(worked.case.light, worked.cavity.access),
     )
     cap = rules.value("light.irradiance_cap_mw_cm2")
     placed: list[Filling] = []
     for cured in worked.build.cured:
         placed.append(cured.filling)
-    planes = [_Plane("section", 1, 0.0)]
+    planes = [_Plane("neck", 0, 0.0)] if worked.cavity.necks else [_Plane("section", 1, 0.0)]
     for box in worked.cavity.boxes:
         side: Literal["across_mesial", "across_distal"] = (
             "across_mesial" if box.side == "mesial" else "across_distal"
@@ -67,7 +72,7 @@ def light_lines(worked: Worked) -> list[LightLine]:
                 continue
             levels = contour_generator(across, up, np.ma.masked_invalid(times))
             lines += [
-                LightLine(view=plane.view, order=order, times_need=level, points=_rounded(line))
+                LightLine(view=plane.view, order=order, times_need=level, points=_drawn(line, plane, worked))
                 for level in TIMES_NEED
                 for line in cast("list[Floats]", levels.lines(level))
                 if len(line) > 2
@@ -75,8 +80,12 @@ def light_lines(worked: Worked) -> list[LightLine]:
     return lines
 
 
-def _rounded(line: Floats) -> list[list[float]]:
-    return np.round(line, DECIMALS).tolist()  # type: ignore[no-any-return]
+def _drawn(line: Floats, plane: _Plane, worked: Worked) -> list[list[float]]:
+    """Return a line (N, 2) of a plane as its view shows it."""
+    points = np.zeros((len(line), 3))
+    points[:, [1 - plane.axis, 2]] = line
+    shown = worked.cavity.access.points_in_tooth(points)[:, [1 - plane.axis, 2]]
+    return np.round(shown, DECIMALS).tolist()  # type: ignore[no-any-return]
 
 
 def _over_need(

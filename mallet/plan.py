@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from mallet import ENGINE
+from mallet.cavity.access import Access
 from mallet.cavity.neighbours import Beside, place_neighbours
 from mallet.cavity.preparation import Cavity, prepare_cavity
 from mallet.light.beam import Beam, fit_beam
@@ -29,6 +30,7 @@ from mallet.stages.isolate import before_cutting, field_step, isolate
 from mallet.stages.lamp import judge_lamp
 from mallet.stages.lighting import with_mode
 from mallet.stages.matrix import Band, fit_matrix
+from mallet.stages.matrix_neck import neck_matrix
 from mallet.stages.prepare import judge_preparation
 from mallet.stages.protect import protect
 from mallet.stages.shade import first_look
@@ -42,7 +44,7 @@ from mallet.stages.warmth import (
     pulp_heat,
 )
 from mallet.terms.canonical import sha256_of
-from mallet.terms.case import Case, CuspReduction, get_path
+from mallet.terms.case import Case, CuspReduction, NeckLesion, get_path
 from mallet.terms.errors import NotFeasible
 from mallet.terms.mouth import TAKEN
 from mallet.terms.plan import (
@@ -128,8 +130,10 @@ def work(case: Case, book: Rulebook | None = None, with_points: bool = False) ->
     if case.isolation.dam_on == "after_preparation":
         ready.append(field_step(case))
     bands, matrix = fit_matrix(cavity, neighbours, case.shelf, ready, rules)
+    if cavity.necks:
+        matrix = neck_matrix(case, ready, rules)
     beside = [neighbour.solid for neighbour in neighbours]
-    around = surroundings(cavity, bands, beside, beam, rules, hold_of(case.light))
+    around = surroundings(cavity, bands, beside, beam, rules, hold_of(case.light, cavity.access))
     build = build_composite(case, cavity, around, beam, rules)
 
     before_acid = [step.id for step in matrix.steps if step.id.endswith(".seal")] or ready
@@ -175,7 +179,7 @@ def work(case: Case, book: Rulebook | None = None, with_points: bool = False) ->
         checks=[*(c for stage in stages for c in stage.checks), *_windows(steps)],
         cautions=[*(c for stage in stages for c in stage.cautions), _advice()],
         figures=reckon(settled),
-        increments=[_increment(i, c, with_points) for i, c in enumerate(build.cured, 1)],
+        increments=[_increment(i, c, cavity.access, with_points) for i, c in enumerate(build.cured, 1)],
         totals=totals(settled),
         wants=[*(w for stage in stages for w in stage.wants), *_masses_wanted(build)],
         steps=steps,
@@ -261,6 +265,8 @@ def _defaults(case: Case) -> list[Assumption]:
                 path, why = f"preparation.parts[{i}].groove_mm", "as much as at the tips"
                 value = part.tip_mm
                 missing.append(Assumption(path=path, value=value, unit="mm", provenance="estimated", why=why))
+        elif isinstance(part, NeckLesion):
+            continue
         elif "wall_divergence_deg" not in part.model_fields_set:
             path = f"preparation.parts[{i}].wall_divergence_deg"
             value = part.wall_divergence_deg
@@ -314,14 +320,14 @@ def _geometry(cavity: Cavity, build: Build, case: Case) -> Geometry:
     )
 
 
-def _increment(order: int, one: Cured, with_points: bool) -> Increment:
+def _increment(order: int, one: Cured, access: Access, with_points: bool) -> Increment:
     names = [aim.name for aim in one.lit.aims]
     exposed = zip(names, one.exposed.least_s, one.exposed.rungs, strict=True)
     # A ramp or pulses give less than the full output, on the mean of an exposure.
     light = one.lit.irradiance_mw_cm2 * [rung.full_s / rung.seconds for rung in one.exposed.rungs]
     points = [
         LitPoint(x=x, y=y, z=z, irradiance_mw_cm2=dict(zip(names, row, strict=True)))
-        for (x, y, z), row in zip(one.lit.points, light, strict=True)
+        for (x, y, z), row in zip(access.points_in_tooth(one.lit.points), light, strict=True)
     ]
     worst = points[0]
     volume = one.portion.solid.volume()

@@ -11,7 +11,6 @@ from typing import Literal, get_args
 import numpy as np
 from manifold3d import Manifold
 
-from mallet.cavity.preparation import shell_solid
 from mallet.plan import Worked
 from mallet.rulebook import Rulebook, load_rulebook
 from mallet.terms.errors import InputError
@@ -28,13 +27,14 @@ def solids_of(worked: Worked, book: Rulebook | None = None) -> dict[str, Manifol
         "before": cavity.outer.solid,
         "after": cavity.remaining_tooth,
         "filling": cavity.filling,
-        "dentin": shell_solid(cavity.tooth, rules, "dentin").solid,
-        "pulp": shell_solid(cavity.tooth, rules, "pulp").solid,
+        "dentin": cavity.shell(rules, "dentin"),
+        "pulp": cavity.shell(rules, "pulp"),
     }
     named |= {f"base.{base.tool.index}": base.solid for base in cavity.bases}
     named |= {cured.portion.id: cured.portion.solid for cured in worked.build.cured}
     named |= {f"band.{band.side}": band.solid.solid for band in worked.bands}
-    return named | {f"neighbour.{beside.side}": beside.solid for beside in worked.neighbours}
+    named |= {f"neighbour.{beside.side}": beside.solid for beside in worked.neighbours}
+    return {name: cavity.access.in_tooth(solid) for name, solid in named.items()}
 
 
 def shape_file(worked: Worked, name: str, format: str, book: Rulebook | None = None) -> bytes:

@@ -6,8 +6,9 @@ from dataclasses import replace
 
 from manifold3d import Manifold
 
-from mallet.cavity.preparation import SIGN, Base, Cavity, Tool, axial_wall_mm
+from mallet.cavity.preparation import SIGN, Base, Cavity, axial_wall_mm
 from mallet.cavity.solids import frustum
+from mallet.cavity.tool import Tool
 
 BEYOND_MM = 1.0
 # Short of the edge where a floor opens into a box, so that no cut runs along a face.
@@ -19,13 +20,16 @@ def room_mm(cavity: Cavity, tool: Tool, least_above_mm: float) -> float:
     """Return how thick a base may be on a part's wall towards the pulp, with enough filling over it: on a
     floor below the groove, on an axial wall inside the outer surface."""
     if tool.side is None:
-        return groove_over_mm(cavity, tool) - least_above_mm
+        return over_floor_mm(cavity, tool) - least_above_mm
     outer = cavity.crown.outer_x_mm(tool.side, tool.floor_mm)
     return abs(outer - axial_wall_mm(tool, tool.floor_mm)) - least_above_mm
 
 
-def groove_over_mm(cavity: Cavity, tool: Tool) -> float:
-    """Return the height of the central groove's lowest point over a floor."""
+def over_floor_mm(cavity: Cavity, tool: Tool) -> float:
+    """Return the height over a floor of the central groove's lowest point, or of the surface over the deepest
+    point of a neck lesion."""
+    if tool.is_neck:
+        return tool.depth_mm
     return cavity.crown.groove_mm(tool.floor[0], tool.floor[1]) - tool.floor_mm
 
 

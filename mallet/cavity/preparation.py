@@ -6,15 +6,30 @@ What the words of the case mean in the frame of the crown is settled here and no
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import lru_cache, partial
 
+import numpy as np
 from manifold3d import Manifold, OpType
 
+from mallet.cavity.access import ACCESS, OCCLUSAL, Access
 from mallet.cavity.cover import Reduction, reduced
+from mallet.cavity.neck import neck_tool
 from mallet.cavity.solids import Tagged, crown_solid, frustum
+from mallet.cavity.tool import Tool
 from mallet.rulebook import Rulebook
-from mallet.terms.case import Case, CuspReduction, OcclusalBox, ProximalBox, Side
+from mallet.terms.case import (
+    Case,
+    CuspReduction,
+    NeckLesion,
+    Notch,
+    OcclusalBox,
+    Part,
+    ProximalBox,
+    Saucer,
+    Side,
+)
 from mallet.terms.errors import InputError, Problem
 from mallet.terms.plan import Assumption
 from mallet.tooth import Crown, ToothName, loft_crown, read_tooth
@@ -29,23 +44,6 @@ STEP_MM = 0.1
 
 
 @dataclass(frozen=True)
-class Tool:
-    """One box of the preparation as a cutter that reaches out of the tooth.
-
-    The floor rectangle is x0, x1, y0, y1; `index` is the part's place in the case.
-    """
-
-    index: int
-    kind: str
-    side: Side | None
-    cut: Tagged
-    nominal_volume_mm3: float
-    floor_mm: float
-    floor: tuple[float, float, float, float]
-    slope: float
-
-
-@dataclass(frozen=True)
 class Base:
     """What is laid on one part's wall towards the pulp, with the tag of its faces towards the filling."""
 
@@ -57,8 +55,11 @@ class Base:
 
 @dataclass(frozen=True)
 class Cavity:
-    """The crown, what is cut from it, the bases laid in it and what will fill the rest. `gaps_mm` are how far
-    each box stays off the handbook pulp."""
+    """The crown, what is cut from it, the bases laid in it and what will fill the rest.
+
+    Solids stand in the frame of the access, the crown in the tooth's. `gaps_mm` are how far each part stays
+    off the handbook pulp.
+    """
 
     tooth: ToothName
     crown: Crown
@@ -73,6 +74,11 @@ class Cavity:
     gaps_mm: tuple[float, ...]
     reductions: tuple[Reduction, ...] = ()
     bases: tuple[Base, ...] = ()
+    access: Access = OCCLUSAL
+
+    def shell(self, rules: Rulebook, shell: Shell) -> Manifold:
+        """Return a shell of the crown as it stands in the frame of the access."""
+        return self.access.turned(shell_solid(self.tooth, rules, shell).solid)
 
     def base_on(self, tool: Tool) -> Base | None:
         return next((base for base in self.bases if base.tool.index == tool.index), None)
@@ -93,9 +99,20 @@ class Cavity:
         return {cusp for reduction in self.reductions for cusp in reduction.cusps}
 
     @property
-    def margins_in_dentin(self) -> list[Side]:
+    def margins_in_dentin(self) -> list[str]:
         """Return the sides whose gingival margin lies in dentin."""
-        return [box.side for box in self.boxes if box.side and self.above_cervical_mm(box) < 0]
+        boxes = [box.side for box in self.boxes if box.side and self.above_cervical_mm(box) < 0]
+        necks = [self.access.side for neck in self.necks if self.gingival_margin_mm(neck) < 0]
+        return [*boxes, *necks]
+
+    def gingival_margin_mm(self, neck: Tool) -> float:
+        """Return how far the gingival margin of a neck lesion lies above the cervical line."""
+        ends = [self.access.points_in_tooth(np.array([[0.0, y, 0.0]]))[0, 2] for y in neck.floor[2:]]
+        return float(min(ends))
+
+    @property
+    def necks(self) -> list[Tool]:
+        return [t for t in self.tools if t.is_neck]
 
     def box(self, side: Side) -> Tool | None:
         return next((t for t in self.tools if t.side == side), None)
@@ -106,7 +123,7 @@ class Cavity:
 
     @property
     def occlusal(self) -> Tool | None:
-        return next((t for t in self.tools if t.side is None), None)
+        return next((t for t in self.tools if t.side is None and not t.is_neck), None)
 
 
 @lru_cache(maxsize=128)
@@ -126,16 +143,19 @@ def prepare_cavity(case: Case, rules: Rulebook) -> Cavity:
     Raises InputError where a part leaves the tooth, meets the pulp or contradicts the surfaces.
     """
     tooth = read_tooth(case.tooth.code)
-    if not tooth.is_posterior:
-        raise InputError.at("tooth.code", case.tooth.code, "a back tooth: position 4 to 8")
+    necks = [part for part in case.preparation.parts if isinstance(part, NeckLesion)]
+    access = ACCESS[necks[0].face] if necks else OCCLUSAL
+    if not (necks or tooth.is_posterior):
+        raise InputError.at("tooth.code", case.tooth.code, "a back tooth for boxes: position 4 to 8")
     _check_surfaces(case)
     crown = loft_crown(tooth, rules)
-    outer = shell_solid(tooth, rules)
-    tools, spans = _tools(case, crown)
+    upright = shell_solid(tooth, rules)
+    outer = Tagged(access.turned(upright.solid), upright.tag)
+    tools, spans = _tools(case, crown, outer.solid, access)
     reductions = _reductions(case, crown, outer.solid, rules)
     cuts = [*(tool.cut.solid for tool in tools), *(reduction.cut.solid for reduction in reductions)]
     filling, remaining_tooth = outer.solid.split(Manifold.batch_boolean(cuts, OpType.Add))
-    gaps = _pulp_gaps(case, crown, tools, rules)
+    gaps = _pulp_gaps(case, crown, tools, outer.solid, access, rules)
     gap = min([*gaps, *_gaps_under(case, crown, reductions, rules)])
     given = case.preparation.remaining_dentin_mm
     assumptions = []
@@ -158,6 +178,7 @@ def prepare_cavity(case: Case, rules: Rulebook) -> Cavity:
         spans_walls=spans,
         gaps_mm=tuple(gaps),
         reductions=tuple(reductions),
+        access=access,
     )
 
 
@@ -176,6 +197,10 @@ def _most_off(part: CuspReduction, crown: Crown, rules: Rulebook) -> float:
 
 def _check_surfaces(case: Case) -> None:
     parts = case.preparation.parts
+    neck = next((part for part in parts if isinstance(part, NeckLesion)), None)
+    if neck:
+        _check_neck(case, neck)
+        return
     letters, over, seen = set(), set(), set()
     for i, part in enumerate(parts):
         side = part.side if isinstance(part, ProximalBox) else None
@@ -197,6 +222,17 @@ def _check_surfaces(case: Case) -> None:
     if len(given) < len(surfaces) or not letters <= given or given - letters - spare:
         allowed = "".join(s for s in "MODFL" if s in letters)
         raise InputError.at("restoration.surfaces", surfaces, f"{allowed}, the surfaces that the parts open")
+
+
+def _check_neck(case: Case, neck: NeckLesion) -> None:
+    """Refuse a neck lesion that does not stand alone: it opens to another side than any other part."""
+    if len(case.preparation.parts) > 1:
+        allowed = "it alone: what opens to another side is a filling of its own"
+        raise InputError(Problem("preparation.parts", "more than a neck lesion", allowed))
+    surface = neck.face[0].upper()
+    if case.restoration.surfaces != surface:
+        allowed = f"{surface}, the {neck.face} face"
+        raise InputError.at("restoration.surfaces", case.restoration.surfaces, allowed)
 
 
 def _reductions(case: Case, crown: Crown, outer: Manifold, rules: Rulebook) -> list[Reduction]:
@@ -227,7 +263,9 @@ def _gaps_under(case: Case, crown: Crown, reductions: list[Reduction], rules: Ru
     return gaps
 
 
-def _tools(case: Case, crown: Crown) -> tuple[list[Tool], tuple[float, float] | None]:
+def _tools(
+    case: Case, crown: Crown, outer: Manifold, access: Access
+) -> tuple[list[Tool], tuple[float, float] | None]:
     parts = list(enumerate(case.preparation.parts))
     boxes = [_proximal_tool(i, p, crown) for i, p in parts if isinstance(p, ProximalBox)]
     spans = None
@@ -236,6 +274,8 @@ def _tools(case: Case, crown: Crown) -> tuple[list[Tool], tuple[float, float] | 
         if isinstance(part, OcclusalBox):
             tool, spans = _occlusal_tool(i, part, crown, boxes)
             tools.append(tool)
+        if isinstance(part, Saucer | Notch):
+            tools.append(neck_tool(i, part, outer, access))
     return sorted(tools, key=lambda t: t.index), spans
 
 
@@ -370,32 +410,46 @@ def _check_open(path: str, least_mm: float, k: float, height: float) -> None:
         raise InputError.at(f"{path}.wall_divergence_deg", got, f"{steepest:.1f} or more: the walls meet")
 
 
-def _pulp_gaps(case: Case, crown: Crown, tools: list[Tool], rules: Rulebook) -> list[float]:
+def _pulp_gaps(
+    case: Case, crown: Crown, tools: list[Tool], outer: Manifold, access: Access, rules: Rulebook
+) -> list[float]:
     """Return the distance of each part from the handbook pulp; raise InputError where they meet."""
-    pulp = shell_solid(crown.tooth, rules, "pulp").solid
+    pulp = access.turned(shell_solid(crown.tooth, rules, "pulp").solid)
+
+    def cut_to(part: Part, depth_mm: float) -> Tool:
+        """Return a part, alone on the tooth, at another depth."""
+        tried = part.model_copy(update={_depth_name(part): depth_mm})
+        match tried:
+            case OcclusalBox():
+                return _occlusal_tool(0, tried, crown, [])[0]
+            case ProximalBox():
+                return _proximal_tool(0, tried, crown)
+            case Saucer() | Notch():
+                return neck_tool(0, tried, outer, access)
+        raise TypeError(tried.kind)
+
     gaps = [t.cut.solid.min_gap(pulp, PULP_SEARCH_MM) for t in tools]
     for tool, gap in zip(tools, gaps, strict=True):
         if gap <= 0:
             part = case.preparation.parts[tool.index]
-            assert not isinstance(part, CuspReduction)
-            name = "depth_mm" if tool.side is None else "axial_depth_mm"
+            name = _depth_name(part)
             given = getattr(part, name)
-            allowed = f"up to {_deepest(part, name, crown, pulp):.1f}: the handbook pulp begins there"
+            deepest = _deepest(partial(cut_to, part), given, pulp)
+            allowed = f"up to {deepest:.1f}: the handbook pulp begins there"
             raise InputError.at(f"preparation.parts[{tool.index}].{name}", given, allowed)
     return gaps
 
 
-def _deepest(part: OcclusalBox | ProximalBox, name: str, crown: Crown, pulp: Manifold) -> float:
-    """Return the greatest depth of a part, alone on the tooth, that stays clear of the pulp."""
-    low, high = 0.3, float(getattr(part, name))
+def _depth_name(part: Part) -> str:
+    return "axial_depth_mm" if isinstance(part, ProximalBox) else "depth_mm"
+
+
+def _deepest(cut_to: Callable[[float], Tool], given_mm: float, pulp: Manifold) -> float:
+    """Return the greatest depth of a part that stays clear of the pulp."""
+    low, high = 0.3, given_mm
     for _ in range(7):
         middle = (low + high) / 2
-        tried = part.model_copy(update={name: middle})
-        if isinstance(tried, OcclusalBox):
-            tool, _spans = _occlusal_tool(0, tried, crown, [])
-        else:
-            tool = _proximal_tool(0, tried, crown)
-        if tool.cut.solid.min_gap(pulp, PULP_SEARCH_MM) > 0:
+        if cut_to(middle).cut.solid.min_gap(pulp, PULP_SEARCH_MM) > 0:
             low = middle
         else:
             high = middle

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from mallet.cavity.access import OCCLUSAL, Access
 from mallet.cavity.measures import Contacts
 from mallet.cavity.rays import Scene
 from mallet.cavity.solids import Skin, joined
@@ -19,6 +20,7 @@ from mallet.light.program import Program, least_program, least_rungs
 from mallet.light.working_curve import curve_of
 from mallet.rulebook import Rulebook
 from mallet.terms.case import Light, Mass
+from mallet.terms.errors import InputError
 
 Floats = NDArray[np.float64]
 INSET_MM = 0.03
@@ -109,13 +111,20 @@ SIDEWAYS: dict[str, Way] = {
 
 @dataclass(frozen=True)
 class Hold:
-    """How the tip is held from occlusal: the distance that it keeps from what it could rest on, the tilt
-    of its axis, and how far it stands off the portion's middle, both towards a side."""
+    """How the tip is held from the side that the cavity opens to: the distance that it keeps from what it
+    could rest on, the tilt of its axis, and how far it stands off the portion's middle, both towards a
+    side."""
 
     distance_mm: float = 0.0
     tilt_deg: float = 0.0
     offset_mm: float = 0.0
     lean: str = "facial"
+    access: Access = OCCLUSAL
+
+    @property
+    def aside(self) -> Floats:
+        """Return the unit vector towards the side that the tip leans to, in the frame of the access."""
+        return np.array(self.access.toward(SIDEWAYS[self.lean]))
 
     @property
     def towards(self) -> Way:
@@ -123,8 +132,13 @@ class Hold:
         if not self.tilt_deg:
             return UP
         tilt = math.radians(self.tilt_deg)
-        x, y, _ = SIDEWAYS[self.lean]
-        return x * math.sin(tilt), y * math.sin(tilt), math.cos(tilt)
+        x, y, _ = self.aside
+        return float(x * math.sin(tilt)), float(y * math.sin(tilt)), math.cos(tilt)
+
+    @property
+    def leans(self) -> list[str]:
+        """Return the sides that a tip may lean to."""
+        return [side for side, way in SIDEWAYS.items() if not self.access.toward(way)[2]]
 
     @property
     def aside_mm(self) -> float:
@@ -135,9 +149,12 @@ class Hold:
 STRAIGHT = Hold()
 
 
-def hold_of(light: Light) -> Hold:
-    """Return how a case has the tip held."""
-    return Hold(light.tip_distance_mm or 0.0, light.tip_tilt_deg, light.tip_offset_mm, light.tip_lean)
+def hold_of(light: Light, access: Access) -> Hold:
+    """Return how a case has the tip held; raise InputError where it would lean out of the cavity."""
+    hold = Hold(light.tip_distance_mm or 0.0, light.tip_tilt_deg, light.tip_offset_mm, light.tip_lean, access)
+    if (hold.tilt_deg or hold.offset_mm) and hold.lean not in hold.leans:
+        raise InputError.at("light.tip_lean", hold.lean, " or ".join(hold.leans))
+    return hold
 
 
 @dataclass(frozen=True)
@@ -169,19 +186,20 @@ Field = Callable[[Floats, Aim, Grain], Floats]
 
 
 def aims_over(points: Floats, skyline: Floats, beam: Beam, hold: Hold) -> list[list[Aim]]:
-    """Return the ways to light points (N, 3) from occlusal: one aim over the middle and, where they
-    reach further than the tip, two, over the mesial and the distal half."""
+    """Return the ways to light points (N, 3) from the side that the cavity opens to: one aim over the middle
+    and, where they reach further than the tip, two, over the mesial and the distal half."""
+    opens = hold.access.side
 
     def aim(name: str, part: Floats) -> Aim:
-        aim = _middle(part) + hold.offset_mm * np.array(SIDEWAYS[hold.lean])
+        aim = _middle(part) + hold.offset_mm * hold.aside
         return Aim(name, stand_tip(aim, skyline, beam, hold.distance_mm, hold.towards))
 
-    ways = [[aim("occlusal", points)]]
+    ways = [[aim(opens, points)]]
     x = points[:, 0]
     if x.max() - x.min() > WIDE_SHARE * 2 * beam.radius_mm:
         middle = (x.max() + x.min()) / 2
         mesial, distal = points[x >= middle], points[x < middle]
-        ways.append([aim("occlusal_mesial", mesial), aim("occlusal_distal", distal)])
+        ways.append([aim(f"{opens}_mesial", mesial), aim(f"{opens}_distal", distal)])
     return ways
 
 

@@ -58,14 +58,14 @@ def reckon(s: Settled) -> list[Figure]:
 
 
 def _light(s: Settled, sums: Totals) -> Figure:
-    habit = s.rules.value("light.habit_exposure_s")
+    habit, opens = s.rules.value("light.habit_exposure_s"), s.cavity.access.side
     usual = habit * (len(s.build.cured) + 1)
     exposures = sum(1 for step in s.steps if step.light)
     above, at_once = sum(c.from_above_s for c in s.build.cured), at_once_s(s.build.cured, s.around)
     others = [
         f"habit, {habit:g} s for each portion and the adhesive: {usual:g} s",
-        f"the portions lit from occlusal alone: {_seconds(above)}",
-        f"the whole filling at once, lit from occlusal at full output: {_seconds(at_once)}",
+        f"the portions lit from {opens} alone: {_seconds(above)}",
+        f"the whole filling at once, lit from {opens} at full output: {_seconds(at_once)}",
     ]
     maker = [c for c in s.build.cured if (c.need.seconds_by_maker or 0) > c.need.seconds_by_dose]
     longer = f"; the maker's time is longer for {len(maker)}" if maker else ""
@@ -134,7 +134,7 @@ def _weakest(s: Settled) -> Figure:
         title="Weakest point",
         value=math.floor(ratio * 100) / 100,
         unit="\u00d7 need",
-        detail=f"{worst.portion.name}, {spot_of(worst.lit)}",
+        detail=f"{worst.portion.name}, {spot_of(worst.lit, s.cavity.access)}",
         how=(
             f"Planar irradiance of {sent} is"
             f" {worst.worst_dose_j_cm2:.2f} J/cm\u00b2; needed {worst.need.dose_j_cm2:.2f}. Of the lamp's"
@@ -228,6 +228,8 @@ SIZES = {
     "occlusal_box": ("depth_mm", "width_mm", "length_mm"),
     "proximal_box": ("height_mm", "width_mm", "axial_depth_mm"),
     "cusp_reduction": ("tip_mm",),
+    "saucer": ("width_mm", "height_mm", "depth_mm"),
+    "notch": ("width_mm", "height_mm", "depth_mm"),
 }
 
 

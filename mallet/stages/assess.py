@@ -72,7 +72,9 @@ def assess(case: Case, rules: Rulebook) -> StageResult:
 
 
 def _steps(case: Case, rules: Rulebook) -> list[Step]:
-    steps = []
+    steps: list[Step] = []
+    if case.is_neck:
+        return steps
     if not case.findings.bite_marked:
         steps.append(
             hand_step(

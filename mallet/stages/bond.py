@@ -286,7 +286,7 @@ def _adhesive(chain: _Chain, chosen: Chosen, first: str) -> None:
         tray=[f"{name} in well", "fine brush"],
         **(_by_maker(chosen, "scrub_s", coats * one.scrub_s, one.scrub_s) if one else {}),
     )
-    detail = "Fresh dry brush into the line angles of the box."
+    detail = "Fresh dry brush into the line angles."
     chain.add("wick", "Wick the pools", detail, "bond.wick_s", timed=False, tray=["fresh brush"])
     how = AIR[one.solvent] if one else "Rising force; blow into gauze, not onto gums."
     by_maker = _by_maker(chosen, "air_s", one.air_s, one.air_s) if one else {}
@@ -316,7 +316,7 @@ def _by_maker(chosen: Chosen, name: str, seconds: float, value: float) -> dict[s
 def _cures(cures: Sequence[FilmCure], previous: str, rules: Rulebook) -> list[Step]:
     steps = []
     for cure in cures:
-        half = cure.aim.removeprefix("occlusal").strip("_")
+        half = cure.aim.partition("_")[2]
         step = light_step(
             f"bond.cure.{half}" if half else "bond.cure",
             "bond",
@@ -324,7 +324,7 @@ def _cures(cures: Sequence[FilmCure], previous: str, rules: Rulebook) -> list[St
             presses_of([(cure.aim, cure.rung)]),
             rules.use("light.adhesive_dose_j_cm2"),
             [previous],
-            how="Tip flat, as close as the cusps allow.",
+            how="Tip flat, as close as the tooth allows.",
         )
         steps.append(step)
         previous = step.id

@@ -13,6 +13,8 @@ from mallet.stages.matrix import Band
 from mallet.terms.case import Case
 from mallet.terms.plan import Check, StageResult, Step, StepCheck
 
+AT_NECK = "Blade for flash, fine diamond towards the tooth; keep off the root, and leave no step at the gum."
+
 
 def finish(
     case: Case, bands: Sequence[Band], after_bands: Sequence[AfterBand], last: str, rules: Rulebook
@@ -87,7 +89,9 @@ def _trim_and_check(case: Case, bands: Sequence[Band], after: str, rules: Rulebo
         step(
             "finish.trim",
             "Trim and contour",
-            f"Blade or strip for flash, fine diamond for cusp slopes and groove.{carving_hint(case)}",
+            AT_NECK
+            if case.is_neck
+            else f"Blade or strip for flash, fine diamond for cusp slopes and groove.{carving_hint(case)}",
             "chair.trim_s",
             after,
             tray=["scalpel blade", "fine diamond, pear", "finishing strip"],
@@ -132,23 +136,26 @@ def _trim_and_check(case: Case, bands: Sequence[Band], after: str, rules: Rulebo
                 tray=["tweezers"],
             )
         )
-    return [
-        *steps,
-        step(
-            "finish.bite",
-            "Check the bite",
-            "Thicker paper, tap, then slide all ways.",
-            "chair.bite_s",
-            steps[-1].id,
-            tray=["bite paper", "fine diamond, flame"],
-            check=bite,
-        ),
+    if not case.is_neck:
+        steps.append(
+            step(
+                "finish.bite",
+                "Check the bite",
+                "Thicker paper, tap, then slide all ways.",
+                "chair.bite_s",
+                steps[-1].id,
+                tray=["bite paper", "fine diamond, flame"],
+                check=bite,
+            )
+        )
+    steps.append(
         step(
             "finish.polish",
             "Polish",
             "Two grits, wet, light pressure.",
             "chair.polish_s",
-            "finish.bite",
+            steps[-1].id,
             tray=["rubber points", "brush"],
-        ),
-    ]
+        )
+    )
+    return steps

@@ -16,7 +16,11 @@ FROM = {
     "occlusal_mesial": " over the mesial half",
     "occlusal_distal": " over the distal half",
     "facial": " from facial",
+    "facial_mesial": " from facial over the mesial half",
+    "facial_distal": " from facial over the distal half",
     "lingual": " from lingual",
+    "lingual_mesial": " from lingual over the mesial half",
+    "lingual_distal": " from lingual over the distal half",
 }
 
 

@@ -8,8 +8,9 @@ from dataclasses import dataclass
 
 from mallet.cavity.band import band_solid
 from mallet.cavity.neighbours import Beside
-from mallet.cavity.preparation import Cavity, Tool
+from mallet.cavity.preparation import Cavity
 from mallet.cavity.solids import Tagged
+from mallet.cavity.tool import Tool
 from mallet.rulebook import Rulebook
 from mallet.stages.hand import hand_step
 from mallet.stages.matrix_shelf import BandKind, nearest_first, take_band, take_wedge

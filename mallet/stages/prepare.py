@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from mallet.cavity.preparation import Cavity, Tool
+from mallet.cavity.preparation import Cavity
 from mallet.rulebook import Rulebook
 from mallet.stages.hand import hand_step
 from mallet.stages.prepare_checks import checks_of, gauge
@@ -13,7 +13,11 @@ from mallet.terms.reasons import say, warn, warn_by
 
 def judge_preparation(case: Case, cavity: Cavity, after: str, rules: Rulebook) -> StageResult:
     """Return what the preparation is held against, and the verifying step, which comes after another one."""
-    cautions = [c for box in cavity.boxes if (c := _margin(cavity, box, rules))]
+    margins: list[tuple[str, float]] = [
+        (box.side or "mesial", cavity.above_cervical_mm(box)) for box in cavity.boxes
+    ]
+    margins += [(cavity.access.side, cavity.gingival_margin_mm(neck)) for neck in cavity.necks]
+    cautions = [c for side, above in margins if (c := _margin(side, above, rules))]
     least = rules.value("tooth.least_remaining_dentin_mm")
     left = cavity.remaining_dentin_mm
     check = Check(
@@ -29,9 +33,10 @@ def judge_preparation(case: Case, cavity: Cavity, after: str, rules: Rulebook) -
         rules=rules.uses("tooth.least_remaining_dentin_mm"),
     )
     cautions += _pulp(left, cavity.handbook_dentin_mm, least, rules)
-    steps = [_verify(after, rules)]
+    worn, steps = _neck(case, after, rules) if cavity.necks else ([], [])
+    steps.append(_verify(steps[-1].id if steps else after, rules))
     return StageResult(
-        decisions=[*_spans(cavity), gauge(case, rules)],
+        decisions=[*_spans(cavity), *gauge(case, rules), *worn],
         checks=[check, *checks_of(case, cavity, rules)],
         cautions=cautions,
         steps=steps,
@@ -50,9 +55,36 @@ def _pulp(left: float, handbook: float, least: float, rules: Rulebook) -> list[C
     return []
 
 
-def _margin(cavity: Cavity, box: Tool, rules: Rulebook) -> Caution | None:
-    side = box.side or "mesial"
-    above = cavity.above_cervical_mm(box)
+def _neck(case: Case, after: str, rules: Rulebook) -> tuple[list[Decision], list[Step]]:
+    """Return how the worn surface of a neck lesion and its margin are made ready, by school."""
+    bevels = case.school.neck_margin == "roughen_and_bevel"
+    roughen = hand_step(
+        id="prepare.roughen",
+        title="Roughen the lesion",
+        detail="Fine diamond over all of it, no deeper; the gum kept off with a cord.",
+        rule=rules.use("prepare.roughen_s"),
+        tray=["fine diamond, round", "cord and packer"],
+        after=[after],
+    )
+    bevel = hand_step(
+        id="prepare.bevel",
+        title="Bevel the enamel margin",
+        detail="Long and shallow on the enamel, never on root.",
+        rule=rules.use("prepare.neck_bevel_s"),
+        tray=["fine diamond, flame"],
+        after=[roughen.id],
+    )
+    ways = {False: "roughened", True: "roughened, enamel bevelled"}
+    decision = Decision(
+        topic="prepare.neck",
+        chosen=ways[bevels],
+        alternatives=[ways[not bevels]],
+        reasons=[say("prepare.neck_bevel") if bevels else say("prepare.neck_roughen")],
+    )
+    return [decision], [roughen, bevel] if bevels else [roughen]
+
+
+def _margin(side: str, above: float, rules: Rulebook) -> Caution | None:
     authority = "Common practice, no source"
     if above < 0:
         return warn("caution", "margin.in_dentin", authority, side=side, below_mm=round(-above, 1))

@@ -9,7 +9,8 @@ import numpy as np
 
 from mallet.cavity.cover import Reduction
 from mallet.cavity.measures import topmost_mm
-from mallet.cavity.preparation import SIGN, Cavity, Tool, box_middle_mm
+from mallet.cavity.preparation import SIGN, Cavity, box_middle_mm
+from mallet.cavity.tool import Tool
 from mallet.rulebook import Rulebook
 from mallet.terms.case import Case, OcclusalBox, ProximalBox
 from mallet.terms.plan import Check, Decision, Point, Verdict
@@ -23,6 +24,8 @@ NO_PROBE_TELLS_MM = 0.02
 
 def checks_of(case: Case, cavity: Cavity, rules: Rulebook) -> list[Check]:
     """Return what a preparation is held against; each names the place, and what mends it."""
+    if cavity.necks:
+        return []
     checks = [
         _condenser(case, cavity, rules),
         *_isthmus(cavity, rules),
@@ -34,8 +37,8 @@ def checks_of(case: Case, cavity: Cavity, rules: Rulebook) -> list[Check]:
     return checks
 
 
-def gauge(case: Case, rules: Rulebook) -> Decision:
-    """Return each depth in lengths of the cutting head that gauges it."""
+def gauge(case: Case, rules: Rulebook) -> list[Decision]:
+    """Return each depth of a box in lengths of the cutting head that gauges it."""
     head = rules.value("prepare.head_mm")
     told = []
     for part in case.preparation.parts:
@@ -43,15 +46,17 @@ def gauge(case: Case, rules: Rulebook) -> Decision:
             told.append(f"occlusal floor {part.depth_mm / head:.1f}")
         if isinstance(part, ProximalBox):
             told.append(f"{part.side} box {part.height_mm / head:.1f}")
-    chosen = f"in heads of {head:g} mm: {', '.join(told)}"
-    reason = say("prepare.gauge", head_mm=head)
-    return Decision(
-        topic="prepare.gauge",
-        chosen=chosen,
-        alternatives=[],
-        reasons=[reason],
-        rules=rules.uses("prepare.head_mm"),
-    )
+    if not told:
+        return []
+    return [
+        Decision(
+            topic="prepare.gauge",
+            chosen=f"in heads of {head:g} mm: {', '.join(told)}",
+            alternatives=[],
+            reasons=[say("prepare.gauge", head_mm=head)],
+            rules=rules.uses("prepare.head_mm"),
+        )
+    ]
 
 
 def _condenser(case: Case, cavity: Cavity, rules: Rulebook) -> Check:

@@ -7,8 +7,9 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, Literal
 
-from mallet.cavity.base import groove_over_mm, room_mm, with_base
-from mallet.cavity.preparation import Cavity, Tool, shell_solid
+from mallet.cavity.base import over_floor_mm, room_mm, with_base
+from mallet.cavity.preparation import Cavity
+from mallet.cavity.tool import Tool
 from mallet.rulebook import Rulebook
 from mallet.stages.hand import hand_step
 from mallet.terms.case import Case
@@ -237,11 +238,11 @@ def _second_visit_gate(case: Case, cavity: Cavity, rules: Rulebook) -> None:
 def _lay(case: Case, cavity: Cavity, cover: Base, rules: Rulebook) -> tuple[Cavity, list[Caution]]:
     """Return the cavity with bases on the walls that are nearest to the pulp, and where there is no room."""
     wanted = case.protection.base_mm
-    shell = shell_solid(cavity.tooth, rules, "dentin").solid
+    shell = cavity.shell(rules, "dentin")
     laid, too_tight = cavity, []
     for tool in _near_pulp(cavity, rules):
         above = _least_outside_mm(tool, cover, rules)
-        room, wall = room_mm(cavity, tool, above), f"{tool.side} axial wall" if tool.side else "pulpal floor"
+        room, wall = room_mm(cavity, tool, above), _wall(tool)
         if wanted is not None and wanted > room + 1e-9:
             allowed = f"up to {max(room, 0.0):.1f}: {above:g} mm of filling has to fit over it"
             raise InputError.at("protection.base_mm", wanted, allowed)
@@ -255,6 +256,12 @@ def _lay(case: Case, cavity: Cavity, cover: Base, rules: Rulebook) -> tuple[Cavi
     least = rules.use("protect.least_base_mm")
     cautions = [warn_by("caution", "protect.no_room", least, where=where) for where in too_tight]
     return laid, cautions
+
+
+def _wall(tool: Tool) -> str:
+    if tool.is_neck:
+        return "deepest point"
+    return f"{tool.side} axial wall" if tool.side else "pulpal floor"
 
 
 def _least_outside_rule(tool: Tool, taken: Taken) -> list[str]:
@@ -286,7 +293,10 @@ def _clearance(cavity: Cavity, taken: Taken, rules: Rulebook) -> list[Check]:
         assert isinstance(taken.cover, Base)
         needed = _least_outside_mm(base.tool, taken.cover, rules)
         if base.tool.side is None:
-            left, where = groove_over_mm(cavity, base.tool) - base.thickness_mm, "central groove"
+            left, where = (
+                over_floor_mm(cavity, base.tool) - base.thickness_mm,
+                ("surface over the deepest point" if base.tool.is_neck else "central groove"),
+            )
         else:
             left, where = room_mm(cavity, base.tool, 0.0) - base.thickness_mm, f"{base.tool.side} box"
         checks.append(

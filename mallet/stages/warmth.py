@@ -10,7 +10,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from mallet.cavity.preparation import SIGN, Cavity, Tool, axial_wall_mm
+from mallet.cavity.preparation import SIGN, Cavity, axial_wall_mm
+from mallet.cavity.tool import Tool
 from mallet.light.field import Filling, Grain
 from mallet.light.heat import Pulse, Tissue, dentin_of, warmth
 from mallet.light.presses import Button, button_of
@@ -83,7 +84,7 @@ def pulp_heat(
     """Return how the pulp is warmed, if it is alive."""
     if case.tooth.vitality != "vital":
         return None
-    floor_mm2 = max(_floor_mm2(tool) for tool in cavity.tools)
+    floor_mm2 = max(tool.floor_mm2 for tool in cavity.tools)
     return PulpHeat(
         spots=_spots(cavity, _at_floors(cavity, build, around)),
         radius_mm=math.sqrt(floor_mm2 / math.pi),
@@ -274,11 +275,6 @@ def judge_warmth(cooled: Cooled, rules: Rulebook) -> StageResult:
         rules=rules.uses(*acting, *(["light.longest_air_s"] if cooling.air_s else [])),
     )
     return StageResult(checks=[check])
-
-
-def _floor_mm2(tool: Tool) -> float:
-    x0, x1, y0, y1 = tool.floor
-    return (x1 - x0) * (y1 - y0)
 
 
 def _at_floors(cavity: Cavity, build: Build, around: Surroundings) -> NDArray[np.float64]:

@@ -73,7 +73,37 @@ class CuspReduction(Strict):
         return self.tip_mm if self.groove_mm is None else self.groove_mm
 
 
-Part = Annotated[OcclusalBox | ProximalBox | CuspReduction, Field(discriminator="kind")]
+class NeckLesion(Strict):
+    """A cavity at the neck of a tooth, entered from the face that it lies in, about the middle of it.
+
+    Width is mesiodistal and height occlusogingival, as seen from that face; depth is measured from the
+    surface straight in. `above_cervical_mm` is how far the gingival margin lies above the cervical line,
+    negative on the root.
+    """
+
+    face: Literal["facial", "lingual"] = "facial"
+    width_mm: Annotated[float, Field(ge=0.5, le=10)]
+    height_mm: Annotated[float, Field(ge=0.5, le=8)]
+    depth_mm: Annotated[float, Field(ge=0.3, le=4)]
+    above_cervical_mm: Annotated[float, Field(ge=-3, le=8)]
+
+
+class Saucer(NeckLesion):
+    """Scooped out: half an ellipsoid sunk into the surface."""
+
+    kind: Literal["saucer"]
+
+
+class Notch(NeckLesion):
+    """Wedge-shaped, two flat walls that meet at its depth halfway up."""
+
+    kind: Literal["notch"]
+
+
+Part = Annotated[
+    OcclusalBox | ProximalBox | CuspReduction | Saucer | Notch,
+    Field(discriminator="kind"),
+]
 
 
 class Preparation(Strict):
@@ -106,6 +136,7 @@ class School(Strict):
     silicate: Literal["by_enamel", "same_visit", "two_visits"] = "by_enamel"
     hydroxide: Literal["deepest_spot", "whole_floor"] = "deepest_spot"
     dam_span: Literal["to_opposite_lateral", "two_in_front"] = "to_opposite_lateral"
+    neck_margin: Literal["roughen", "roughen_and_bevel"] = "roughen"
 
 
 class FirstShade(Strict):
@@ -234,6 +265,11 @@ class Case(Strict):
     shelf: list[ShelfItem] = Field(default=[], max_length=500)
     provenance: dict[str, Provenance] = {}
     house: dict[str, float] = {}
+
+    @property
+    def is_neck(self) -> bool:
+        """Tell whether it is a lesion at the neck, which nothing bites on."""
+        return any(isinstance(part, NeckLesion) for part in self.preparation.parts)
 
     @property
     def cusps_lost(self) -> int:

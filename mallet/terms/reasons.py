@@ -162,6 +162,14 @@ TEXTS: dict[str, str] = {
     "assess.signs_told": "Signs of a pulp in trouble: {signs}; the pulp is said to be {pulp}. Be sure of it before it is covered.",
     "assess.bite_pain": "It hurts on biting and no crack is noted: look for one, cusp by cusp.",
     "assess.sealant": "A partly lost sealant: look for decay below what is left of it.",
+    "prepare.neck_roughen": "What is worn is glassy and bonds badly: roughened first. A bevel shows no gain in retention.",
+    "prepare.neck_bevel": "What is worn is glassy and bonds badly: roughened first. A bevel of the enamel, for the blend.",
+    "matrix.neck_strip": (
+        "The margin lies below the gum: a clear strip, folded and flared, seals below it; a cord alone lets"
+        " fluid in."
+    ),
+    "matrix.neck_free": "The margin lies free: shaped without a strip, a cord in the sulcus.",
+    "layering.neck_gingival": "The gingival portion first, sloped: it shrinks towards its own margin, not off it.",
     "prepare.gauge": "The head's length is the gauge: {head_mm:g} mm is one head.",
     "occlusal_box.meets_walls": (
         "With two boxes the occlusal box runs from axial wall to axial wall: {length_mm:.2f} mm"

@@ -76,6 +76,17 @@ def occlusal(depth: float, width: float, length: float) -> dict[str, Any]:
     }
 
 
+def neck(depth: float, width: float, height: float, above_cervical: float) -> dict[str, Any]:
+    return {
+        "kind": "notch",
+        "face": "facial",
+        "depth_mm": depth,
+        "width_mm": width,
+        "height_mm": height,
+        "above_cervical_mm": above_cervical,
+    }
+
+
 VISITS = (
     Visit(
         "Sunniva Hallbjorn", dt.date(1987, 3, 9), 9, 15, "chair 1", "decay beside an old filling", "46",
@@ -102,6 +113,11 @@ VISITS = (
         "Jorunn Pell", dt.date(2001, 5, 17), 14, 0, "chair 2", "primary decay under a stained ridge", "26",
         "MO", [occlusal(1.8, 2.2, 4.0), box("mesial", 5.2, 3.8, 1.6)], "wall_first", {}, saved=False,
         remaining_dentin_mm=0.4, estimated=("preparation.parts[1].height_mm", "preparation.remaining_dentin_mm"),
+    ),
+    Visit(
+        "Leif Maro Quennell", dt.date(1958, 10, 30), 15, 10, "chair 1", "worn neck, cold on brushing", "34",
+        "F", [neck(1.3, 3.6, 2.2, -0.5)], "oblique", {}, saved=False,
+        findings={"cause": "wear", "field": "dam", "below_gum": True, "shows": True},
     ),
 )  # fmt: skip
 SHELF = Path(__file__).parents[2] / "demo" / "shelf.csv"

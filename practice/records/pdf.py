@@ -97,7 +97,7 @@ def record_pdf(record: dict[str, Any], zone: ZoneInfo) -> bytes:
         f"{moment(record['finished_at'], '%H:%M')} · plan {record['plan_number']}, engine {record['engine']}",
         colour=SOFT,
     )
-    section = next(s for s in record["drawing"]["sheets"] if s["view"] == "section")
+    section = record["drawing"]["sheets"][0]
     top = pages.get_y()
     _draw(pages, section, record["drawing"])
     below = pages.get_y()
@@ -154,13 +154,16 @@ def record_pdf(record: dict[str, Any], zone: ZoneInfo) -> bytes:
 
 
 def _draw(pages: _Pages, section: dict[str, Any], orientation: dict[str, Any]) -> None:
-    """Draw the section at the right of the head, from the cheek, crown as it stands in the mouth."""
+    """Draw the section at the right of the head, crown as it stands in the mouth."""
     own = [s for s in section["shapes"] if s["role"] != "neighbour"]
     points = [p for shape in own for ring in shape["rings"] for p in ring]
     x0, x1 = (f(p[0] for p in points) for f in (min, max))
     y0, y1 = (f(p[1] for p in points) for f in (min, max))
     scale = min(WIDE_MM / (x1 - x0), TALL_MM / (y1 - y0))
     across = (1 if orientation["upper"] else -1) * (-1 if orientation["mirrored"] else 1)
+    if section["view"] == "neck":
+        # From mesial, facial to the left.
+        across = -1
     up = 1 if orientation["upper"] else -1
     top = pages.get_y() + 3
     middle = LEFT_MM + WIDE_MM / 2

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from mallet.cavity.preparation import SIGN, Cavity
 from mallet.cavity.rays import Scene
 from mallet.light.beam import Beam
-from mallet.light.cure import DECIMALS, INSET_MM, Field, hold_of, side_aims
+from mallet.light.cure import DECIMALS, INSET_MM, Field, side_aims
 from mallet.light.field import Filling, Grain
 from mallet.light.presses import Rung, button_of
 from mallet.light.program import least_rungs
@@ -63,7 +63,7 @@ def after_bands(
     bare = replace(around, beside=Scene(*neighbours), tooth=(dentin,))
     placed = [c.filling for c in build.cured]
     return [
-        _of_box(side, case, behind, bare.through(placed), around.skyline, beam, rules)
+        _of_box(side, case, behind, bare, bare.through(placed), beam, rules)
         for side, behind in shaded.items()
         if behind
     ]
@@ -73,8 +73,8 @@ def _of_box(
     side: Side,
     case: Case,
     behind: Sequence[tuple[Cured, Floats]],
+    bare: Surroundings,
     field: Field,
-    skyline: Floats,
     beam: Beam,
     rules: Rulebook,
 ) -> AfterBand:
@@ -84,7 +84,7 @@ def _of_box(
     points = _spread_out(np.concatenate([some for _, some in behind]))
     # Where portions of several masses lie behind the band, the one that wants most counts for all.
     dose = max(c.need.dose_j_cm2 for c, _ in behind)
-    aims = side_aims(points, skyline, beam, hold_of(case.light))
+    aims = side_aims(points, bare.skyline, beam, bare.hold)
     light = np.column_stack([field(points, aim, GRAIN) for aim in aims])
     light = np.minimum(light, rules.value("light.irradiance_cap_mw_cm2"))
     least_s, longest_s = rules.value("light.least_exposure_s"), rules.value("light.longest_exposure_s")

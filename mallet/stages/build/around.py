@@ -10,7 +10,7 @@ import numpy as np
 from manifold3d import Manifold
 from numpy.typing import NDArray
 
-from mallet.cavity.preparation import SIGN, Cavity, shell_solid
+from mallet.cavity.preparation import SIGN, Cavity
 from mallet.cavity.rays import Scene
 from mallet.light.beam import Beam
 from mallet.light.cure import STRAIGHT, Aim, Field, Hold
@@ -25,14 +25,16 @@ TOOTH_CONTRAST = 0.2
 
 @dataclass(frozen=True)
 class Surroundings:
-    """What stands around the filling: what blocks rays from occlusal, what a tip can rest on (N, 3), and
-    the bands. From the side the tooth lets some light through; there only metal and neighbours block."""
+    """What stands around the filling: what blocks rays from where it opens to, what a tip can rest on
+    (N, 3), how that is held, and the bands. From the side the tooth lets some light through; there only
+    metal and neighbours block."""
 
     blockers: Scene
     skyline: Floats
     banded: list[tuple[float, float]]
     beside: Scene
     tooth: tuple[Filling, ...]
+    hold: Hold = STRAIGHT
 
     def field(
         self,
@@ -83,6 +85,7 @@ def surroundings(
         [(SIGN[b.side], b.top_mm) for b in bands],
         beside=Scene(*metal, *neighbours) if clear else Scene(),
         tooth=_as_medium(cavity, rules) if clear else (),
+        hold=hold,
     )
 
 
@@ -91,6 +94,6 @@ def _as_medium(cavity: Cavity, rules: Rulebook) -> tuple[Filling, ...]:
     counts as the dentin that it stands for."""
     enamel = rules.value("light.enamel_attenuation_per_mm")
     added = rules.value("light.dentin_attenuation_per_mm") - enamel
-    dentin = cavity.remaining_tooth ^ shell_solid(cavity.tooth, rules, "dentin").solid
+    dentin = cavity.remaining_tooth ^ cavity.shell(rules, "dentin")
     bases = [base.solid for base in cavity.bases]
     return Filling(Scene(cavity.remaining_tooth, *bases), enamel), Filling(Scene(dentin, *bases), added)

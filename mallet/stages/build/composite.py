@@ -28,7 +28,6 @@ from mallet.light.cure import (
     aims_over,
     deep_points,
     dimmest,
-    hold_of,
     least_from_sides,
     need_of,
     side_aims,
@@ -128,7 +127,7 @@ def cure_portions(
                 inside=insides[i],
                 mass=mass,
                 contacts=contacts[i],
-                thickness_mm=_thickness_mm(portion.solid, hold_of(case.light)),
+                thickness_mm=_thickness_mm(portion.solid, around.hold),
                 least_width_mm=least_width_mm(portion.solid),
                 lit=lit,
                 need=need,
@@ -166,7 +165,7 @@ def _least_seconds(
 ) -> tuple[tuple[Lit, Need, Program], float]:
     """Return the shortest way to light a portion at its points (N, 3) in a field, and what light from
     occlusal alone takes."""
-    hold, button = hold_of(case.light), button_of(case.light)
+    hold, button = around.hold, button_of(case.light)
     ways: list[tuple[Lit, Need, Program]] = []
     longest = rules.value("light.longest_exposure_s")
 
@@ -191,7 +190,7 @@ def _least_seconds(
             if found:
                 ways.append(_from_sides(*found, mass, beam, button, rules))
     if not ways:
-        raise refuse("cure.dark", where=f"the {portion.name}", spot=spot_of(lit))
+        raise refuse("cure.dark", where=f"the {portion.name}", spot=spot_of(lit, around.hold.access))
     return min(ways, key=cost), from_above_s
 
 
@@ -243,7 +242,7 @@ def _too_long(
         "cure.too_long",
         nearest,
         where=f"The {worst.portion.name}",
-        spot=spot_of(worst.lit),
+        spot=spot_of(worst.lit, around.hold.access),
         contact_mw_cm2=beam.contact_mw_cm2,
         open_mw_cm2=lost.open_mw_cm2,
         past_walls_mw_cm2=lost.past_walls_mw_cm2,
@@ -262,18 +261,20 @@ def film_cures(
     dose = rules.value("light.adhesive_dose_j_cm2")
     field = around.through((), _still_bare([one.contacts for one in build.cured], rules))
     ways: list[tuple[Lit, list[FilmCure]]] = []
-    for aims in aims_over(points, around.skyline, beam, hold_of(case.light)):
+    for aims in aims_over(points, around.skyline, beam, around.hold):
         lit = dimmest(points, aims, field, rules)
         if lit.weakest_mw_cm2 > 0:
             full_s = max(dose * 1000 / lit.weakest_mw_cm2, rules.value("light.least_exposure_s"))
             rung = button_of(case.light).least(full_s)
             ways.append((lit, [FilmCure(aim.name, rung) for aim in aims]))
     if not ways:
-        raise refuse("cure.dark", where="the adhesive film", spot=spot_of(lit))
+        raise refuse("cure.dark", where="the adhesive film", spot=spot_of(lit, around.hold.access))
     lit, cures = min(ways, key=lambda way: sum(cure.rung.seconds for cure in way[1]))
     if not cures[0].rung.presses:
         needed_s = cures[0].rung.seconds
-        raise refuse("cure.film_too_dim", spot=spot_of(lit), dose_j_cm2=dose, needed_s=needed_s)
+        raise refuse(
+            "cure.film_too_dim", spot=spot_of(lit, around.hold.access), dose_j_cm2=dose, needed_s=needed_s
+        )
     return cures
 
 

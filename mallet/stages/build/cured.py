@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from mallet.cavity.access import Access
 from mallet.cavity.measures import Contacts
 from mallet.cavity.rays import Scene
 from mallet.light.cure import Lit, Need
@@ -104,11 +105,13 @@ def at_once_s(cured: Sequence[Cured], around: Surroundings) -> float:
         return float((dose_mj_cm2 / light).max())
 
 
-def spot_of(lit: Lit) -> str:
+def spot_of(lit: Lit, access: Access) -> str:
     """Say where the weakest point lies."""
     _, y, z = lit.points[0]
     above = [aim.tip.centre[2] for aim in lit.aims if not aim.is_side]
-    side = "facial" if y > 0 else "lingual"
+    # A tooth has its two sides about its axis, a lesion on one of them its own about where it is lit.
+    middle = 0.0 if access.side == "occlusal" else lit.aims[0].tip.centre[1]
+    side = access.along_y[0 if y > middle else 1]
     return f"{side}, {above[0] - z:.1f} mm below the tip" if above else f"{side}, lit from the side"
 
 

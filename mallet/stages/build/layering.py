@@ -15,8 +15,9 @@ import numpy as np
 from manifold3d import Manifold
 
 from mallet.cavity.measures import longest_vertical_mm, vertical_spans_mm
-from mallet.cavity.preparation import SIGN, Cavity, Tool, solid_of
+from mallet.cavity.preparation import SIGN, Cavity, solid_of
 from mallet.cavity.solids import below, frustum, half_space
+from mallet.cavity.tool import Tool
 from mallet.rulebook import Rulebook
 from mallet.terms.case import LayeringSchool, MassRole, Side
 from mallet.terms.plan import Reason
@@ -114,11 +115,49 @@ def layer(school: LayeringSchool, cavity: Cavity, limit_mm: float, rules: Rulebo
     """Return the portions of a school; one that can't serve the cavity falls back to flat layers."""
     asked = say("layering.asked", school=SCHOOL_NAMES[school])
     reasons = [asked, say("layering.bounded", limit_mm=round(limit_mm, 2))]
+    if cavity.necks:
+        return _at_neck(school, cavity, limit_mm, reasons)
     if school == "wall_first":
         refusal = _no_wall(cavity, rules)
         if refusal:
             return Layering("horizontal", _horizontal(cavity, limit_mm, rules), [asked, refusal])
     return Layering(school, LAYERING[school](cavity, limit_mm, rules), reasons)
+
+
+def _at_neck(school: LayeringSchool, cavity: Cavity, limit_mm: float, reasons: list[Reason]) -> Layering:
+    """Return a neck lesion's layers from its depth outwards, each sloped in two by the oblique school."""
+    block = _Block(cavity.filling, limit_mm)
+    hint = "A little full; flush at the gingival margin, so that no bur has to go there."
+    lifts = _lifts(block.rest, limit_mm)
+    for i, lift in enumerate(lifts, 1):
+        last, name = i == len(lifts), f"layer {i}" if len(lifts) > 1 else "filling"
+        role: MassRole = "enamel" if last and i > 1 else "body"
+        if school == "oblique":
+            gingival, rest = _gingival_slope(cavity, lift)
+            block.add(f"neck.{i}.gingival", f"{name}, gingival slope", gingival, role, None)
+            block.add(f"neck.{i}.rest", f"{name}, the rest", rest, role, None, hint if last else "")
+        else:
+            block.add(f"neck.{i}", name, lift, role, None, hint if last else "")
+    if school == "wall_first":
+        return Layering("horizontal", block.done(), [reasons[0], say("layering.no_box")])
+    told = [say("layering.neck_gingival")] if school == "oblique" else []
+    return Layering(school, block.done(), [*reasons, *told])
+
+
+def _gingival_slope(cavity: Cavity, slab: Manifold) -> tuple[Manifold, Manifold]:
+    """Return a layer of a neck lesion cut from its gingival margin's surface to its other margin's depth."""
+    under, over = slab.split(_under_slope(slab, rises=cavity.access.along_y[0] == "gingival"))
+    return under, over
+
+
+def _under_slope(slab: Manifold, rises: bool) -> Manifold:
+    """Return what lies under a slope through a layer, which rises with y or falls."""
+    _, y0, low, _, y1, high = slab.bounding_box()
+    clear = 0.1 * (high - low)
+    rise = (high - low - 2 * clear) * (1 if rises else -1)
+    return half_space(
+        np.array([0.0, y0 if rises else y1, low + clear]), np.array([0.0, -rise, y1 - y0])
+    ).solid
 
 
 def _no_wall(cavity: Cavity, rules: Rulebook) -> Reason | None:
@@ -268,11 +307,7 @@ def _box_part(block: _Block, cavity: Cavity, side: Side) -> Manifold:
 
 
 def _facial_then_lingual(block: _Block, slab: Manifold, id: str, name: str, side: Side | None) -> None:
-    _, y0, low, _, y1, high = slab.bounding_box()
-    clear = 0.1 * (high - low)
-    normal = np.array([0.0, -(high - low - 2 * clear), y1 - y0])
-    under = half_space(np.array([0.0, y0, low + clear]), normal).solid
-    facial, lingual = slab.split(under)
+    facial, lingual = slab.split(_under_slope(slab, rises=True))
     block.add(f"{id}.facial", f"{name}, facial slope", facial, "dentin", side)
     block.add(f"{id}.lingual", f"{name}, lingual slope", lingual, "dentin", side)
 

@@ -943,6 +943,7 @@ export interface components {
        *       "etch": "selective_enamel",
        *       "hydroxide": "deepest_spot",
        *       "layering": "wall_first",
+       *       "neck_margin": "roughen",
        *       "silicate": "by_enamel"
        *     }
        */
@@ -1988,7 +1989,7 @@ export interface components {
        * View
        * @enum {string}
        */
-      view: "section" | "across_mesial" | "across_distal";
+      view: "section" | "across_mesial" | "across_distal" | "neck";
     };
     /** LightOut */
     LightOut: {
@@ -2290,6 +2291,31 @@ export interface components {
       rulebook: string;
     };
     /**
+     * Notch
+     * @description Wedge-shaped, two flat walls that meet at its depth halfway up.
+     */
+    Notch: {
+      /** Above Cervical Mm */
+      above_cervical_mm: number;
+      /** Depth Mm */
+      depth_mm: number;
+      /**
+       * Face
+       * @default facial
+       * @enum {string}
+       */
+      face: "facial" | "lingual";
+      /** Height Mm */
+      height_mm: number;
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "notch";
+      /** Width Mm */
+      width_mm: number;
+    };
+    /**
      * OcclusalBox
      * @description Box cut from the occlusal surface; length and width are taken at the pulpal floor.
      */
@@ -2492,6 +2518,8 @@ export interface components {
         | components["schemas"]["OcclusalBox"]
         | components["schemas"]["ProximalBox"]
         | components["schemas"]["CuspReduction"]
+        | components["schemas"]["Saucer"]
+        | components["schemas"]["Notch"]
       )[];
       /** Remaining Dentin Mm */
       remaining_dentin_mm?: number | null;
@@ -3035,6 +3063,31 @@ export interface components {
       /** Spread Mw Cm2 */
       spread_mw_cm2: number;
     };
+    /**
+     * Saucer
+     * @description Scooped out: half an ellipsoid sunk into the surface.
+     */
+    Saucer: {
+      /** Above Cervical Mm */
+      above_cervical_mm: number;
+      /** Depth Mm */
+      depth_mm: number;
+      /**
+       * Face
+       * @default facial
+       * @enum {string}
+       */
+      face: "facial" | "lingual";
+      /** Height Mm */
+      height_mm: number;
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "saucer";
+      /** Width Mm */
+      width_mm: number;
+    };
     /** SavedOut */
     SavedOut: {
       case: components["schemas"]["Case"];
@@ -3101,6 +3154,12 @@ export interface components {
        * @enum {string}
        */
       layering: "horizontal" | "oblique" | "wall_first";
+      /**
+       * Neck Margin
+       * @default roughen
+       * @enum {string}
+       */
+      neck_margin: "roughen" | "roughen_and_bevel";
       /**
        * Silicate
        * @default by_enamel
@@ -3201,7 +3260,7 @@ export interface components {
        * View
        * @enum {string}
        */
-      view: "section" | "above" | "across_mesial" | "across_distal";
+      view: "section" | "above" | "across_mesial" | "across_distal" | "neck" | "facial" | "lingual";
     };
     /** ShelfFileIn */
     ShelfFileIn: {

@@ -194,7 +194,7 @@ interface Pane {
   width: number;
 }
 
-/** Returns what stands side by side, and the scale that it shares: the section and the view from above
+/** Returns what stands side by side, and the scale that it shares: the section and the view of the whole
  * together, which follows a frame later, or one sheet alone. */
 function panesOf(
   drawing: Drawing,
@@ -204,10 +204,11 @@ function panesOf(
   height: number,
 ): { panes: Pane[]; scale: number | undefined } {
   const find = (name: string) => drawing.sheets.find((s) => s.view === name);
-  const section = find("section");
-  const above = second.sheets.find((s) => s.view === "above");
-  if (view === BOTH && section && above && width > LEAST_FOR_BOTH) {
-    const boxes = [boxOf(section), boxOf(above)] as const;
+  // The section comes first, what is seen of the whole tooth second.
+  const [section] = drawing.sheets;
+  const whole = second.sheets[1];
+  if (view === BOTH && section && whole && width > LEAST_FOR_BOTH) {
+    const boxes = [boxOf(section), boxOf(whole)] as const;
     const wide = boxes[0].x1 - boxes[0].x0 + boxes[1].x1 - boxes[1].x0;
     const tall = Math.max(...boxes.map((b) => b.y1 - b.y0));
     const box = { x0: 0, x1: wide, y0: 0, y1: tall };
@@ -215,11 +216,11 @@ function panesOf(
     const second = (boxes[1].x1 - boxes[1].x0) * scale + 2 * MARGIN;
     const panes = [
       { sheet: section, width: width - second },
-      { sheet: above, width: second },
+      { sheet: whole, width: second },
     ];
     return { panes, scale };
   }
-  const sheet = find(view) ?? section ?? drawing.sheets[0];
+  const sheet = find(view) ?? section;
   return { panes: sheet ? [{ sheet, width }] : [], scale: undefined };
 }
 

@@ -26,6 +26,9 @@ const VIEW_NAMES: Record<string, string> = {
   above: "above",
   across_mesial: "mesial",
   across_distal: "distal",
+  neck: "section",
+  facial: "from facial",
+  lingual: "from lingual",
 };
 
 /** What is looked at, and by which school. */

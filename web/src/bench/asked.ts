@@ -283,8 +283,25 @@ const BY_STAGE: Record<string, StageInput[]> = {
   ],
 };
 
+const NECK: StageInput[] = [
+  {
+    kind: "choice",
+    path: "school.neck_margin",
+    name: "margin",
+    options: [
+      ["roughen", "roughen"],
+      ["roughen_and_bevel", "and bevel enamel"],
+    ],
+  },
+];
+
+function isNeck({ kind }: Case["preparation"]["parts"][number]): boolean {
+  return kind === "saucer" || kind === "notch";
+}
+
 /** Returns what a stage asks for in a case, in the order in which it is asked. */
 export function inputsOf(stage: string, data: Case): StageInput[] {
+  if (stage === "prepare" && data.preparation.parts.some(isNeck)) return NECK;
   if (stage !== "matrix") return BY_STAGE[stage] ?? [];
   const boxes = data.preparation.parts.flatMap((part) =>
     part.kind === "proximal_box" ? [part.side] : [],

@@ -20,14 +20,18 @@ const NAMES: Record<string, string> = {
   axial_depth_mm: "axial depth",
   tip_mm: "at tips",
   groove_mm: "in groove",
+  above_cervical_mm: "over cervical line",
 };
 
+const NECK = ["depth_mm", "width_mm", "height_mm", "above_cervical_mm"];
 const SIZES: Record<Part["kind"], string[]> = {
   proximal_box: ["height_mm", "axial_depth_mm", "width_mm"],
   occlusal_box: ["depth_mm", "width_mm", "length_mm"],
   cusp_reduction: ["tip_mm", "groove_mm"],
+  saucer: NECK,
+  notch: NECK,
 };
-const ORDER: Part["kind"][] = ["proximal_box", "occlusal_box", "cusp_reduction"];
+const ORDER: Part["kind"][] = ["proximal_box", "occlusal_box", "cusp_reduction", "saucer", "notch"];
 
 /** Returns the fields of a case, boxes first, in the order in which they are measured. */
 export function fieldsOf(data: Case): Field[] {
@@ -46,7 +50,8 @@ export function fieldsOf(data: Case): Field[] {
 
 function partName(part: Part): string {
   if (part.kind === "proximal_box") return `${part.side} box`;
-  return part.kind === "occlusal_box" ? "occlusal box" : "cover";
+  if (part.kind === "cusp_reduction") return "cover";
+  return part.kind === "occlusal_box" ? "occlusal box" : part.kind;
 }
 
 const WORDS: [RegExp, string][] = [

@@ -8,14 +8,14 @@ const HEIGHT = 260;
 
 /** The cavity with what is placed so far; the portion at hand is lit. */
 export function MiniSection({ run, step }: { run: Run; step: Step }) {
-  const sheet = run.drawing.sheets.find((s) => s.view === "section");
+  const [sheet] = run.drawing.sheets;
   if (!sheet) return null;
   const tooth = sheet.shapes.filter((s) => s.role === "tooth" && s.material === "enamel");
   const outline = sheet.lines.filter((l) => l.material === "outline");
   const box = bounds(outline);
   const frame = fit(
-    { x0: box.x0 - 1.4, x1: box.x1 + 1.4, y0: -1.5, y1: box.y1 },
-    signs("section", run.drawing),
+    { x0: box.x0 - 1.4, x1: box.x1 + 1.4, y0: sheet.view === "neck" ? box.y0 : -1.5, y1: box.y1 },
+    signs(sheet.view, run.drawing),
     WIDTH,
     HEIGHT,
     8,

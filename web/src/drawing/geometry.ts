@@ -25,13 +25,15 @@ export interface Orientation {
 }
 
 /**
- * Signs that turn the computed frame into what is seen from the cheek: mesial to the left in the
- * lower left jaw, upper crowns hanging down.
+ * Signs that turn the computed frame into what is seen from the cheek, of a lingual face from the tongue:
+ * mesial to the left in the lower left jaw, upper crowns hanging down.
  */
 export function signs(view: string, { mirrored, upper }: Orientation): Xy {
   const across = (upper ? 1 : -1) * (mirrored ? -1 : 1);
   if (view === "above") return [across, upper ? -1 : 1];
-  return [view === "section" ? across : -1, upper ? 1 : -1];
+  const up = upper ? 1 : -1;
+  if (view === "section" || view === "facial") return [across, up];
+  return [view === "lingual" ? -across : -1, up];
 }
 
 /** Returns the pixels a millimetre at which a box fits into a width and height, margins left. */

@@ -33,7 +33,7 @@ export function paint(pen: Pen, look: Look) {
   const frame = frameFor(look);
   pen.clearRect(0, 0, width, height);
   grid(pen, frame, width, height);
-  if (sheet.view === "section") lamp(pen, sheet, frame);
+  if (sheet.view === "section" || sheet.view === "neck") lamp(pen, sheet, frame);
   shapes(pen, sheet, frame, selected);
   for (const line of sheet.lines) {
     const { dash, colour, weight } = LINES[line.material] ?? PLAIN;
@@ -47,11 +47,14 @@ export function paint(pen: Pen, look: Look) {
   if (look.hasScaleBar) scaleBar(pen, frame, height);
 }
 
+/** Views in which increments lie on each other. */
+const SEEN_WHOLE: Sheet["view"][] = ["above", "facial", "lingual"];
+
 /** Returns the increments that bear their number: from above they lie on each other, so only the one that is
  * picked does. */
 export function numbered(sheet: Sheet, frame: Frame, selected: number | null): Shape[] {
   const increments = sheet.shapes.filter((s) => s.role === "increment");
-  const fewer = sheet.view === "above" || frame.scale < NUMBERS_FROM_SCALE;
+  const fewer = SEEN_WHOLE.includes(sheet.view) || frame.scale < NUMBERS_FROM_SCALE;
   return fewer ? increments.filter((s) => s.order === selected) : increments;
 }
 

@@ -10,6 +10,9 @@ import {
 } from "./geometry";
 
 const FOOT = 48;
+/** Views of a neck lesion, and how far down the root they show, in mm. */
+const OF_NECK: Sheet["view"][] = ["neck", "facial", "lingual"];
+const ROOT = -3.6;
 export const MARGIN = 22;
 
 /** Which sheet is drawn, how large, and of what. */
@@ -38,12 +41,20 @@ export function frameFor({ sheet, orientation, width, height, box, scale }: Plac
 export function boxOf(sheet: Sheet): Box {
   const outline = sheet.lines.filter((line) => line.material === "outline");
   const own = bounds(outline.length > 0 ? outline : sheet.shapes.filter((s) => s.id === "tooth"));
+  const tip = sheet.marks.filter((m) => m.id.startsWith("tip."));
   if (sheet.view !== "section") {
-    return { x0: own.x0 - 1.2, x1: own.x1 + 1.2, y0: own.y0 - 1.6, y1: own.y1 + 0.8 };
+    // The lamp stands beside a neck lesion.
+    const beside = tip.map((m) => m.at[0] ?? 0);
+    return {
+      x0: Math.min(own.x0, ...beside) - 1.2,
+      x1: Math.max(own.x1, ...beside) + 1.2,
+      y0: OF_NECK.includes(sheet.view) ? ROOT : own.y0 - 1.6,
+      y1: own.y1 + 0.8,
+    };
   }
   const beside = sheet.shapes.filter((s) => s.role === "neighbour");
   const all = bounds([...beside, ...outline]);
-  const rim = sheet.marks.filter((m) => m.id.startsWith("tip.")).map((m) => m.at[1] ?? own.y1);
+  const rim = tip.map((m) => m.at[1] ?? own.y1);
   return {
     x0: Math.max(all.x0, own.x0 - 5.5),
     x1: Math.min(all.x1, own.x1 + 5.5),

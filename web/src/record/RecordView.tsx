@@ -29,7 +29,7 @@ export default function RecordView() {
 
 function Sheet({ record }: { record: Record }) {
   const clock = useClock();
-  const section = record.drawing.sheets.find((s) => s.view === "section");
+  const section = record.drawing.sheets[0];
   return (
     <Box
       component="article"

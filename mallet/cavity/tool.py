@@ -1,0 +1,39 @@
+"""One part of a preparation as a cutter."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from mallet.cavity.solids import Tagged
+from mallet.terms.case import Side
+
+
+@dataclass(frozen=True)
+class Tool:
+    """One part of the preparation as a cutter that reaches out of the tooth, in the frame of its access.
+
+    The floor rectangle is x0, x1, y0, y1, at a neck lesion that of its opening, whose deepest point is
+    `floor_mm`; `index` is the part's place in the case.
+    """
+
+    index: int
+    kind: str
+    side: Side | None
+    cut: Tagged
+    nominal_volume_mm3: float
+    floor_mm: float
+    floor: tuple[float, float, float, float]
+    slope: float
+    depth_mm: float = 0.0
+
+    @property
+    def is_neck(self) -> bool:
+        return self.kind in ("saucer", "notch")
+
+    @property
+    def floor_mm2(self) -> float:
+        """Return the area of the floor, of a neck lesion that of its opening."""
+        x0, x1, y0, y1 = self.floor
+        share = math.pi / 4 if self.kind == "saucer" else 1.0
+        return share * (x1 - x0) * (y1 - y0)

@@ -1,0 +1,219 @@
+"""What a drawing is made of: sheets of millimetre polygons, dimensions and marks, and the parts that every view
+shares."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+from typing import Literal
+
+import numpy as np
+from annotated_types import Ge, Gt, Le
+from numpy.typing import ArrayLike
+from pydantic import BaseModel, ConfigDict
+
+from mallet.cavity.preparation import shell_solid
+from mallet.cavity.sections import Ring
+from mallet.plan import Worked
+from mallet.rulebook import Rulebook
+from mallet.runsheet.reckoning import weakest_of
+from mallet.terms.case import ProximalBox
+from mallet.terms.plan import Point
+
+View = Literal["section", "above", "across_mesial", "across_distal", "neck", "facial", "lingual"]
+Slice = Callable[..., list[Ring]]
+STEP_MM = 0.1
+DECIMALS = 3
+PART_NAMES = {
+    "occlusal_box": "occlusal box",
+    "cusp_reduction": "cusps taken down",
+    "saucer": "neck lesion",
+    "notch": "neck notch",
+}
+
+
+class Drawn(BaseModel):
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+
+class Shape(Drawn):
+    """A filled outline; `figure_path` names the plan's entry that it shows."""
+
+    id: str
+    role: str
+    material: str
+    order: int
+    rings: list[list[list[float]]]
+    figure_path: str | None = None
+
+
+class Dimension(Drawn):
+    """A length that the user may drag or type; `case_path` is what it sets.
+
+    p1 is the end that moves when the length grows; with `both_ends` p0 moves as far the other way.
+    """
+
+    case_path: str
+    title: str
+    value: float
+    p0: list[float]
+    p1: list[float]
+    axis: Literal["x", "y", "z"]
+    min: float
+    max: float
+    step: float
+    both_ends: bool
+    state: Literal["measured", "estimated", "handbook"]
+
+
+class Mark(Drawn):
+    id: str
+    text: str
+    at: list[float]
+
+
+class Sheet(Drawn):
+    """One view: shapes from back to front, open lines, dimensions and marks."""
+
+    view: View
+    title: str
+    axes: list[str]
+    shapes: list[Shape]
+    lines: list[Shape]
+    dimensions: list[Dimension]
+    marks: list[Mark]
+
+
+class Drawing(Drawn):
+    unit: Literal["mm"] = "mm"
+    mirrored: bool
+    upper: bool
+    sheets: list[Sheet]
+
+
+def amiss(worked: Worked, on: Callable[[Point], list[float] | None]) -> list[Mark]:
+    """Return the places of checks that failed, where a view shows them."""
+    amiss = [check for check in worked.plan.checks if check.verdict == "fail" and check.place]
+    return [
+        Mark(id=f"check.{check.topic}", text=f"{check.measured:g}{_after(check.unit)}", at=rounded(at))
+        for check in amiss
+        if check.place and (at := on(check.place))
+    ]
+
+
+def _after(unit: str) -> str:
+    """Return a unit as it stands behind a number in the drawing."""
+    return f" {unit}" if len(unit) < 5 else " \u00d7"
+
+
+def tooth_shapes(worked: Worked, cut: Slice, rules: Rulebook) -> list[Shape]:
+    """Return what is left of the tooth, layer on layer: enamel, dentin, pulp."""
+    cavity = worked.cavity
+    left = cavity.access.in_tooth(cavity.remaining_tooth)
+    dentin = shell_solid(cavity.tooth, rules, "dentin").solid
+    pulp = shell_solid(cavity.tooth, rules, "pulp").solid
+    return [
+        shape_of("tooth", "tooth", "enamel", cut(left)),
+        shape_of("dentin", "tooth", "dentin", cut(left, dentin)),
+        shape_of("pulp", "tooth", "pulp", cut(pulp)),
+    ]
+
+
+def base_shapes(worked: Worked, cut: Slice) -> list[Shape]:
+    """Return what is laid on walls towards the pulp."""
+    in_tooth = worked.cavity.access.in_tooth
+    bases = worked.cavity.bases
+    return [shape_of(f"base.{base.tool.index}", "base", "base", cut(in_tooth(base.solid))) for base in bases]
+
+
+def increment_shapes(worked: Worked, cut: Slice) -> list[Shape]:
+    """Return the increments in order, each with the plan's entry that it shows."""
+    shapes = []
+    for i, cured in enumerate(worked.build.cured):
+        path = f"increments[{i}]"
+        rings = cut(worked.cavity.access.in_tooth(cured.portion.solid))
+        id = cured.portion.id
+        shapes.append(shape_of(id, "increment", cured.portion.role, rings, i + 1, path))
+    return shapes
+
+
+def outline_of(worked: Worked, cut: Slice) -> Shape:
+    """Return the line of the whole tooth in a section."""
+    return shape_of(
+        "outline", "line", "outline", cut(worked.cavity.access.in_tooth(worked.cavity.outer.solid))
+    )
+
+
+def weakest_mark(worked: Worked, axes: tuple[int, int]) -> Mark:
+    """Return the point that gets least of what it needs."""
+    worst = weakest_of(worked.build)
+    at = worked.cavity.access.points_in_tooth(worst.lit.points[:1])[0]
+    ratio = worst.worst_dose_j_cm2 / worst.need.dose_j_cm2
+    text = f"weakest, {ratio:.2f} \u00d7 need"
+    return Mark(id="worst", text=text, at=rounded([at[axes[0]], at[axes[1]]]))
+
+
+def tip_marks(worked: Worked, across: int) -> list[Mark]:
+    """Return the rim of the lamp's tip as a section cuts it that runs along one axis of the access (0 or 1) and
+    up."""
+    worst, access = weakest_of(worked.build), worked.cavity.access
+    tip = next((aim.tip for aim in worst.lit.aims if not aim.is_side), None)
+    if tip is None:
+        return []
+    # Across the tip's axis.
+    along, up = tip.towards[across], tip.towards[2]
+    rim = np.zeros(3)
+    rim[across], rim[2] = tip.beam.radius_mm * np.array([up, -along]) / math.hypot(along, up)
+    ends = access.points_in_tooth(np.array([tip.centre - rim, tip.centre + rim]))
+    shown = [i for i in range(3) if abs(access.axes[across][i]) + abs(access.axes[2][i]) > 0]
+    text = f"{tip.beam.contact_mw_cm2:.0f} mW/cm\u00b2"
+    return [
+        Mark(id="tip.left", text="", at=rounded(ends[0, shown].tolist())),
+        Mark(id="tip.right", text=text, at=rounded(ends[1, shown].tolist())),
+    ]
+
+
+def dimension_of(
+    worked: Worked,
+    index: int,
+    name: str,
+    p0: list[float],
+    p1: list[float],
+    axis: Literal["x", "y", "z"],
+    taken_mm: float | None = None,
+) -> Dimension:
+    """Return a length of the part at an index; `taken_mm` is what it is taken for where nobody told."""
+    part = worked.case.preparation.parts[index]
+    path = f"preparation.parts[{index}].{name}"
+    bounds = type(part).model_fields[name].metadata
+    least = next(
+        (float(str(b.ge if isinstance(b, Ge) else b.gt)) for b in bounds if isinstance(b, Ge | Gt)), 0.0
+    )
+    most = next((float(str(b.le)) for b in bounds if isinstance(b, Le)), 12.0)
+    what = f"{part.side} box" if isinstance(part, ProximalBox) else PART_NAMES[part.kind]
+    return Dimension(
+        case_path=path,
+        title=f"{what}, {name.removesuffix('_mm').replace('_', ' ')}",
+        value=taken_mm if taken_mm is not None else getattr(part, name),
+        p0=rounded(p0),
+        p1=rounded(p1),
+        axis=axis,
+        min=max(least, STEP_MM),
+        max=most,
+        step=STEP_MM,
+        both_ends=name == "width_mm" or (name == "length_mm" and not worked.cavity.boxes),
+        state="estimated" if getattr(part, name) is None else worked.case.provenance_of(path),
+    )
+
+
+def shape_of(
+    id: str, role: str, material: str, rings: Sequence[ArrayLike], order: int = 0, path: str | None = None
+) -> Shape:
+    """Return rings (N, 2) as a shape."""
+    drawn = [(np.round(np.asarray(ring, dtype=np.float64), DECIMALS) + 0.0).tolist() for ring in rings]
+    return Shape(id=id, role=role, material=material, order=order, rings=drawn, figure_path=path)
+
+
+def rounded(p: Sequence[float]) -> list[float]:
+    """Return a point as it is drawn."""
+    return [round(float(c), DECIMALS) + 0.0 for c in p]
