@@ -25,8 +25,9 @@ AROUND, RINGS = 48, 14
 GRID_MM = 0.15
 OVERRUN_MM = 2.0
 # A margin without any depth would leave films along it.
-RIM_MM = 0.01
+RIM_MM = 0.005
 STEP_MM = 0.1
+LEAST_MM = 0.5
 
 
 def neck_tool(index: int, part: Saucer | Notch, outer: Manifold, access: Access) -> Tool:
@@ -34,20 +35,19 @@ def neck_tool(index: int, part: Saucer | Notch, outer: Manifold, access: Access)
 
     Raises InputError where its margin would leave the face.
     """
-    y = access.toward((0.0, 0.0, part.above_cervical_mm + part.height_mm / 2))[1]
-    xy, shares, triangles, rim = _saucer(part) if isinstance(part, Saucer) else _notch(part)
-    places = xy + np.array([0.0, y])
-    surface = topmost_mm(outer, places)[:, 1]
+    xy, shares, triangles, rim = _placed(part, access)
+    surface = topmost_mm(outer, xy)[:, 1]
     if not (surface > 0).all():
-        raise _leaves(index, part, outer, y)
+        raise _leaves(index, part, outer, access)
     bottom = surface - np.maximum(part.depth_mm * shares, RIM_MM)
+    y = _middle_y(part, access)
     deepest = float(topmost_mm(outer, np.array([[0.0, y]]))[0, 1]) - part.depth_mm
     half = part.width_mm / 2, part.height_mm / 2
     return Tool(
         index=index,
         kind=part.kind,
         side=None,
-        cut=_sunk(places, bottom, float(surface.max()) + OVERRUN_MM, triangles, rim),
+        cut=_sunk(xy, bottom, float(surface.max()) + OVERRUN_MM, triangles, rim),
         nominal_volume_mm3=nominal_mm3(part),
         floor_mm=deepest,
         floor=(-half[0], half[0], y - half[1], y + half[1]),
@@ -60,6 +60,16 @@ def nominal_mm3(part: Saucer | Notch) -> float:
     """Return the volume of half an ellipsoid, or of a wedge."""
     whole = part.width_mm * part.height_mm * part.depth_mm
     return math.pi / 6 * whole if isinstance(part, Saucer) else whole / 2
+
+
+def _middle_y(part: Saucer | Notch, access: Access) -> float:
+    return access.toward((0.0, 0.0, part.above_cervical_mm + part.height_mm / 2))[1]
+
+
+def _placed(part: Saucer | Notch, access: Access) -> tuple[Floats, Floats, Ints, Ints]:
+    """Return places (N, 2) over a lesion, the share of the depth at each, triangles and the rim."""
+    xy, shares, triangles, rim = _saucer(part) if isinstance(part, Saucer) else _notch(part)
+    return xy + np.array([0.0, _middle_y(part, access)]), shares, triangles, rim
 
 
 def _saucer(part: Saucer) -> tuple[Floats, Floats, Ints, Ints]:
@@ -112,24 +122,17 @@ def _sunk(xy: Floats, bottom: Floats, top: float, triangles: Ints, rim: Ints) ->
     )
 
 
-def _leaves(index: int, part: Saucer | Notch, outer: Manifold, y: float) -> InputError:
-    """Return what is wrong with a lesion whose margin leaves the face: its width or, where it is too high or
-    lies too far down for any, its height."""
+def _leaves(index: int, part: Saucer | Notch, outer: Manifold, access: Access) -> InputError:
+    """Return what is wrong with a lesion whose margin leaves the face: its width or, where no width would do,
+    its height."""
 
-    def fits(width: float, height: float) -> bool:
-        corners = np.array([[width / 2, y], [-width / 2, y], [0.0, y + height / 2], [0.0, y - height / 2]])
-        return bool((topmost_mm(outer, corners)[:, 1] > 0).all())
-
-    def most(given: float, other: float, is_width: bool) -> float:
-        tried = given
-        while tried > STEP_MM and not (fits(tried, other) if is_width else fits(other, tried)):
-            tried = round(tried - STEP_MM, 1)
-        return tried
+    def fits(tried: Saucer | Notch) -> bool:
+        return bool((topmost_mm(outer, _placed(tried, access)[0])[:, 1] > 0).all())
 
     path = f"preparation.parts[{index}]"
-    is_high = not fits(STEP_MM, part.height_mm)
-    if is_high:
-        allowed = f"up to {most(part.height_mm, STEP_MM, False):.1f}: the tooth ends there"
-        return InputError.at(f"{path}.height_mm", part.height_mm, allowed)
-    allowed = f"less than {most(part.width_mm, part.height_mm, True):.1f}: the face ends there"
-    return InputError.at(f"{path}.width_mm", part.width_mm, allowed)
+    narrow = part.model_copy(update={"width_mm": LEAST_MM})
+    name, tried = ("width_mm", part) if fits(narrow) else ("height_mm", narrow)
+    given = most = getattr(part, name)
+    while most > LEAST_MM and not fits(tried.model_copy(update={name: most})):
+        most = round(most - STEP_MM, 1)
+    return InputError.at(f"{path}.{name}", given, f"up to {most:.1f}: the face ends there")

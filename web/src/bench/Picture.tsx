@@ -56,7 +56,7 @@ export function Picture({
   const light = useLightLines(draft.data, increment !== null && preview.isCurrent).data ?? [];
   const glimpses = use(GlimpsesContext);
   const second = useLater(drawing);
-  const inset = useSettled(drawing, preview.isWaiting).sheets.find((s) => s.view === "section");
+  const [inset] = useSettled(drawing, preview.isWaiting).sheets;
   const drawn = useMemo(
     () => panesOf(drawing, second, view, width, height),
     [drawing, second, view, width, height],
@@ -104,7 +104,7 @@ export function Picture({
               <SheetDrawing
                 {...placed}
                 hasScaleBar={pane === drawn.panes[0]}
-                inset={pane.sheet.view === "section" && width > 520 ? inset : undefined}
+                inset={pane.sheet.view === inset?.view && width > 520 ? inset : undefined}
                 selected={increment}
                 onSelect={onToggle}
               />

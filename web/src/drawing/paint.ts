@@ -15,13 +15,13 @@ import { type Placed, frameFor } from "./placing";
 
 const NUMBERS_FROM_SCALE = 14;
 const BANDS_FROM_SCALE = 80;
-const INSET = { width: 136, height: 96, edge: 10, foot: 40, head: 52, times: 8 };
+const INSET = { edge: 10, foot: 40, head: 52 };
 const FAMILY = '"Atkinson Hyperlegible Next", "DejaVu Sans", sans-serif';
 
 /** A placed sheet as it is to be seen: what is picked, what stands beside it, and how many dots a pixel has. */
 export interface Look extends Placed {
   selected: number | null;
-  /** What shows the gingival margin much larger in a corner. */
+  /** What shows a place of it much larger in a corner. */
   inset?: Sheet | undefined;
   hasScaleBar: boolean;
   sharpness: number;
@@ -297,36 +297,62 @@ function slip(pen: Pen, text: string, [x, y]: Xy) {
   write(pen, text, [x, y + 5], 14, paper.ink);
 }
 
-/** Returns the gingival margin of the first box: the outer end of its floor. */
-function marginOf(sheet: Sheet): Xy | null {
+/** What is shown larger in a corner: around where, how many times larger, and on how many pixels. */
+interface Nearer {
+  at: Xy;
+  times: number;
+  width: number;
+  height: number;
+  /** Whether it stands on the tooth's other side. */
+  isBeyond: boolean;
+}
+
+/** Returns what a sheet shows larger: the margin where band and wedge meet it, or a neck lesion. */
+function nearerOf(sheet: Sheet): Nearer | null {
+  if (sheet.view === "neck") {
+    const { x0, x1, y0, y1 } = bounds(sheet.shapes.filter((s) => s.role === "increment"));
+    return {
+      at: [(x0 + x1) / 2, (y0 + y1) / 2],
+      times: 3,
+      width: 170,
+      height: 220,
+      isBeyond: true,
+    };
+  }
   const depth = sheet.dimensions.find((d) => d.case_path.endsWith(".axial_depth_mm"));
   const box = depth?.case_path.replace("axial_depth_mm", "height_mm");
   const height = sheet.dimensions.find((d) => d.case_path === box);
   const x = depth?.p0[0];
   const y = height?.p1[1];
-  return x === undefined || y === undefined ? null : [x, y];
+  if (x === undefined || y === undefined) return null;
+  return { at: [x, y], times: 8, width: 136, height: 96, isBeyond: false };
 }
 
-/** The gingival margin at eight times the scale: what the band's thickness and the wedge do there. It
- * stands in the corner beside the lamp, over the neighbour. */
+/** A place at a larger scale: what the band's thickness and the wedge do at the margin, or how a small lesion is
+ * layered. It stands in the corner beside the lamp, over the neighbour. */
 function inset(pen: Pen, look: Look, frame: Frame, sheet: Sheet) {
-  const { width, height } = look;
   const way = signs(look.sheet.view, look.orientation);
-  const margin = marginOf(sheet);
-  if (!margin) return;
-  const [x, y] = margin;
+  const nearer = nearerOf(sheet);
+  if (!nearer) return;
+  const { at, times, width, height } = nearer;
+  const [x, y] = at;
   const around: Box = { x0: x, x1: x, y0: y, y1: y };
-  const near = frameOf(around, way, INSET.width, INSET.height, frame.scale * INSET.times);
-  const [mx, my] = frame.place(margin);
-  const isLeft = mx < width / 2;
+  const near = frameOf(around, way, width, height, frame.scale * times);
+  const [mx, my] = frame.place(at);
+  const isLeft = nearer.isBeyond !== mx < look.width / 2;
   const isTop = way[1] < 0;
-  const left = isLeft ? INSET.edge : width - INSET.width - INSET.edge;
-  const top = !isTop ? height - INSET.foot - INSET.height : isLeft ? INSET.edge : INSET.head;
-  const half = INSET.width / (2 * INSET.times);
-  const tall = INSET.height / (2 * INSET.times);
+  const left = isLeft ? INSET.edge : look.width - width - INSET.edge;
+  const top = !isTop ? look.height - INSET.foot - height : isLeft ? INSET.edge : INSET.head;
+  const half = width / (2 * times);
+  const tall = height / (2 * times);
   pen.beginPath();
-  pen.moveTo(mx, my + (isTop ? -tall : tall));
-  pen.lineTo(left + INSET.width / 2, isTop ? top + INSET.height : top);
+  if (nearer.isBeyond) {
+    pen.moveTo(isLeft ? mx - half : mx + half, my);
+    pen.lineTo(isLeft ? left + width : left, my);
+  } else {
+    pen.moveTo(mx, my + (isTop ? -tall : tall));
+    pen.lineTo(left + width / 2, isTop ? top + height : top);
+  }
   stroke(pen, paper.faint, 1);
   pen.beginPath();
   pen.rect(mx - half, my - tall, 2 * half, 2 * tall);
@@ -334,20 +360,22 @@ function inset(pen: Pen, look: Look, frame: Frame, sheet: Sheet) {
   pen.save();
   pen.translate(left, top);
   pen.beginPath();
-  pen.rect(0, 0, INSET.width, INSET.height);
+  pen.rect(0, 0, width, height);
   pen.fillStyle = paper.desk;
   pen.fill();
   pen.save();
   pen.clip();
   shapes(pen, sheet, near, null);
+  if (sheet.view === "neck")
+    for (const shape of numbered(sheet, near, null)) number(pen, shape, near, false);
   pen.restore();
   pen.beginPath();
-  pen.rect(0, 0, INSET.width, INSET.height);
+  pen.rect(0, 0, width, height);
   stroke(pen, paper.ink, 1);
   pen.fillStyle = paper.sheet;
   pen.fillRect(1, 1, 44, 22);
   pen.textAlign = "left";
-  write(pen, `${INSET.times} ×`, [8, 17], 14, paper.ink);
+  write(pen, `${times} ×`, [8, 17], 14, paper.ink);
   pen.restore();
 }
 

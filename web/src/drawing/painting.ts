@@ -33,7 +33,7 @@ export function glimpseOf(
 ): { glimpse: Glimpse; looks: Look[] } | null {
   if (!plan || !drawing) return null;
   const sheets = new Map<string, Sheet>(drawing.sheets.map((sheet) => [sheet.view, sheet]));
-  const section = sheets.get("section");
+  const [section] = drawing.sheets;
   return {
     glimpse: {
       dimensions: Object.fromEntries(drawing.sheets.map((s) => [s.view, s.dimensions])),

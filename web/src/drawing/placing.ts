@@ -13,6 +13,7 @@ const FOOT = 48;
 /** Views of a neck lesion, and how far down the root they show, in mm. */
 const OF_NECK: Sheet["view"][] = ["neck", "facial", "lingual"];
 const ROOT = -3.6;
+const BESIDE_NECK = 8;
 export const MARGIN = 22;
 
 /** Which sheet is drawn, how large, and of what. */
@@ -43,11 +44,11 @@ export function boxOf(sheet: Sheet): Box {
   const own = bounds(outline.length > 0 ? outline : sheet.shapes.filter((s) => s.id === "tooth"));
   const tip = sheet.marks.filter((m) => m.id.startsWith("tip."));
   if (sheet.view !== "section") {
-    // The lamp stands beside a neck lesion.
-    const beside = tip.map((m) => m.at[0] ?? 0);
+    // The lamp stands beside a neck lesion, and what shows that larger on the tooth's other side.
+    const [lamp = 0] = tip.map((m) => m.at[0] ?? 0);
     return {
-      x0: Math.min(own.x0, ...beside) - 1.2,
-      x1: Math.max(own.x1, ...beside) + 1.2,
+      x0: Math.min(own.x0, lamp) - (lamp > 0 ? BESIDE_NECK : 1.2),
+      x1: Math.max(own.x1, lamp) + (lamp < 0 ? BESIDE_NECK : 1.2),
       y0: OF_NECK.includes(sheet.view) ? ROOT : own.y0 - 1.6,
       y1: own.y1 + 0.8,
     };
