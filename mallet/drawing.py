@@ -1,7 +1,7 @@
 """The drawing of a plan: millimetre polygons, dimensions and marks, no interface code.
 
 Three views: `section` (mesiodistal, through y = 0; points are x, z), `above` (from occlusal; x, y)
-and `across` (faciolingual through the middle of each box; y, z); of a neck lesion those of `drawing_neck`.
+and `across` (faciolingual through the middle of each box; y, z); of what is entered from a face those of `drawing_face`.
 Computed in the right-handed frame;
 `mirrored` tells the interface to flip x for quadrants 2 and 4, `upper` to let the crown hang down.
 """
@@ -22,7 +22,7 @@ from mallet.cavity.neighbours import OPPOSITE
 from mallet.cavity.preparation import SIGN, Base, axial_wall_mm, box_middle_mm, shell_solid, solid_of
 from mallet.cavity.sections import Ring, crosswise_section, from_above, lengthwise_section, level_section
 from mallet.cavity.tool import Tool
-from mallet.drawing_neck import neck_sheets
+from mallet.drawing_face import face_sheets
 from mallet.plan import Worked
 from mallet.rulebook import Rulebook, load_rulebook
 from mallet.sheets import (
@@ -57,8 +57,8 @@ NEAR_MM = 0.8
 def draw(worked: Worked, book: Rulebook | None = None) -> Drawing:
     """Return the drawing of a worked plan; the polygons are sections of the very solids planned."""
     rules = (book or load_rulebook()).with_house(worked.case.house)
-    if worked.cavity.necks:
-        sheets = neck_sheets(worked, rules)
+    if worked.cavity.from_face:
+        sheets = face_sheets(worked, worked.cavity.from_face, rules)
     else:
         across = [_across(worked, box.side, rules) for box in worked.cavity.boxes if box.side]
         sheets = [_section(worked, rules), _above(worked), *across]

@@ -64,7 +64,7 @@ class _Portion:
     def weakest_mw_cm2(self, hold: Hold) -> float:
         """Return the light at the dimmest point of the portion with the tip held so."""
         worked = self.worked
-        beside = [neighbour.solid for neighbour in worked.neighbours]
+        beside = [worked.cavity.access.turned(neighbour.solid) for neighbour in worked.neighbours]
         around = surroundings(worked.cavity, worked.bands, beside, worked.beam, self.rules, hold)
         lights = [
             dimmest(

@@ -34,7 +34,7 @@ DECIMALS = 2
 class _Plane:
     """A section of the drawing: the axis of the access that it cuts (0 is x, 1 is y), and where."""
 
-    view: Literal["section", "across_mesial", "across_distal", "neck"]
+    view: Literal["section", "across_mesial", "across_distal", "through", "level"]
     axis: int
     at_mm: float
 
@@ -44,7 +44,7 @@ def light_lines(worked: Worked) -> list[LightLine]:
 
     Doses are within about 5 %; a line ends up to a grid cell short of the portion's edge.
     """
-    neighbours = [beside.solid for beside in worked.neighbours]
+    neighbours = [worked.cavity.access.turned(beside.solid) for beside in worked.neighbours]
     rules = load_rulebook().with_house(worked.case.house)
     around = surroundings(
         worked.cavity,
@@ -58,7 +58,7 @@ def light_lines(worked: Worked) -> list[LightLine]:
     placed: list[Filling] = []
     for cured in worked.build.cured:
         placed.append(cured.filling)
-    planes = [_Plane("neck", 0, 0.0)] if worked.cavity.necks else [_Plane("section", 1, 0.0)]
+    planes = [_face_plane(worked)] if worked.cavity.from_face else [_Plane("section", 1, 0.0)]
     for box in worked.cavity.boxes:
         side: Literal["across_mesial", "across_distal"] = (
             "across_mesial" if box.side == "mesial" else "across_distal"
@@ -80,11 +80,21 @@ def light_lines(worked: Worked) -> list[LightLine]:
     return lines
 
 
+def _face_plane(worked: Worked) -> _Plane:
+    """Return the section of a part that is entered from a face."""
+    tool = worked.cavity.from_face
+    assert tool
+    if tool.kind == "proximal_cavity":
+        return _Plane("level", 1, (tool.floor[2] + tool.floor[3]) / 2)
+    return _Plane("through", 0, (tool.floor[0] + tool.floor[1]) / 2)
+
+
 def _drawn(line: Floats, plane: _Plane, worked: Worked) -> list[list[float]]:
     """Return a line (N, 2) of a plane as its view shows it."""
     points = np.zeros((len(line), 3))
     points[:, [1 - plane.axis, 2]] = line
-    shown = worked.cavity.access.points_in_tooth(points)[:, [1 - plane.axis, 2]]
+    axes = [0, 1] if plane.view == "level" else [1 - plane.axis, 2]
+    shown = worked.cavity.access.points_in_tooth(points)[:, axes]
     return np.round(shown, DECIMALS).tolist()  # type: ignore[no-any-return]
 
 

@@ -30,7 +30,7 @@ from mallet.stages.isolate import before_cutting, field_step, isolate
 from mallet.stages.lamp import judge_lamp
 from mallet.stages.lighting import with_mode
 from mallet.stages.matrix import Band, fit_matrix
-from mallet.stages.matrix_neck import neck_matrix
+from mallet.stages.matrix_face import face_matrix
 from mallet.stages.prepare import judge_preparation
 from mallet.stages.protect import protect
 from mallet.stages.shade import first_look
@@ -44,7 +44,7 @@ from mallet.stages.warmth import (
     pulp_heat,
 )
 from mallet.terms.canonical import sha256_of
-from mallet.terms.case import Case, CuspReduction, NeckLesion, get_path
+from mallet.terms.case import Case, CuspReduction, IncisalFracture, NeckLesion, get_path
 from mallet.terms.errors import NotFeasible
 from mallet.terms.mouth import TAKEN
 from mallet.terms.plan import (
@@ -130,9 +130,9 @@ def work(case: Case, book: Rulebook | None = None, with_points: bool = False) ->
     if case.isolation.dam_on == "after_preparation":
         ready.append(field_step(case))
     bands, matrix = fit_matrix(cavity, neighbours, case.shelf, ready, rules)
-    if cavity.necks:
-        matrix = neck_matrix(case, ready, rules)
-    beside = [neighbour.solid for neighbour in neighbours]
+    if cavity.from_face:
+        matrix = face_matrix(case, ready, rules)
+    beside = [cavity.access.turned(neighbour.solid) for neighbour in neighbours]
     around = surroundings(cavity, bands, beside, beam, rules, hold_of(case.light, cavity.access))
     build = build_composite(case, cavity, around, beam, rules)
 
@@ -145,7 +145,7 @@ def work(case: Case, book: Rulebook | None = None, with_points: bool = False) ->
     known = assess(case, rules)
     before = [known, shade, chosen, isolation, prepared, protection, matrix, bonding, lamp]
     after = after_bands(case, cavity, build, bands, beside, around, beam, rules)
-    finishing = finish(case, bands, after, building[-1].id, rules)
+    finishing = finish(case, bands, after, building[-1].id, rules, opens_contact=bool(cavity.opened))
     heat = pulp_heat(case, cavity, build, around, rules)
 
     def ordered(cooling: Cooling) -> list[Step]:
@@ -265,7 +265,7 @@ def _defaults(case: Case) -> list[Assumption]:
                 path, why = f"preparation.parts[{i}].groove_mm", "as much as at the tips"
                 value = part.tip_mm
                 missing.append(Assumption(path=path, value=value, unit="mm", provenance="estimated", why=why))
-        elif isinstance(part, NeckLesion):
+        elif isinstance(part, NeckLesion | IncisalFracture):
             continue
         elif "wall_divergence_deg" not in part.model_fields_set:
             path = f"preparation.parts[{i}].wall_divergence_deg"

@@ -33,8 +33,8 @@ def solids_of(worked: Worked, book: Rulebook | None = None) -> dict[str, Manifol
     named |= {f"base.{base.tool.index}": base.solid for base in cavity.bases}
     named |= {cured.portion.id: cured.portion.solid for cured in worked.build.cured}
     named |= {f"band.{band.side}": band.solid.solid for band in worked.bands}
-    named |= {f"neighbour.{beside.side}": beside.solid for beside in worked.neighbours}
-    return {name: cavity.access.in_tooth(solid) for name, solid in named.items()}
+    named = {name: cavity.access.in_tooth(solid) for name, solid in named.items()}
+    return named | {f"neighbour.{beside.side}": beside.solid for beside in worked.neighbours}
 
 
 def shape_file(worked: Worked, name: str, format: str, book: Rulebook | None = None) -> bytes:

@@ -20,7 +20,7 @@ from mallet.runsheet.reckoning import weakest_of
 from mallet.terms.case import ProximalBox
 from mallet.terms.plan import Point
 
-View = Literal["section", "above", "across_mesial", "across_distal", "neck", "facial", "lingual"]
+View = Literal["section", "above", "across_mesial", "across_distal", "through", "level", "facial", "lingual"]
 Slice = Callable[..., list[Ring]]
 STEP_MM = 0.1
 DECIMALS = 3
@@ -29,6 +29,8 @@ PART_NAMES = {
     "cusp_reduction": "cusps taken down",
     "saucer": "neck lesion",
     "notch": "neck notch",
+    "proximal_cavity": "cavity",
+    "incisal_fracture": "lost",
 }
 
 

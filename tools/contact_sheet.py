@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sys
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from pathlib import Path
 
 from playwright.sync_api import sync_playwright
@@ -72,14 +72,17 @@ def main() -> None:
     for i, row in enumerate(rows()):
         start = 8 * CELL - len(row) * CELL / 2
         body += [cell(tooth, start + (j + 0.5) * CELL, 46 + i * high) for j, tooth in enumerate(row)]
-    size = {"width": 16 * CELL, "height": len(rows()) * high + 10}
-    svg = f'<svg xmlns="http://www.w3.org/2000/svg" width="{size["width"]}" height="{size["height"]}">'
-    page_text = f'<body style="margin:0;background:#f3efe3;font-family:sans-serif">{svg}{"".join(body)}</svg>'
+    photograph(body, 16 * CELL, len(rows()) * high + 10, OUT)
+
+
+def photograph(body: Sequence[str], width: int, height: int, out: Path) -> None:
+    """Write pieces of SVG as one picture."""
+    svg = f'<svg xmlns="http://www.w3.org/2000/svg" width="{width}" height="{height}">{"".join(body)}</svg>'
     with sync_playwright() as play:
         browser = play.chromium.launch(executable_path=CHROMIUM, args=CHROMIUM_ARGS)
-        page = browser.new_page(viewport=size)
-        page.set_content(page_text)
-        page.screenshot(path=OUT)
+        page = browser.new_page(viewport={"width": width, "height": height})
+        page.set_content(f'<body style="margin:0;background:#f3efe3;font-family:sans-serif">{svg}')
+        page.screenshot(path=out)
 
 
 if __name__ == "__main__":

@@ -27,8 +27,8 @@ def room_mm(cavity: Cavity, tool: Tool, least_above_mm: float) -> float:
 
 def over_floor_mm(cavity: Cavity, tool: Tool) -> float:
     """Return the height over a floor of the central groove's lowest point, or of the surface over the deepest
-    point of a neck lesion."""
-    if tool.is_neck:
+    point of a part that is entered from a face."""
+    if tool.is_from_face:
         return tool.depth_mm
     return cavity.crown.groove_mm(tool.floor[0], tool.floor[1]) - tool.floor_mm
 

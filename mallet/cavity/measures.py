@@ -49,14 +49,18 @@ def contacts_of(
     outer_tag: int,
     banded: Sequence[tuple[float, float]],
     placed: Sequence[Scene],
+    is_held_behind: bool = False,
 ) -> Contacts:
     """Return what each face of a portion touches.
 
-    `banded` are (sign of x, top height) of each band; `placed` are scenes of earlier portions.
+    `banded` are (sign of x, top height) of each band; `placed` are scenes of earlier portions. Held behind, what
+    turns away from the light on the outside lies against an index or a strip, and counts as banded.
     """
     whole = skin(solid)
     # What lies open over the cusps bears on nothing: no need to cut it.
     is_open = (whole.tags == outer_tag) & (np.abs(whole.normals[:, 0]) <= SIDEWARD)
+    if is_held_behind:
+        is_open &= whole.normals[:, 2] >= -SIDEWARD
     faces = joined([finely(whole.where(~is_open), EDGE_MM), whole.where(is_open)])
     on_tooth = np.isin(faces.tags, list(tooth_tags))
     on_outside = faces.tags == outer_tag
@@ -64,6 +68,8 @@ def contacts_of(
     for sign, top in banded:
         facing = (faces.normals[:, 0] * sign > SIDEWARD) & (faces.centres[:, 0] * sign > 0)
         on_band |= on_outside & facing & (faces.centres[:, 2] < top)
+    if is_held_behind:
+        on_band |= on_outside & (faces.normals[:, 2] < -SIDEWARD)
     cut = ~on_tooth & ~on_outside
     on_earlier = np.zeros_like(cut)
     beyond = faces.centres[cut] + PROBE_MM * faces.normals[cut]
@@ -120,6 +126,13 @@ def topmost_mm(solid: Manifold, places: Floats) -> Floats:
     # From below, so that the last one stays.
     top[of] = np.column_stack([begins, ends])
     return top
+
+
+def vertical_at_mm(solid: Manifold, x_mm: float, y_mm: float) -> tuple[float, float]:
+    """Return the lowest and the highest height of what a solid has topmost over a place, in mm; NaN where it has
+    nothing."""
+    low, high = topmost_mm(solid, np.array([[x_mm, y_mm]]))[0]
+    return float(low), float(high)
 
 
 def least_width_mm(solid: Manifold) -> float:

@@ -53,6 +53,7 @@ def neck_tool(index: int, part: Saucer | Notch, outer: Manifold, access: Access)
         floor=(-half[0], half[0], y - half[1], y + half[1]),
         slope=0.0,
         depth_mm=part.depth_mm,
+        spot=(0.0, y, deepest),
     )
 
 

@@ -19,7 +19,8 @@ OPPOSITE: dict[Side, Side] = {"mesial": "distal", "distal": "mesial"}
 
 @dataclass(frozen=True)
 class Beside:
-    """A neighbour in contact: moved by dx, dz in our frame."""
+    """A neighbour in contact: moved by dx, dz in our frame, in which one across the midline is mirrored and
+    faces us with the same side as we it."""
 
     side: Side
     tooth: ToothName
@@ -29,10 +30,11 @@ class Beside:
     dx_mm: float
     dz_mm: float
     ridge_mm: float
+    is_across: bool = False
 
     def gap_mm(self, own: Crown, z_mm: float) -> float:
         """Return the width of the embrasure at y = 0 at a height."""
-        other = self.dx_mm + self.crown.outer_x_mm(OPPOSITE[self.side], z_mm - self.dz_mm)
+        other = self.dx_mm + _facing_x_mm(self.crown, self.side, self.is_across, z_mm - self.dz_mm)
         return SIGN[self.side] * (other - own.outer_x_mm(self.side, z_mm))
 
 
@@ -42,7 +44,7 @@ def place_neighbours(case: Case, cavity: Cavity, rules: Rulebook) -> tuple[list[
     Raises InputError where a neighbour named is not the one that stands there.
     """
     placed, assumptions = [], []
-    for side in [b.side for b in cavity.boxes if b.side]:
+    for side in cavity.opened:
         given = getattr(case.neighbours, side)
         expected = cavity.tooth.neighbour(side)
         if given is None and expected is not None:
@@ -61,14 +63,21 @@ def place_neighbours(case: Case, cavity: Cavity, rules: Rulebook) -> tuple[list[
     return placed, assumptions
 
 
+def _facing_x_mm(crown: Crown, side: Side, is_across: bool, z_mm: float) -> float:
+    """Return where a neighbour on a side turns its surface to us, before it is moved."""
+    return -crown.outer_x_mm(side, z_mm) if is_across else crown.outer_x_mm(OPPOSITE[side], z_mm)
+
+
 def _beside(side: Side, given: Neighbour, tooth: ToothName, own: Crown, rules: Rulebook) -> Beside:
     crown = loft_crown(tooth, rules)
-    facing = OPPOSITE[side]
-    dz = own.ridge_mm(side) + given.ridge_offset_mm - crown.ridge_mm(facing)
+    is_across = tooth.quadrant != own.tooth.quadrant
+    ridge = crown.ridge_mm(side if is_across else OPPOSITE[side])
+    dz = own.ridge_mm(side) + given.ridge_offset_mm - ridge
     sign = SIGN[side]
     heights = np.linspace(-2.0, own.rim_mm, 60)
     ours = np.array([own.outer_x_mm(side, z) for z in heights])
-    theirs = np.array([crown.outer_x_mm(facing, z - dz) for z in heights])
+    theirs = np.array([_facing_x_mm(crown, side, is_across, z - dz) for z in heights])
     dx = sign * float((sign * (ours - theirs)).max())
-    solid = shell_solid(tooth, rules).solid.translate((dx, 0.0, dz))
-    return Beside(side, tooth, given, crown, solid, dx, dz, crown.ridge_mm(facing) + dz)
+    solid = shell_solid(tooth, rules).solid
+    placed = (solid.mirror((1.0, 0.0, 0.0)) if is_across else solid).translate((dx, 0.0, dz))
+    return Beside(side, tooth, given, crown, placed, dx, dz, ridge + dz, is_across)

@@ -15,6 +15,7 @@ from manifold3d import Manifold, OpType
 
 from mallet.cavity.access import ACCESS, OCCLUSAL, Access
 from mallet.cavity.cover import Reduction, reduced
+from mallet.cavity.front import fracture_tool, proximal_tool
 from mallet.cavity.neck import neck_tool
 from mallet.cavity.solids import Tagged, crown_solid, frustum
 from mallet.cavity.tool import Tool
@@ -22,11 +23,14 @@ from mallet.rulebook import Rulebook
 from mallet.terms.case import (
     Case,
     CuspReduction,
+    FacePart,
+    IncisalFracture,
     NeckLesion,
     Notch,
     OcclusalBox,
     Part,
     ProximalBox,
+    ProximalCavity,
     Saucer,
     Side,
 )
@@ -41,6 +45,7 @@ PULP_SEARCH_MM = 6.0
 # An occlusal box that may not even be this deep is not what is wrong.
 LEAST_ROOM_MM = 0.5
 STEP_MM = 0.1
+FACE_PARTS = (NeckLesion, ProximalCavity, IncisalFracture)
 
 
 @dataclass(frozen=True)
@@ -114,6 +119,16 @@ class Cavity:
     def necks(self) -> list[Tool]:
         return [t for t in self.tools if t.is_neck]
 
+    @property
+    def from_face(self) -> Tool | None:
+        """Return the part that is entered from a face; it is the only one then."""
+        return next((t for t in self.tools if t.is_from_face), None)
+
+    @property
+    def opened(self) -> list[Side]:
+        """Return the sides whose contact is opened."""
+        return [side for t in self.tools for side in ((t.side,) if t.side else t.beside)]
+
     def box(self, side: Side) -> Tool | None:
         return next((t for t in self.tools if t.side == side), None)
 
@@ -123,7 +138,7 @@ class Cavity:
 
     @property
     def occlusal(self) -> Tool | None:
-        return next((t for t in self.tools if t.side is None and not t.is_neck), None)
+        return next((t for t in self.tools if t.side is None and not t.is_from_face), None)
 
 
 @lru_cache(maxsize=128)
@@ -143,10 +158,8 @@ def prepare_cavity(case: Case, rules: Rulebook) -> Cavity:
     Raises InputError where a part leaves the tooth, meets the pulp or contradicts the surfaces.
     """
     tooth = read_tooth(case.tooth.code)
-    necks = [part for part in case.preparation.parts if isinstance(part, NeckLesion)]
-    access = ACCESS[necks[0].face] if necks else OCCLUSAL
-    if not (necks or tooth.is_posterior):
-        raise InputError.at("tooth.code", case.tooth.code, "a back tooth for boxes: position 4 to 8")
+    access = _access(case)
+    _check_kind(case, tooth)
     _check_surfaces(case)
     crown = loft_crown(tooth, rules)
     upright = shell_solid(tooth, rules)
@@ -197,9 +210,8 @@ def _most_off(part: CuspReduction, crown: Crown, rules: Rulebook) -> float:
 
 def _check_surfaces(case: Case) -> None:
     parts = case.preparation.parts
-    neck = next((part for part in parts if isinstance(part, NeckLesion)), None)
-    if neck:
-        _check_neck(case, neck)
+    if case.face_part:
+        _check_alone(case, case.face_part)
         return
     letters, over, seen = set(), set(), set()
     for i, part in enumerate(parts):
@@ -224,15 +236,49 @@ def _check_surfaces(case: Case) -> None:
         raise InputError.at("restoration.surfaces", surfaces, f"{allowed}, the surfaces that the parts open")
 
 
-def _check_neck(case: Case, neck: NeckLesion) -> None:
-    """Refuse a neck lesion that does not stand alone: it opens to another side than any other part."""
+def _access(case: Case) -> Access:
+    """Return where a cavity opens to: a broken edge is built up from its lingual wall, and lit from facial."""
+    match case.face_part:
+        case None:
+            return OCCLUSAL
+        case IncisalFracture():
+            return ACCESS["facial"]
+        case part:
+            return ACCESS[part.face]
+
+
+def _check_kind(case: Case, tooth: ToothName) -> None:
+    """Refuse a part that such a tooth does not have."""
+    for i, part in enumerate(case.preparation.parts):
+        is_front = isinstance(part, ProximalCavity | IncisalFracture)
+        if not isinstance(part, NeckLesion) and is_front == tooth.is_posterior:
+            where = "a front tooth: position 1 to 3" if is_front else "a back tooth: position 4 to 8"
+            raise InputError.at("tooth.code", case.tooth.code, f"{where}, for parts[{i}], a {part.kind}")
+
+
+def _check_alone(case: Case, part: FacePart) -> None:
+    """Refuse a part that is entered from a face and does not stand alone, or on other surfaces than its own."""
     if len(case.preparation.parts) > 1:
         allowed = "it alone: what opens to another side is a filling of its own"
-        raise InputError(Problem("preparation.parts", "more than a neck lesion", allowed))
-    surface = neck.face[0].upper()
-    if case.restoration.surfaces != surface:
-        allowed = f"{surface}, the {neck.face} face"
-        raise InputError.at("restoration.surfaces", case.restoration.surfaces, allowed)
+        raise InputError(Problem("preparation.parts", f"more than a {part.kind}", allowed))
+    surfaces = case.restoration.surfaces
+    must, may = _surfaces_of(part)
+    given = set(surfaces)
+    if len(given) < len(surfaces) or not must <= given or given - must - may:
+        allowed = "".join(s for s in "MIDFL" if s in must)
+        raise InputError.at("restoration.surfaces", surfaces, f"{allowed}, the surfaces that it opens")
+
+
+def _surfaces_of(part: FacePart) -> tuple[set[str], set[str]]:
+    """Return the surfaces that a part opens, and those that may be named beside them."""
+    match part:
+        case NeckLesion():
+            return {part.face[0].upper()}, set()
+        case ProximalCavity():
+            return {part.side[0].upper()}, {part.face[0].upper()}
+        case IncisalFracture():
+            ends = (("M", part.mesial_mm), ("D", part.distal_mm))
+            return {"I"} | {letter for letter, lost in ends if lost > 0}, {"F", "L"}
 
 
 def _reductions(case: Case, crown: Crown, outer: Manifold, rules: Rulebook) -> list[Reduction]:
@@ -274,9 +320,20 @@ def _tools(
         if isinstance(part, OcclusalBox):
             tool, spans = _occlusal_tool(i, part, crown, boxes)
             tools.append(tool)
-        if isinstance(part, Saucer | Notch):
-            tools.append(neck_tool(i, part, outer, access))
+        if isinstance(part, FACE_PARTS):
+            tools.append(_face_tool(i, part, crown, outer, access))
     return sorted(tools, key=lambda t: t.index), spans
+
+
+def _face_tool(index: int, part: FacePart, crown: Crown, outer: Manifold, access: Access) -> Tool:
+    match part:
+        case ProximalCavity():
+            return proximal_tool(index, part, crown, outer, access)
+        case IncisalFracture():
+            return fracture_tool(index, part, crown, outer, access)
+        case Saucer() | Notch():
+            return neck_tool(index, part, outer, access)
+    raise TypeError(part)
 
 
 def _proximal_tool(index: int, part: ProximalBox, crown: Crown) -> Tool:
@@ -424,8 +481,8 @@ def _pulp_gaps(
                 return _occlusal_tool(0, tried, crown, [])[0]
             case ProximalBox():
                 return _proximal_tool(0, tried, crown)
-            case Saucer() | Notch():
-                return neck_tool(0, tried, outer, access)
+            case Saucer() | Notch() | ProximalCavity() | IncisalFracture():
+                return _face_tool(0, tried, crown, outer, access)
         raise TypeError(tried.kind)
 
     gaps = [t.cut.solid.min_gap(pulp, PULP_SEARCH_MM) for t in tools]
@@ -441,7 +498,12 @@ def _pulp_gaps(
 
 
 def _depth_name(part: Part) -> str:
-    return "axial_depth_mm" if isinstance(part, ProximalBox) else "depth_mm"
+    match part:
+        case ProximalBox():
+            return "axial_depth_mm"
+        case IncisalFracture():
+            return "mesial_mm" if part.mesial_mm >= part.distal_mm else "distal_mm"
+    return "depth_mm"
 
 
 def _deepest(cut_to: Callable[[float], Tool], given_mm: float, pulp: Manifold) -> float:

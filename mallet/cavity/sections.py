@@ -19,14 +19,14 @@ def lengthwise_section(solid: Manifold, y_mm: float = 0.0, within: Manifold | No
     """Return the mesiodistal section at a facial-lingual place: rings of [x, z]; of what lies within
     another solid, if one is given."""
     cut = _turned_slice(solid, within, (90.0, 0.0, 0.0), y_mm)
-    return [ring * [1, -1] for ring in _rings(cut)]
+    return [ring * [1, -1] for ring in rings_of(cut)]
 
 
 def crosswise_section(solid: Manifold, x_mm: float, within: Manifold | None = None) -> list[Ring]:
     """Return the faciolingual section at a mesiodistal place: rings of [y, z]; of what lies within
     another solid, if one is given."""
     cut = _turned_slice(solid, within, (0.0, -90.0, 0.0), x_mm)
-    return [ring[:, ::-1] * [1, -1] for ring in _rings(cut)]
+    return [ring[:, ::-1] * [1, -1] for ring in rings_of(cut)]
 
 
 def _turned_slice(
@@ -39,12 +39,12 @@ def _turned_slice(
 
 def from_above(solid: Manifold) -> list[Ring]:
     """Return the outline seen from occlusal: rings of [x, y]."""
-    return _rings(solid.project())
+    return rings_of(solid.project())
 
 
 def level_section(solid: Manifold, z_mm: float) -> list[Ring]:
     """Return the section parallel to the occlusal plane: rings of [x, y]."""
-    return _rings(solid.slice(z_mm))
+    return rings_of(solid.slice(z_mm))
 
 
 def area_mm2(rings: Sequence[ArrayLike]) -> float:
@@ -52,7 +52,8 @@ def area_mm2(rings: Sequence[ArrayLike]) -> float:
     return abs(sum(_signed(np.asarray(ring, dtype=np.float64)) for ring in rings))
 
 
-def _rings(section: CrossSection) -> list[Ring]:
+def rings_of(section: CrossSection) -> list[Ring]:
+    """Return the rings of a plane figure; slivers are left out."""
     rings = [np.asarray(p, dtype=np.float64) for p in section.to_polygons() if len(p) > 2]
     return [ring for ring in rings if abs(_signed(ring)) > LEAST_AREA_MM2]
 

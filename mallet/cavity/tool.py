@@ -13,8 +13,10 @@ from mallet.terms.case import Side
 class Tool:
     """One part of the preparation as a cutter that reaches out of the tooth, in the frame of its access.
 
-    The floor rectangle is x0, x1, y0, y1, at a neck lesion that of its opening, whose deepest point is
-    `floor_mm`; `index` is the part's place in the case.
+    `index` is the part's place in the case, `side` that of a box. The floor rectangle is x0, x1, y0, y1, that of
+    the opening where a part has no flat floor. Of a part that is entered from a face, `spot` is the deepest
+    point of its wall towards the pulp, `depth_mm` how deep that lies, and `beside` the sides whose
+    contact it opens.
     """
 
     index: int
@@ -26,10 +28,16 @@ class Tool:
     floor: tuple[float, float, float, float]
     slope: float
     depth_mm: float = 0.0
+    spot: tuple[float, float, float] | None = None
+    beside: tuple[Side, ...] = ()
 
     @property
     def is_neck(self) -> bool:
         return self.kind in ("saucer", "notch")
+
+    @property
+    def is_from_face(self) -> bool:
+        return self.spot is not None
 
     @property
     def floor_mm2(self) -> float:

@@ -23,7 +23,7 @@ PLACES = {
     "stages/protect": "Protect",
     "stages/matrix": "Matrix and wedge",
     "stages/matrix_shelf": "Matrix and wedge",
-    "stages/matrix_neck": "Matrix and wedge",
+    "stages/matrix_face": "Matrix and wedge",
     "stages/bond": "Bond",
     "stages/build": "Build",
     "stages/finish": "Finish",

@@ -229,6 +229,8 @@ SIZES = {
     "proximal_box": ("height_mm", "width_mm", "axial_depth_mm"),
     "cusp_reduction": ("tip_mm",),
     "saucer": ("width_mm", "height_mm", "depth_mm"),
+    "proximal_cavity": ("height_mm", "depth_mm", "reach_mm"),
+    "incisal_fracture": ("mesial_mm", "distal_mm"),
     "notch": ("width_mm", "height_mm", "depth_mm"),
 }
 

@@ -85,7 +85,7 @@ def _steps(case: Case, rules: Rulebook) -> list[Step]:
                 tray=["bite paper"],
             )
         )
-    if not _heights(case):
+    if not (case.face_part or _heights(case)):
         steps.append(
             hand_step(
                 id="assess.heights",

@@ -15,9 +15,19 @@ from mallet.terms.plan import Check, StageResult, Step, StepCheck
 
 AT_NECK = "Blade for flash, fine diamond towards the tooth; keep off the root, and leave no step at the gum."
 
+AT_FRONT = (
+    "Blade and strips for flash; discs from coarse to fine over the face and its line angles; edge last."
+)
+
 
 def finish(
-    case: Case, bands: Sequence[Band], after_bands: Sequence[AfterBand], last: str, rules: Rulebook
+    case: Case,
+    bands: Sequence[Band],
+    after_bands: Sequence[AfterBand],
+    last: str,
+    rules: Rulebook,
+    *,
+    opens_contact: bool,
 ) -> StageResult:
     """Return the steps after the last portion is cured, `last` being that step's id, and what the light
     from the sides adds once metal bands are off."""
@@ -29,7 +39,7 @@ def finish(
             if lit.side == band.side:
                 steps += _side_cures(lit, last, rules)
                 last = steps[-1].id
-    steps += _trim_and_check(case, bands, last, rules)
+    steps += _trim_and_check(case, last, rules, opens_contact)
     return StageResult(steps=steps, checks=[_reached(lit, rules) for lit in after_bands])
 
 
@@ -80,7 +90,7 @@ def _reached(lit: AfterBand, rules: Rulebook) -> Check:
     )
 
 
-def _trim_and_check(case: Case, bands: Sequence[Band], after: str, rules: Rulebook) -> list[Step]:
+def _trim_and_check(case: Case, after: str, rules: Rulebook, opens_contact: bool) -> list[Step]:
     def step(id: str, title: str, detail: str, rule: str, previous: str, **more: object) -> Step:
         told = {"stage": "finish", "after": [previous], **more}
         return hand_step(id=id, title=title, detail=detail, rule=rules.use(rule), **told)
@@ -91,6 +101,8 @@ def _trim_and_check(case: Case, bands: Sequence[Band], after: str, rules: Rulebo
             "Trim and contour",
             AT_NECK
             if case.is_neck
+            else AT_FRONT
+            if case.face_part
             else f"Blade or strip for flash, fine diamond for cusp slopes and groove.{carving_hint(case)}",
             "chair.trim_s",
             after,
@@ -102,7 +114,7 @@ def _trim_and_check(case: Case, bands: Sequence[Band], after: str, rules: Rulebo
         remedy="Shreds: strip the margin. Too tight: contact saw, waxed floss, strip. Open: note it.",
         back_to="finish.trim",
     )
-    if bands:
+    if opens_contact:
         steps.append(
             step(
                 "finish.contact",

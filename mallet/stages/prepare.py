@@ -6,7 +6,7 @@ from mallet.cavity.preparation import Cavity
 from mallet.rulebook import Rulebook
 from mallet.stages.hand import hand_step
 from mallet.stages.prepare_checks import checks_of, gauge
-from mallet.terms.case import Case
+from mallet.terms.case import Case, IncisalFracture
 from mallet.terms.plan import Caution, Check, Decision, StageResult, Step, StepCheck
 from mallet.terms.reasons import say, warn, warn_by
 
@@ -33,7 +33,12 @@ def judge_preparation(case: Case, cavity: Cavity, after: str, rules: Rulebook) -
         rules=rules.uses("tooth.least_remaining_dentin_mm"),
     )
     cautions += _pulp(left, cavity.handbook_dentin_mm, least, rules)
-    worn, steps = _neck(case, after, rules) if cavity.necks else ([], [])
+    worn: list[Decision] = []
+    steps: list[Step] = []
+    if cavity.necks:
+        worn, steps = _neck(case, after, rules)
+    elif isinstance(case.face_part, IncisalFracture):
+        worn, steps = _edge(case, after, rules)
     steps.append(_verify(steps[-1].id if steps else after, rules))
     return StageResult(
         decisions=[*_spans(cavity), *gauge(case, rules), *worn],
@@ -82,6 +87,35 @@ def _neck(case: Case, after: str, rules: Rulebook) -> tuple[list[Decision], list
         reasons=[say("prepare.neck_bevel") if bevels else say("prepare.neck_roughen")],
     )
     return [decision], [roughen, bevel] if bevels else [roughen]
+
+
+def _edge(case: Case, after: str, rules: Rulebook) -> tuple[list[Decision], list[Step]]:
+    """Return how the margin of a broken edge is made ready, by school."""
+    notched = case.school.incisal == "bevel_and_notch"
+    bevel = hand_step(
+        id="prepare.bevel",
+        title="Bevel the fracture",
+        detail="2 to 3 mm over the facial enamel, fading out; thin enamel at the edge rounded over.",
+        rule=rules.use("prepare.edge_bevel_s"),
+        tray=["fine diamond, flame"],
+        after=[after],
+    )
+    notch = hand_step(
+        id="prepare.notch",
+        title="Notch on the tongue side",
+        detail="A dovetail of 2 to 3 mm, in enamel and just into dentin.",
+        rule=rules.use("prepare.edge_notch_s"),
+        tray=["diamond, pear"],
+        after=[bevel.id],
+    )
+    ways = {False: "bevelled", True: "bevelled, with a notch"}
+    decision = Decision(
+        topic="prepare.incisal",
+        chosen=ways[notched],
+        alternatives=[ways[not notched]],
+        reasons=[say("prepare.edge_notch") if notched else say("prepare.edge_bevel")],
+    )
+    return [decision], [bevel, notch] if notched else [bevel]
 
 
 def _margin(side: str, above: float, rules: Rulebook) -> Caution | None:

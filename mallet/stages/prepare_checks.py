@@ -24,8 +24,8 @@ NO_PROBE_TELLS_MM = 0.02
 
 def checks_of(case: Case, cavity: Cavity, rules: Rulebook) -> list[Check]:
     """Return what a preparation is held against; each names the place, and what mends it."""
-    if cavity.necks:
-        return []
+    if cavity.from_face:
+        return _wall_left(cavity, cavity.from_face, rules)
     checks = [
         _condenser(case, cavity, rules),
         *_isthmus(cavity, rules),
@@ -35,6 +35,37 @@ def checks_of(case: Case, cavity: Cavity, rules: Rulebook) -> list[Check]:
     for reduction in cavity.reductions:
         checks += _cover(cavity, reduction, rules)
     return checks
+
+
+def _wall_left(cavity: Cavity, tool: Tool, rules: Rulebook) -> list[Check]:
+    """Return how thick the wall is that a cavity beside the contact leaves on the other face, where thinnest."""
+    if tool.kind != "proximal_cavity":
+        return []
+    x0, x1, y0, y1 = tool.floor
+    grid = np.stack(np.meshgrid(np.linspace(x0, x1, 7), np.linspace(y0, y1, 9)), axis=-1).reshape(-1, 2)
+    low = topmost_mm(cavity.outer.solid, grid)[:, 0]
+    left = tool.floor_mm - low
+    # Beyond where the two faces meet there is no wall.
+    left[~(left > 0)] = np.inf
+    least = int(left.argmin())
+    needed = rules.value("prepare.front_wall_mm")
+    other = "facial" if cavity.access.side == "lingual" else "lingual"
+    x, y, z = cavity.access.points_in_tooth(np.array([[*grid[least], tool.floor_mm]]))[0]
+    return [
+        Check(
+            topic="prepare.front_wall",
+            title=f"{other.capitalize()} wall left",
+            measured=round(float(left[least]), 2),
+            needed=needed,
+            relation="at_least",
+            unit="mm",
+            verdict="pass" if left[least] >= needed - HAIR_MM else "caution",
+            remedy="It may show through or break: mask it, or enter from the other face too.",
+            where=f"{tool.beside[0]} {other} wall",
+            rules=rules.uses("prepare.front_wall_mm"),
+            place=Point(x=float(x), y=float(y), z=float(z)),
+        )
+    ]
 
 
 def gauge(case: Case, rules: Rulebook) -> list[Decision]:

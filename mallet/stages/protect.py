@@ -259,7 +259,7 @@ def _lay(case: Case, cavity: Cavity, cover: Base, rules: Rulebook) -> tuple[Cavi
 
 
 def _wall(tool: Tool) -> str:
-    if tool.is_neck:
+    if tool.is_from_face:
         return "deepest point"
     return f"{tool.side} axial wall" if tool.side else "pulpal floor"
 
@@ -295,7 +295,7 @@ def _clearance(cavity: Cavity, taken: Taken, rules: Rulebook) -> list[Check]:
         if base.tool.side is None:
             left, where = (
                 over_floor_mm(cavity, base.tool) - base.thickness_mm,
-                ("surface over the deepest point" if base.tool.is_neck else "central groove"),
+                ("surface over the deepest point" if base.tool.is_from_face else "central groove"),
             )
         else:
             left, where = room_mm(cavity, base.tool, 0.0) - base.thickness_mm, f"{base.tool.side} box"

@@ -301,6 +301,9 @@ def _floor_middle(cavity: Cavity, tool: Tool) -> list[float]:
     x0, x1, y0, y1 = tool.floor
     base = cavity.base_on(tool)
     thickness = base.thickness_mm if base else 0.0
+    if tool.spot:
+        x, y, z = tool.spot
+        return [x, y, z + thickness + OFF_FLOOR_MM]
     if tool.side is None:
         return [(x0 + x1) / 2, (y0 + y1) / 2, tool.floor_mm + thickness + OFF_FLOOR_MM]
     axial = axial_wall_mm(tool, tool.floor_mm) + SIGN[tool.side] * thickness

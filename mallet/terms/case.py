@@ -100,8 +100,35 @@ class Notch(NeckLesion):
     kind: Literal["notch"]
 
 
+class ProximalCavity(Strict):
+    """A cavity beside the contact of a front tooth, entered from one of its faces.
+
+    Height is incisogingival, about the contact; depth is measured from the proximal surface inwards, and reach
+    from the face that it is entered from, straight in, to the wall that stays on the other face.
+    """
+
+    kind: Literal["proximal_cavity"]
+    side: Side
+    face: Literal["facial", "lingual"] = "lingual"
+    height_mm: Annotated[float, Field(ge=0.5, le=8)]
+    depth_mm: Annotated[float, Field(ge=0.3, le=4)]
+    reach_mm: Annotated[float, Field(ge=0.5, le=7)]
+    wall_divergence_deg: Annotated[float, Field(ge=-10, le=20)] = 3.0
+
+
+class IncisalFracture(Strict):
+    """What broke off a front tooth: all above a plane, told by what is lost of the height at the mesial and at
+    the distal end of the edge, less than nothing where the plane passes above it, and by its fall to facial."""
+
+    kind: Literal["incisal_fracture"]
+    mesial_mm: Annotated[float, Field(ge=-12, le=9)]
+    distal_mm: Annotated[float, Field(ge=-12, le=9)]
+    facial_fall_deg: Annotated[float, Field(ge=-60, le=60)] = 0.0
+
+
+FacePart = Saucer | Notch | ProximalCavity | IncisalFracture
 Part = Annotated[
-    OcclusalBox | ProximalBox | CuspReduction | Saucer | Notch,
+    OcclusalBox | ProximalBox | CuspReduction | Saucer | Notch | ProximalCavity | IncisalFracture,
     Field(discriminator="kind"),
 ]
 
@@ -137,6 +164,7 @@ class School(Strict):
     hydroxide: Literal["deepest_spot", "whole_floor"] = "deepest_spot"
     dam_span: Literal["to_opposite_lateral", "two_in_front"] = "to_opposite_lateral"
     neck_margin: Literal["roughen", "roughen_and_bevel"] = "roughen"
+    incisal: Literal["bevel", "bevel_and_notch"] = "bevel"
 
 
 class FirstShade(Strict):
@@ -267,9 +295,14 @@ class Case(Strict):
     house: dict[str, float] = {}
 
     @property
+    def face_part(self) -> FacePart | None:
+        """Return the part that is entered from a face, if there is one."""
+        return next((part for part in self.preparation.parts if isinstance(part, FacePart)), None)
+
+    @property
     def is_neck(self) -> bool:
         """Tell whether it is a lesion at the neck, which nothing bites on."""
-        return any(isinstance(part, NeckLesion) for part in self.preparation.parts)
+        return isinstance(self.face_part, NeckLesion)
 
     @property
     def cusps_lost(self) -> int:

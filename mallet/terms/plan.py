@@ -348,7 +348,7 @@ class LightLine(Piece):
     """A line of equal dose over need through a portion, in one of the drawing's sections: points [x, z]
     of `section` and [y, z] of the others, mm."""
 
-    view: Literal["section", "across_mesial", "across_distal", "neck"]
+    view: Literal["section", "across_mesial", "across_distal", "through", "level"]
     order: int
     times_need: float
     points: list[list[float]]

@@ -169,7 +169,15 @@ TEXTS: dict[str, str] = {
         " fluid in."
     ),
     "matrix.neck_free": "The margin lies free: shaped without a strip, a cord in the sulcus.",
-    "layering.neck_gingival": "The gingival portion first, sloped: it shrinks towards its own margin, not off it.",
+    "layering.gingival_first": "The gingival portion first, sloped: it shrinks towards its own margin, not off it.",
+    "layering.edge_wall": "The lingual wall first, on an index of the shape that it is to have; then dentin, then enamel.",
+    "matrix.strips": (
+        "Two strips: a dead-soft one keeps acid and adhesive off the neighbour, a clear one shapes the filling and"
+        " lets light through."
+    ),
+    "matrix.index": "A putty index holds the lingual wall where it was waxed or mocked up.",
+    "prepare.edge_bevel": "A bevel carries it; that a notch adds to it is not proven.",
+    "prepare.edge_notch": "A bevel, and a notch on the tongue side besides, for those who will not trust the bond alone.",
     "prepare.gauge": "The head's length is the gauge: {head_mm:g} mm is one head.",
     "occlusal_box.meets_walls": (
         "With two boxes the occlusal box runs from axial wall to axial wall: {length_mm:.2f} mm"

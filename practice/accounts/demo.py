@@ -119,6 +119,11 @@ VISITS = (
         "F", [neck(1.3, 3.6, 2.2, -0.5)], "oblique", {}, saved=False,
         findings={"cause": "wear", "field": "dam", "below_gum": True, "shows": True},
     ),
+    Visit(
+        "Birta Vantongeren", dt.date(2009, 1, 14), 16, 0, "chair 2", "corner broken at sport", "11",
+        "MI", [{"kind": "incisal_fracture", "mesial_mm": 4.0, "distal_mm": -2.0}], "wall_first", {}, saved=False,
+        findings={"cause": "fracture", "field": "dam", "shows": True, "pulp": "sound", "cold": "brief"},
+    ),
 )  # fmt: skip
 SHELF = Path(__file__).parents[2] / "demo" / "shelf.csv"
 FILLED_WITH = ("Skarv body", "Skarv enamel")

@@ -161,10 +161,12 @@ def _draw(pages: _Pages, section: dict[str, Any], orientation: dict[str, Any]) -
     y0, y1 = (f(p[1] for p in points) for f in (min, max))
     scale = min(WIDE_MM / (x1 - x0), TALL_MM / (y1 - y0))
     across = (1 if orientation["upper"] else -1) * (-1 if orientation["mirrored"] else 1)
-    if section["view"] == "neck":
+    up = 1 if orientation["upper"] else -1
+    if section["view"] == "through":
         # From mesial, facial to the left.
         across = -1
-    up = 1 if orientation["upper"] else -1
+    if section["view"] == "level":
+        up = -up
     top = pages.get_y() + 3
     middle = LEFT_MM + WIDE_MM / 2
 

@@ -246,7 +246,7 @@ def test_a_base_lies_at_its_depth_under_dentin_only() -> None:
 
 def test_the_drawing_shows_its_section_and_its_face(worked: Worked) -> None:
     neck, face = draw(worked).sheets
-    assert (neck.view, neck.axes, face.view, face.axes) == ("neck", ["y", "z"], "facial", ["x", "z"])
+    assert (neck.view, neck.axes, face.view, face.axes) == ("through", ["y", "z"], "facial", ["x", "z"])
     increments = [shape for shape in neck.shapes if shape.role == "increment"]
     wedge = PART["height_mm"] * PART["depth_mm"] / 2
     assert sum(area_mm2(shape.rings) for shape in increments) == pytest.approx(wedge, rel=0.02)
@@ -260,7 +260,7 @@ def test_the_drawing_shows_its_section_and_its_face(worked: Worked) -> None:
     assert tip["tip.left"][0] == pytest.approx(tip["tip.right"][0])
     assert abs(tip["tip.left"][1] - tip["tip.right"][1]) == pytest.approx(9, abs=0.01)
     lines = light_lines(worked)
-    assert {line.view for line in lines} == {"neck"}
+    assert {line.view for line in lines} == {"through"}
     ys = [y for line in lines for y, _ in line.points]
     zs = [z for line in lines for _, z in line.points]
     assert min(ys) > 0

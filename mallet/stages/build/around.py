@@ -27,7 +27,7 @@ TOOTH_CONTRAST = 0.2
 class Surroundings:
     """What stands around the filling: what blocks rays from where it opens to, what a tip can rest on
     (N, 3), how that is held, and the bands. From the side the tooth lets some light through; there only
-    metal and neighbours block."""
+    metal and neighbours block. What has no wall behind it is held there by an index or a strip."""
 
     blockers: Scene
     skyline: Floats
@@ -35,6 +35,7 @@ class Surroundings:
     beside: Scene
     tooth: tuple[Filling, ...]
     hold: Hold = STRAIGHT
+    is_held_behind: bool = False
 
     def field(
         self,
@@ -86,6 +87,7 @@ def surroundings(
         beside=Scene(*metal, *neighbours) if clear else Scene(),
         tooth=_as_medium(cavity, rules) if clear else (),
         hold=hold,
+        is_held_behind=bool(cavity.from_face and cavity.from_face.kind == "incisal_fracture"),
     )
 
 

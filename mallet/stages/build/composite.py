@@ -107,7 +107,14 @@ def cure_portions(
     """Return every portion of fixed cuts with its least whole seconds, in order of placing."""
     insides = [Scene(portion.solid) for portion in portions]
     contacts = [
-        contacts_of(portion.solid, cavity.cut_tags, cavity.outer.tag, around.banded, insides[:i])
+        contacts_of(
+            portion.solid,
+            cavity.cut_tags,
+            cavity.outer.tag,
+            around.banded,
+            insides[:i],
+            around.is_held_behind,
+        )
         for i, portion in enumerate(portions)
     ]
     placed: list[Filling] = []

@@ -115,8 +115,8 @@ def layer(school: LayeringSchool, cavity: Cavity, limit_mm: float, rules: Rulebo
     """Return the portions of a school; one that can't serve the cavity falls back to flat layers."""
     asked = say("layering.asked", school=SCHOOL_NAMES[school])
     reasons = [asked, say("layering.bounded", limit_mm=round(limit_mm, 2))]
-    if cavity.necks:
-        return _at_neck(school, cavity, limit_mm, reasons)
+    if cavity.from_face:
+        return _from_face(school, cavity, limit_mm, rules, reasons)
     if school == "wall_first":
         refusal = _no_wall(cavity, rules)
         if refusal:
@@ -124,28 +124,63 @@ def layer(school: LayeringSchool, cavity: Cavity, limit_mm: float, rules: Rulebo
     return Layering(school, LAYERING[school](cavity, limit_mm, rules), reasons)
 
 
-def _at_neck(school: LayeringSchool, cavity: Cavity, limit_mm: float, reasons: list[Reason]) -> Layering:
-    """Return a neck lesion's layers from its depth outwards, each sloped in two by the oblique school."""
+def _from_face(
+    school: LayeringSchool, cavity: Cavity, limit_mm: float, rules: Rulebook, reasons: list[Reason]
+) -> Layering:
+    """Return what is entered from a face in layers from its depth outwards.
+
+    The oblique school slopes each layer in two, from the gum; with the wall first a broken edge gets its
+    lingual wall, then dentin, then enamel.
+    """
     block = _Block(cavity.filling, limit_mm)
-    hint = "A little full; flush at the gingival margin, so that no bur has to go there."
+    tool = cavity.from_face
+    if school == "wall_first" and tool and tool.kind == "incisal_fracture":
+        return Layering(school, _edge(block, cavity, rules), [*reasons, say("layering.edge_wall")])
+    hint = HINTS[tool.kind] if tool else ""
     lifts = _lifts(block.rest, limit_mm)
     for i, lift in enumerate(lifts, 1):
         last, name = i == len(lifts), f"layer {i}" if len(lifts) > 1 else "filling"
         role: MassRole = "enamel" if last and i > 1 else "body"
         if school == "oblique":
             gingival, rest = _gingival_slope(cavity, lift)
-            block.add(f"neck.{i}.gingival", f"{name}, gingival slope", gingival, role, None)
-            block.add(f"neck.{i}.rest", f"{name}, the rest", rest, role, None, hint if last else "")
+            block.add(f"face.{i}.gingival", f"{name}, gingival slope", gingival, role, None)
+            block.add(f"face.{i}.rest", f"{name}, the rest", rest, role, None, hint if last else "")
         else:
-            block.add(f"neck.{i}", name, lift, role, None, hint if last else "")
+            block.add(f"face.{i}", name, lift, role, None, hint if last else "")
     if school == "wall_first":
         return Layering("horizontal", block.done(), [reasons[0], say("layering.no_box")])
-    told = [say("layering.neck_gingival")] if school == "oblique" else []
+    told = [say("layering.gingival_first")] if school == "oblique" else []
     return Layering(school, block.done(), [*reasons, *told])
 
 
+HINTS = {
+    "saucer": "A little full; flush at the gingival margin, so that no bur has to go there.",
+    "notch": "A little full; flush at the gingival margin, so that no bur has to go there.",
+    "proximal_cavity": "Draw the strip tight over it; ridge and hollow of the face before the light.",
+    "incisal_fracture": "Line angles, edge and face as on the tooth beside it, before the light.",
+}
+
+
+def _edge(block: _Block, cavity: Cavity, rules: Rulebook) -> list[Portion]:
+    """Return a broken edge as a lingual wall on the index, dentin in lifts, and enamel over its face."""
+    wall, enamel = rules.value("composite.lingual_wall_mm"), rules.value("composite.enamel_layer_mm")
+    outer = cavity.outer.solid
+    behind = block.rest - outer.translate((0.0, 0.0, wall)).as_original()
+    lingual = block.split_off(behind)
+    hint = "Thin on the index; light before the index comes off."
+    for i, lift in enumerate(_lifts(lingual, block.limit_mm), 1):
+        block.add(f"edge.wall.{i}", f"lingual wall {i}", lift, "enamel", None, hint)
+    before = block.rest - outer.translate((0.0, 0.0, -enamel)).as_original()
+    face = block.split_off(before)
+    for i, lift in enumerate(_lifts(block.rest, block.limit_mm), 1):
+        block.add(f"edge.dentin.{i}", f"dentin core {i}", lift, "dentin", None, "Lobes, short of the edge.")
+    for i, lift in enumerate(_lifts(face, block.limit_mm), 1):
+        block.add(f"edge.face.{i}", f"facial enamel {i}", lift, "enamel", None, HINTS["incisal_fracture"])
+    return block.done()
+
+
 def _gingival_slope(cavity: Cavity, slab: Manifold) -> tuple[Manifold, Manifold]:
-    """Return a layer of a neck lesion cut from its gingival margin's surface to its other margin's depth."""
+    """Return a layer cut along a slope, from its surface at the gum to its depth at the other end."""
     under, over = slab.split(_under_slope(slab, rises=cavity.access.along_y[0] == "gingival"))
     return under, over
 

@@ -942,6 +942,7 @@ export interface components {
        *       "dam_span": "to_opposite_lateral",
        *       "etch": "selective_enamel",
        *       "hydroxide": "deepest_spot",
+       *       "incisal": "bevel",
        *       "layering": "wall_first",
        *       "neck_margin": "roughen",
        *       "silicate": "by_enamel"
@@ -1713,6 +1714,27 @@ export interface components {
       tip_tilt_deg: number;
     };
     /**
+     * IncisalFracture
+     * @description What broke off a front tooth: all above a plane, told by what is lost of the height at the mesial and at
+     *     the distal end of the edge, less than nothing where the plane passes above it, and by its fall to facial.
+     */
+    IncisalFracture: {
+      /** Distal Mm */
+      distal_mm: number;
+      /**
+       * Facial Fall Deg
+       * @default 0
+       */
+      facial_fall_deg: number;
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "incisal_fracture";
+      /** Mesial Mm */
+      mesial_mm: number;
+    };
+    /**
      * Increment
      * @description One portion of filling, cured on its own.
      *
@@ -1989,7 +2011,7 @@ export interface components {
        * View
        * @enum {string}
        */
-      view: "section" | "across_mesial" | "across_distal" | "neck";
+      view: "section" | "across_mesial" | "across_distal" | "through" | "level";
     };
     /** LightOut */
     LightOut: {
@@ -2520,6 +2542,8 @@ export interface components {
         | components["schemas"]["CuspReduction"]
         | components["schemas"]["Saucer"]
         | components["schemas"]["Notch"]
+        | components["schemas"]["ProximalCavity"]
+        | components["schemas"]["IncisalFracture"]
       )[];
       /** Remaining Dentin Mm */
       remaining_dentin_mm?: number | null;
@@ -2615,6 +2639,42 @@ export interface components {
       wall_divergence_deg: number;
       /** Width Mm */
       width_mm: number;
+    };
+    /**
+     * ProximalCavity
+     * @description A cavity beside the contact of a front tooth, entered from one of its faces.
+     *
+     *     Height is incisogingival, about the contact; depth is measured from the proximal surface inwards, and reach
+     *     from the face that it is entered from, straight in, to the wall that stays on the other face.
+     */
+    ProximalCavity: {
+      /** Depth Mm */
+      depth_mm: number;
+      /**
+       * Face
+       * @default lingual
+       * @enum {string}
+       */
+      face: "facial" | "lingual";
+      /** Height Mm */
+      height_mm: number;
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "proximal_cavity";
+      /** Reach Mm */
+      reach_mm: number;
+      /**
+       * Side
+       * @enum {string}
+       */
+      side: "mesial" | "distal";
+      /**
+       * Wall Divergence Deg
+       * @default 3
+       */
+      wall_divergence_deg: number;
     };
     /**
      * PulsedOutput
@@ -3149,6 +3209,12 @@ export interface components {
        */
       hydroxide: "deepest_spot" | "whole_floor";
       /**
+       * Incisal
+       * @default bevel
+       * @enum {string}
+       */
+      incisal: "bevel" | "bevel_and_notch";
+      /**
        * Layering
        * @default wall_first
        * @enum {string}
@@ -3260,7 +3326,15 @@ export interface components {
        * View
        * @enum {string}
        */
-      view: "section" | "above" | "across_mesial" | "across_distal" | "neck" | "facial" | "lingual";
+      view:
+        | "section"
+        | "above"
+        | "across_mesial"
+        | "across_distal"
+        | "through"
+        | "level"
+        | "facial"
+        | "lingual";
     };
     /** ShelfFileIn */
     ShelfFileIn: {

@@ -26,7 +26,8 @@ const VIEW_NAMES: Record<string, string> = {
   above: "above",
   across_mesial: "mesial",
   across_distal: "distal",
-  neck: "section",
+  through: "section",
+  level: "level",
   facial: "from facial",
   lingual: "from lingual",
 };

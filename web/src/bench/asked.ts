@@ -283,25 +283,31 @@ const BY_STAGE: Record<string, StageInput[]> = {
   ],
 };
 
-const NECK: StageInput[] = [
-  {
+/** What preparing asks for of what is entered from a face. */
+const FROM_FACE: Partial<Record<Case["preparation"]["parts"][number]["kind"], StageInput[]>> = {
+  saucer: [margin("neck_margin", "roughen", "roughen_and_bevel", "and bevel enamel")],
+  notch: [margin("neck_margin", "roughen", "roughen_and_bevel", "and bevel enamel")],
+  proximal_cavity: [],
+  incisal_fracture: [margin("incisal", "bevel", "bevel_and_notch", "and notch behind")],
+};
+
+function margin(school: string, plain: string, more: string, name: string): StageInput {
+  return {
     kind: "choice",
-    path: "school.neck_margin",
+    path: `school.${school}`,
     name: "margin",
     options: [
-      ["roughen", "roughen"],
-      ["roughen_and_bevel", "and bevel enamel"],
+      [plain, plain],
+      [more, name],
     ],
-  },
-];
-
-function isNeck({ kind }: Case["preparation"]["parts"][number]): boolean {
-  return kind === "saucer" || kind === "notch";
+  };
 }
 
 /** Returns what a stage asks for in a case, in the order in which it is asked. */
 export function inputsOf(stage: string, data: Case): StageInput[] {
-  if (stage === "prepare" && data.preparation.parts.some(isNeck)) return NECK;
+  const [first] = data.preparation.parts;
+  const fromFace = first && FROM_FACE[first.kind];
+  if (stage === "prepare" && fromFace) return fromFace;
   if (stage !== "matrix") return BY_STAGE[stage] ?? [];
   const boxes = data.preparation.parts.flatMap((part) =>
     part.kind === "proximal_box" ? [part.side] : [],

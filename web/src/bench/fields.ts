@@ -21,6 +21,9 @@ const NAMES: Record<string, string> = {
   tip_mm: "at tips",
   groove_mm: "in groove",
   above_cervical_mm: "over cervical line",
+  reach_mm: "reach",
+  mesial_mm: "at mesial end",
+  distal_mm: "at distal end",
 };
 
 const NECK = ["depth_mm", "width_mm", "height_mm", "above_cervical_mm"];
@@ -30,8 +33,19 @@ const SIZES: Record<Part["kind"], string[]> = {
   cusp_reduction: ["tip_mm", "groove_mm"],
   saucer: NECK,
   notch: NECK,
+  proximal_cavity: ["height_mm", "depth_mm", "reach_mm"],
+  incisal_fracture: ["mesial_mm", "distal_mm"],
 };
-const ORDER: Part["kind"][] = ["proximal_box", "occlusal_box", "cusp_reduction", "saucer", "notch"];
+// What is entered from a face stands alone.
+const ORDER: Part["kind"][] = ["proximal_box", "occlusal_box", "cusp_reduction"];
+const PART_NAMES: Record<Exclude<Part["kind"], "proximal_box">, string> = {
+  occlusal_box: "occlusal box",
+  cusp_reduction: "cover",
+  saucer: "saucer",
+  notch: "notch",
+  proximal_cavity: "cavity",
+  incisal_fracture: "lost",
+};
 
 /** Returns the fields of a case, boxes first, in the order in which they are measured. */
 export function fieldsOf(data: Case): Field[] {
@@ -50,8 +64,7 @@ export function fieldsOf(data: Case): Field[] {
 
 function partName(part: Part): string {
   if (part.kind === "proximal_box") return `${part.side} box`;
-  if (part.kind === "cusp_reduction") return "cover";
-  return part.kind === "occlusal_box" ? "occlusal box" : part.kind;
+  return PART_NAMES[part.kind];
 }
 
 const WORDS: [RegExp, string][] = [

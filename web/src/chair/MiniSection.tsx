@@ -14,7 +14,12 @@ export function MiniSection({ run, step }: { run: Run; step: Step }) {
   const outline = sheet.lines.filter((l) => l.material === "outline");
   const box = bounds(outline);
   const frame = fit(
-    { x0: box.x0 - 1.4, x1: box.x1 + 1.4, y0: sheet.view === "neck" ? box.y0 : -1.5, y1: box.y1 },
+    {
+      x0: box.x0 - 1.4,
+      x1: box.x1 + 1.4,
+      y0: sheet.view === "section" ? -1.5 : box.y0,
+      y1: box.y1,
+    },
     signs(sheet.view, run.drawing),
     WIDTH,
     HEIGHT,

@@ -30,7 +30,7 @@ export interface Orientation {
  */
 export function signs(view: string, { mirrored, upper }: Orientation): Xy {
   const across = (upper ? 1 : -1) * (mirrored ? -1 : 1);
-  if (view === "above") return [across, upper ? -1 : 1];
+  if (view === "above" || view === "level") return [across, upper ? -1 : 1];
   const up = upper ? 1 : -1;
   if (view === "section" || view === "facial") return [across, up];
   return [view === "lingual" ? -across : -1, up];

@@ -11,7 +11,7 @@ import {
   signs,
 } from "./geometry";
 import { type Extent, type Pen, dots, hatch, hatchOf } from "./hatching";
-import { type Placed, frameFor } from "./placing";
+import { type Placed, frameFor, isShownLarger } from "./placing";
 
 const NUMBERS_FROM_SCALE = 14;
 const BANDS_FROM_SCALE = 80;
@@ -33,7 +33,7 @@ export function paint(pen: Pen, look: Look) {
   const frame = frameFor(look);
   pen.clearRect(0, 0, width, height);
   grid(pen, frame, width, height);
-  if (sheet.view === "section" || sheet.view === "neck") lamp(pen, sheet, frame);
+  if (LIT.includes(sheet.view)) lamp(pen, sheet, frame);
   shapes(pen, sheet, frame, selected);
   for (const line of sheet.lines) {
     const { dash, colour, weight } = LINES[line.material] ?? PLAIN;
@@ -44,8 +44,13 @@ export function paint(pen: Pen, look: Look) {
     number(pen, shape, frame, shape.order === selected);
   marks(pen, sheet, frame);
   if (look.inset) inset(pen, look, frame, look.inset);
-  if (look.hasScaleBar) scaleBar(pen, frame, height);
+  // A lamp beside the crown reaches down to where the bar stands.
+  const isUpHigh = sheet.view === "through" && look.orientation.upper;
+  if (look.hasScaleBar) scaleBar(pen, frame, isUpHigh ? 38 : height);
 }
+
+/** Sections that run through the lamp. */
+const LIT: Sheet["view"][] = ["section", "through", "level"];
 
 /** Views in which increments lie on each other. */
 const SEEN_WHOLE: Sheet["view"][] = ["above", "facial", "lingual"];
@@ -309,7 +314,7 @@ interface Nearer {
 
 /** Returns what a sheet shows larger: the margin where band and wedge meet it, or a neck lesion. */
 function nearerOf(sheet: Sheet): Nearer | null {
-  if (sheet.view === "neck") {
+  if (isShownLarger(sheet)) {
     const { x0, x1, y0, y1 } = bounds(sheet.shapes.filter((s) => s.role === "increment"));
     return {
       at: [(x0 + x1) / 2, (y0 + y1) / 2],
@@ -366,7 +371,7 @@ function inset(pen: Pen, look: Look, frame: Frame, sheet: Sheet) {
   pen.save();
   pen.clip();
   shapes(pen, sheet, near, null);
-  if (sheet.view === "neck")
+  if (isShownLarger(sheet))
     for (const shape of numbered(sheet, near, null)) number(pen, shape, near, false);
   pen.restore();
   pen.beginPath();

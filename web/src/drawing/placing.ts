@@ -3,6 +3,7 @@ import {
   type Frame,
   type Orientation,
   type Sheet,
+  type Xy,
   bounds,
   frameOf,
   scaleFor,
@@ -10,10 +11,11 @@ import {
 } from "./geometry";
 
 const FOOT = 48;
-/** Views of a neck lesion, and how far down the root they show, in mm. */
-const OF_NECK: Sheet["view"][] = ["neck", "facial", "lingual"];
+/** Views of what is entered from a face, and how far down the root they show, in mm. */
+const OF_FACE: Sheet["view"][] = ["through", "facial", "lingual"];
 const ROOT = -3.6;
-const BESIDE_NECK = 8;
+const BESIDE = 8;
+const ROOM = 2.8;
 export const MARGIN = 22;
 
 /** Which sheet is drawn, how large, and of what. */
@@ -37,6 +39,11 @@ export function frameFor({ sheet, orientation, width, height, box, scale }: Plac
   return frameOf(shown, way, width, free, scale ?? scaleFor(shown, width, free, MARGIN));
 }
 
+/** Whether a section is of something small, which it shows larger beside: its own measure tells. */
+export function isShownLarger(sheet: Sheet): boolean {
+  return sheet.view === "through" && sheet.dimensions.length > 0;
+}
+
 /** Returns the millimetres worth showing: the tooth, half of each neighbour, and the lamp's tip. It goes by
  * what no measurement moves, so that the picture stands still while one is dragged. */
 export function boxOf(sheet: Sheet): Box {
@@ -44,13 +51,18 @@ export function boxOf(sheet: Sheet): Box {
   const own = bounds(outline.length > 0 ? outline : sheet.shapes.filter((s) => s.id === "tooth"));
   const tip = sheet.marks.filter((m) => m.id.startsWith("tip."));
   if (sheet.view !== "section") {
-    // The lamp stands beside a neck lesion, and what shows that larger on the tooth's other side.
-    const [lamp = 0] = tip.map((m) => m.at[0] ?? 0);
+    // The lamp stands beside the tooth, and what shows a small lesion larger on its other side.
+    const lamp = tip.map((m): Xy => [m.at[0] ?? 0, m.at[1] ?? 0]);
+    const [lampX = 0] = lamp.map(([x]) => x);
+    const beyond = isShownLarger(sheet) ? BESIDE : 1.2;
+    // Seen from a face, lengths stand beside the tooth.
+    const edge = sheet.view === "facial" || sheet.view === "lingual" ? ROOM : 1.2;
+    const ys = sheet.view === "level" ? lamp.map(([, y]) => y) : [];
     return {
-      x0: Math.min(own.x0, lamp) - (lamp > 0 ? BESIDE_NECK : 1.2),
-      x1: Math.max(own.x1, lamp) + (lamp < 0 ? BESIDE_NECK : 1.2),
-      y0: OF_NECK.includes(sheet.view) ? ROOT : own.y0 - 1.6,
-      y1: own.y1 + 0.8,
+      x0: Math.min(own.x0, lampX) - (lampX > 0 ? beyond : edge),
+      x1: Math.max(own.x1, lampX) + (lampX < 0 ? beyond : edge),
+      y0: OF_FACE.includes(sheet.view) ? ROOT : Math.min(own.y0, ...ys) - 1.6,
+      y1: Math.max(own.y1, ...ys) + (ys.length > 0 ? 1.6 : 0.8),
     };
   }
   const beside = sheet.shapes.filter((s) => s.role === "neighbour");

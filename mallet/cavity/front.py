@@ -1,0 +1,110 @@
+"""What is cut or lost of front teeth: a cavity beside the contact, and all above the plane of a fracture."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from manifold3d import Manifold
+
+from mallet.cavity.access import Access
+from mallet.cavity.measures import vertical_at_mm
+from mallet.cavity.solids import frustum, half_space
+from mallet.cavity.tool import Tool
+from mallet.terms.case import IncisalFracture, ProximalCavity, Side
+from mallet.terms.errors import InputError
+from mallet.tooth import Crown
+
+SIGN = {"mesial": 1.0, "distal": -1.0}
+OVERRUN_MM = 3.0
+LEAST_WALL_MM = 0.3
+OFF_PLANE_MM = 0.05
+
+
+def proximal_tool(index: int, part: ProximalCavity, crown: Crown, outer: Manifold, access: Access) -> Tool:
+    """Return the cutter of a cavity beside the contact, in a tooth that stands in the frame of its access.
+
+    Raises InputError where it would pass the middle of the tooth or go right through it.
+    """
+    path = f"preparation.parts[{index}]"
+    sign, k = SIGN[part.side], math.tan(math.radians(part.wall_divergence_deg))
+    z = crown.contact_mm[part.side]
+    _, y, _ = access.toward((0.0, 0.0, z))
+    surface_x = crown.outer_x_mm(part.side, z)
+    axial = surface_x - sign * part.depth_mm
+    if sign * axial <= 0:
+        allowed = f"up to {sign * surface_x:.1f}, the middle of the tooth"
+        raise InputError.at(f"{path}.depth_mm", part.depth_mm, allowed)
+    low, high = vertical_at_mm(outer, axial, y)
+    if part.reach_mm > high - low - LEAST_WALL_MM:
+        allowed = f"up to {high - low - LEAST_WALL_MM:.1f}: a wall stays on the other face"
+        raise InputError.at(f"{path}.reach_mm", part.reach_mm, allowed)
+    floor, half = high - part.reach_mm, part.height_mm / 2
+    top_z = crown.height_mm - LEAST_WALL_MM
+    if z + half > top_z:
+        allowed = f"up to {2 * (top_z - z):.1f}: an edge stays over it"
+        raise InputError.at(f"{path}.height_mm", part.height_mm, allowed)
+    x0, x1 = sorted((axial, surface_x + sign * OVERRUN_MM))
+    slopes = (k, 0.0, k, k) if sign > 0 else (0.0, k, k, k)
+    reach = float(outer.bounding_box()[5]) + 1.0
+    d, w, h = part.depth_mm, part.height_mm, part.reach_mm
+    return Tool(
+        index=index,
+        kind=part.kind,
+        side=None,
+        cut=frustum((x0, x1, y - half, y + half), floor, reach, slopes),
+        nominal_volume_mm3=d * w * h + k * h**2 / 2 * (2 * d + w) + 2 * k**2 * h**3 / 3,
+        floor_mm=floor,
+        floor=(*sorted((axial, surface_x)), y - half, y + half),  # type: ignore[arg-type]
+        slope=k,
+        depth_mm=part.depth_mm,
+        spot=(axial + sign * OFF_PLANE_MM, y, (floor + high) / 2),
+        beside=(part.side,),
+    )
+
+
+def fracture_tool(index: int, part: IncisalFracture, crown: Crown, outer: Manifold, access: Access) -> Tool:
+    """Return what lies above the plane of a fracture, in a tooth that stands in the frame of its access.
+
+    Raises InputError where nothing is lost, or where the plane would leave the crown.
+    """
+    path = f"preparation.parts[{index}]"
+    half, edge = crown.mesiodistal_mm / 2, crown.height_mm
+    ends: tuple[tuple[Side, float], ...] = (("mesial", part.mesial_mm), ("distal", part.distal_mm))
+    lean = (part.distal_mm - part.mesial_mm) / (2 * half)
+    fall = math.tan(math.radians(part.facial_fall_deg))
+    _, y_edge, _ = crown.centre
+    middle = edge - (part.mesial_mm + part.distal_mm) / 2
+    at = np.array(access.toward((0.0, float(y_edge), middle)))
+    down = np.array(access.toward((lean, -fall, -1.0)))
+    cut = half_space(at, down)
+    lost = outer ^ cut.solid
+    if lost.is_empty():
+        raise InputError.at(f"{path}.mesial_mm", part.mesial_mm, "so much that something of the edge is lost")
+    if access.in_tooth(lost).bounding_box()[2] < 0:
+        allowed = "so little that the crown is left above the cervical line"
+        name = "mesial_mm" if part.mesial_mm >= part.distal_mm else "distal_mm"
+        raise InputError.at(f"{path}.{name}", getattr(part, name), allowed)
+    x0, y0, low, x1, y1, _ = lost.bounding_box()
+    spot = _middle_of(lost, at, down)
+    return Tool(
+        index=index,
+        kind=part.kind,
+        side=None,
+        cut=cut,
+        nominal_volume_mm3=lost.volume(),
+        floor_mm=low,
+        floor=(x0, x1, y0, y1),
+        slope=0.0,
+        spot=spot,
+        beside=tuple(side for side, by in ends if by > edge - crown.contact_mm[side]),
+    )
+
+
+def _middle_of(lost: Manifold, at: np.ndarray, down: np.ndarray) -> tuple[float, float, float]:
+    """Return a point just above the middle of a fracture's plane."""
+    n = down / np.linalg.norm(down)
+    corners = np.asarray(lost.to_mesh64().vert_properties)[:, :3]
+    on_plane = corners[np.abs((corners - at) @ n) < 1e-6]
+    x, y, z = (on_plane.min(axis=0) + on_plane.max(axis=0)) / 2 - OFF_PLANE_MM * n
+    return float(x), float(y), float(z)

@@ -1,0 +1,120 @@
+"""What shapes a part that is entered from a face, and keeps it dry: a folded strip or a cord at a neck, strips
+and an index for a front tooth."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from mallet.rulebook import Rulebook
+from mallet.stages.hand import hand_step
+from mallet.terms.case import Case, IncisalFracture
+from mallet.terms.plan import Decision, StageResult, StepCheck
+from mallet.terms.reasons import say
+
+STRIP, FREE = "folded neck strip", "free hand, cord in the sulcus"
+
+
+def face_matrix(case: Case, after: Sequence[str], rules: Rulebook) -> StageResult:
+    """Return the matrix of a part that is entered from a face; `after` are the steps that must be done before."""
+    if case.is_neck:
+        return _neck(case, after, rules)
+    if case.school.layering == "wall_first" and isinstance(case.face_part, IncisalFracture):
+        return _with_index(after, rules)
+    return _strips(after, rules)
+
+
+def _with_index(after: Sequence[str], rules: Rulebook) -> StageResult:
+    """Return strips, and before them the trial of an index of putty that holds the lingual wall."""
+    index = hand_step(
+        id="matrix.front.index",
+        title="Try the index",
+        detail="Putty of the wax-up or mock-up, cut back to the edge; it seats on the teeth beside.",
+        rule=rules.use("matrix.front_index_s"),
+        tray=["putty index"],
+        after=list(after),
+        check=StepCheck(
+            question="Does it seat without a rock, the margin bare all along?",
+            remedy="Trim what holds it off.",
+            back_to="matrix.front.index",
+        ),
+    )
+    chosen = Decision(
+        topic="matrix.index",
+        chosen="putty index",
+        alternatives=["free hand"],
+        reasons=[say("matrix.index")],
+        rules=rules.uses("matrix.front_index_s"),
+    )
+    strips = _strips([index.id], rules)
+    return StageResult(decisions=[chosen, *strips.decisions], steps=[index, *strips.steps])
+
+
+def _strips(after: Sequence[str], rules: Rulebook) -> StageResult:
+    """Return the two strips of a front tooth, one for bonding and one for filling."""
+    soft = hand_step(
+        id="matrix.front.strip",
+        title="Strips and wedge",
+        detail="Dead-soft strip for acid and adhesive, wedge from facial; then a clear strip for the filling.",
+        rule=rules.use("matrix.front_strip_s"),
+        tray=["dead-soft strip", "clear strip", "wedge"],
+        after=list(after),
+    )
+    seal = hand_step(
+        id="matrix.front.seal",
+        title="Test the strip",
+        detail="Probe along the gingival margin; hold the loose clear strip tight during the light.",
+        rule=rules.use("matrix.front_seal_s"),
+        tray=["probe"],
+        after=[soft.id],
+        check=StepCheck(
+            question="No fluid, no step at the gingival margin, and the strip drawn round without a fold?",
+            remedy="The next wedge, or the strip set deeper.",
+            back_to=soft.id,
+        ),
+    )
+    chosen = Decision(
+        topic="matrix.front",
+        chosen="two strips: dead-soft to bond, clear to fill",
+        alternatives=["one clear strip"],
+        reasons=[say("matrix.strips")],
+        rules=rules.uses("matrix.front_strip_s", "matrix.front_seal_s"),
+    )
+    return StageResult(decisions=[chosen], steps=[soft, seal])
+
+
+def _neck(case: Case, after: Sequence[str], rules: Rulebook) -> StageResult:
+    """Return the strip where the margin lies below the gum."""
+    if not case.findings.below_gum:
+        free = Decision(
+            topic="matrix.neck", chosen=FREE, alternatives=[STRIP], reasons=[say("matrix.neck_free")]
+        )
+        return StageResult(decisions=[free])
+    strip = hand_step(
+        id="matrix.neck.strip",
+        title="Neck strip in",
+        detail="Clear strip folded and flared, its edge under the gingival margin. A fine bendable brush goes past it.",
+        rule=rules.use("matrix.neck_strip_s"),
+        tray=["clear strip", "cotton forceps", "fine bendable brush"],
+        after=list(after),
+    )
+    seal = hand_step(
+        id="matrix.neck.seal",
+        title="Pack and fix the strip",
+        detail="Cotton or tape at both sides; unfilled resin where it meets the gum, and light on that.",
+        rule=rules.use("matrix.neck_seal_s"),
+        tray=["cotton", "tape", "unfilled resin"],
+        after=[strip.id],
+        check=StepCheck(
+            question="Does it stay dry under the margin, and no step felt from tooth to strip?",
+            remedy="Take it out, dry, and set it deeper.",
+            back_to=strip.id,
+        ),
+    )
+    chosen = Decision(
+        topic="matrix.neck",
+        chosen=STRIP,
+        alternatives=[FREE],
+        reasons=[say("matrix.neck_strip")],
+        rules=rules.uses("matrix.neck_strip_s", "matrix.neck_seal_s"),
+    )
+    return StageResult(decisions=[chosen], steps=[strip, seal])

@@ -1,0 +1,133 @@
+"""A sheet of every class of cavity that is planned, each in the two views of its drawing."""
+
+from __future__ import annotations
+
+import json
+import sys
+from pathlib import Path
+from typing import Any
+
+sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
+from mallet.drawing import draw
+from mallet.plan import work
+from mallet.sheets import Drawing, Shape, Sheet
+from mallet.terms.case import read_case
+from tools.contact_sheet import photograph
+from tools.server import ROOT
+
+OUT = ROOT / "docs" / "screenshots" / "classes.png"
+EXAMPLE = ROOT / "examples" / "lower_first_molar_mo.json"
+PER_MM, WIDE, HIGH, COLUMNS = 11.0, 400, 240, 4
+FILLS = {
+    "enamel": "#fdfaf2", "dentin": "#efe3c0", "pulp": "#eccfc8", "sectional": "#1f2a30", "circumferential": "#1f2a30",
+    "wedge": "#dcc79a", "air": "#dfe6e2",
+}  # fmt: skip
+LAYERS = ("#a9cdc2", "#cfe3da", "#8fb8ad", "#e3eee8")
+INK = "#1f2a30"
+
+OCCLUSAL = {"kind": "occlusal_box", "depth_mm": 2.0, "width_mm": 2.0, "length_mm": 5.0}
+BOX = {"kind": "proximal_box", "height_mm": 4.5, "width_mm": 3.8, "axial_depth_mm": 1.5}
+MESIAL, DISTAL = {**BOX, "side": "mesial"}, {**BOX, "side": "distal"}
+COVER = {"kind": "cusp_reduction", "cusps": ["mesiolingual", "distolingual"], "tip_mm": 2.0}
+BESIDE = {"kind": "proximal_cavity", "side": "mesial", "height_mm": 2.4, "depth_mm": 1.6, "reach_mm": 1.3}
+NECK = {"face": "facial", "width_mm": 3.6, "height_mm": 2.2, "depth_mm": 1.2, "above_cervical_mm": 0.4}
+# What it is called, the tooth, its surfaces, its parts and the school.
+CLASSES: tuple[tuple[str, str, str, list[dict[str, Any]], str], ...] = (
+    ("Class I, lower molar", "46", "O", [OCCLUSAL], "horizontal"),
+    ("Class II, one box, lower molar", "36", "MO", [OCCLUSAL, MESIAL], "wall_first"),
+    ("Class II, two boxes, upper premolar", "15", "MOD",
+     [{**OCCLUSAL, "length_mm": 2.6}, {**MESIAL, "width_mm": 3.2, "axial_depth_mm": 1.3},
+      {**DISTAL, "width_mm": 3.2, "axial_depth_mm": 1.3}], "oblique"),
+    ("Class II, box alone, upper molar", "16", "M", [{**MESIAL, "axial_depth_mm": 2.0}], "horizontal"),
+    ("Class II, cusps covered, lower molar", "46", "MOL", [OCCLUSAL, MESIAL, COVER], "horizontal"),
+    ("Class III from lingual, upper central", "11", "ML", [BESIDE], "horizontal"),
+    ("Class III from facial, upper canine", "23", "MF", [{**BESIDE, "face": "facial", "reach_mm": 2.0}], "horizontal"),
+    ("Class IV, corner, upper central", "11", "MI",
+     [{"kind": "incisal_fracture", "mesial_mm": 4.0, "distal_mm": -2.0}], "wall_first"),
+    ("Class IV, edge, lower central", "31", "MID",
+     [{"kind": "incisal_fracture", "mesial_mm": 2.0, "distal_mm": 2.0}], "horizontal"),
+    ("Class V, saucer, upper canine", "13", "F", [{**NECK, "kind": "saucer"}], "horizontal"),
+    ("Class V, notch, lower premolar", "34", "F", [{**NECK, "kind": "notch"}], "oblique"),
+    ("Class V from lingual, lower molar", "47", "L", [{**NECK, "kind": "saucer", "face": "lingual"}], "horizontal"),
+)  # fmt: skip
+
+
+def drawn(tooth: str, surfaces: str, parts: list[dict[str, Any]], school: str) -> Drawing:
+    """Return the drawing of a plan."""
+    case = json.loads(EXAMPLE.read_text())
+    case |= {
+        "tooth": {"code": tooth},
+        "restoration": {"material": "composite", "surfaces": surfaces},
+        "preparation": {"remaining_dentin_mm": 1.5, "parts": parts},
+        "neighbours": {},
+        "school": {"layering": school},
+        "provenance": {},
+    }
+    return draw(work(read_case(case)))
+
+
+def signs(sheet: Sheet, drawing: Drawing) -> tuple[int, int]:
+    """Return how a view stands in the mouth; y grows downwards in a picture."""
+    across = (1 if drawing.upper else -1) * (-1 if drawing.mirrored else 1)
+    up = 1 if drawing.upper else -1
+    match sheet.view:
+        case "above" | "level":
+            return across, -up
+        case "through":
+            return -1, up
+        case "lingual":
+            return -across, up
+    return across, up
+
+
+def fill_of(shape: Shape) -> str:
+    if shape.role == "increment":
+        return LAYERS[(shape.order - 1) % len(LAYERS)]
+    return FILLS.get(shape.material, "none")
+
+
+def picture(sheet: Sheet, drawing: Drawing, x: float, y: float) -> str:
+    """Return one view about a place; neighbours are left out."""
+    sx, sy = signs(sheet, drawing)
+    own = [shape for shape in sheet.shapes if shape.role != "neighbour"]
+    points = [p for shape in own for ring in shape.rings for p in ring]
+    low, high = ([f(p[i] for p in points) for i in (0, 1)] for f in (min, max))
+    cx, cy = (low[0] + high[0]) / 2, (low[1] + high[1]) / 2
+
+    def path(rings: list[list[list[float]]], fill: str, width: float, close: bool) -> str:
+        loops = "".join(
+            "M"
+            + " ".join(
+                f"{x + sx * PER_MM * (p[0] - cx):.1f},{y + sy * PER_MM * (p[1] - cy):.1f}" for p in ring
+            )
+            + ("Z" if close else "")
+            for ring in rings
+        )
+        return f'<path d="{loops}" fill="{fill}" stroke="{INK}" stroke-width="{width}"/>'
+
+    shapes = [path(shape.rings, fill_of(shape), 1.1, True) for shape in own]
+    lines = [
+        path(line.rings, "none", 0.5, line.material != "cervical")
+        for line in sheet.lines
+        if line.material != "outline"
+    ]
+    return "".join([*shapes, *lines])
+
+
+def main() -> None:
+    """Write the picture."""
+    body = []
+    for i, (name, *what) in enumerate(CLASSES):
+        drawing = drawn(*what)
+        x, y = (i % COLUMNS) * WIDE, (i // COLUMNS) * HIGH
+        for j, sheet in enumerate(drawing.sheets[:2]):
+            body.append(picture(sheet, drawing, x + WIDE * (0.27 + 0.46 * j), y + 112))
+        body.append(
+            f'<text x="{x + WIDE / 2}" y="{y + 226}" text-anchor="middle" font-size="15">{name}</text>'
+        )
+    rows = -(-len(CLASSES) // COLUMNS)
+    photograph(body, COLUMNS * WIDE, rows * HIGH, OUT)
+
+
+if __name__ == "__main__":
+    main()
