@@ -29,7 +29,7 @@ OCCLUSAL = {"kind": "occlusal_box", "depth_mm": 2.0, "width_mm": 2.0, "length_mm
 BOX = {"kind": "proximal_box", "height_mm": 4.5, "width_mm": 3.8, "axial_depth_mm": 1.5}
 MESIAL, DISTAL = {**BOX, "side": "mesial"}, {**BOX, "side": "distal"}
 COVER = {"kind": "cusp_reduction", "cusps": ["mesiolingual", "distolingual"], "tip_mm": 2.0}
-BESIDE = {"kind": "proximal_cavity", "side": "mesial", "height_mm": 2.4, "depth_mm": 1.6, "reach_mm": 1.3}
+BESIDE = {"kind": "proximal_cavity", "side": "mesial", "height_mm": 1.8, "depth_mm": 1.6, "reach_mm": 1.3}
 NECK = {"face": "facial", "width_mm": 3.6, "height_mm": 2.2, "depth_mm": 1.2, "above_cervical_mm": 0.4}
 # What it is called, the tooth, its surfaces, its parts and the school.
 CLASSES: tuple[tuple[str, str, str, list[dict[str, Any]], str], ...] = (

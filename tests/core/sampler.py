@@ -73,7 +73,7 @@ def brute_force(worked: Any, order: int, index: int, name: str = "occlusal") -> 
     cured = worked.build.cured[order]
     point = cured.lit.points[index]
     aim = next(aim for aim in cured.lit.aims if aim.name == name)
-    tip, beside = aim.tip, [n.solid for n in worked.neighbours]
+    tip, beside = aim.tip, [worked.cavity.access.turned(n.solid) for n in worked.neighbours]
     metal = [b.solid.solid for b in worked.bands if b.is_metal]
     tooth = worked.cavity.remaining_tooth
     placed = Manifold()

@@ -203,7 +203,7 @@ def test_a_deep_one_is_layered_from_its_depth(worked: Worked) -> None:
     case = neck_case("16", width_mm=4.0, height_mm=3.0, depth_mm=2.4)
     case["masses"] = [{**mass, "max_increment_mm": 1.0} for mass in case["masses"]]
     made = planned({**case, "school": {"layering": "horizontal"}})
-    assert [one.id for one in made.increments] == ["neck.1", "neck.2", "neck.3"]
+    assert [one.id for one in made.increments] == ["face.1", "face.2", "face.3"]
     assert all(one.thickness_mm <= 1.005 for one in made.increments)
     assert sum(one.volume_mm3 for one in made.increments) == pytest.approx(made.geometry.volume_mm3)
     assert [one.role for one in made.increments] == ["body", "body", "enamel"]

@@ -156,7 +156,7 @@ class TestDemo:
         drafts = [r.draft for r in Restoration.objects.all()]
         assert {d["school"]["layering"] for d in drafts} == {"wall_first", "horizontal", "oblique"}
         assert {d["tooth"]["code"][0] for d in drafts} == {"1", "2", "3", "4"}
-        assert {d["restoration"]["surfaces"] for d in drafts} == {"MO", "DO", "MOD"}
+        assert {d["restoration"]["surfaces"] for d in drafts} == {"MO", "DO", "MOD", "F", "MI"}
 
     def test_only_the_demo_s_own_password_opens_it(self, demo: Practice) -> None:
         assert all(u.check_password(PASSWORD) for u in demo.people.all())

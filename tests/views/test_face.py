@@ -1,0 +1,74 @@
+"""What is entered from a face: a worn neck and a broken corner, from the Bench to the signed record."""
+
+import re
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.views.test_journey import PASSWORD, field, figure, go_on, open_bench, step
+from tests.views.test_stages import opened, tab_to
+from tools.server import Server
+
+PART = "preparation.parts[0]"
+
+
+def test_a_worn_neck_is_measured_again_and_plan_and_steps_follow(page: Page, server: Server) -> None:
+    open_bench(page, server, "Leif Maro Quennell")
+    for name in ("through the lesion", "from facial"):
+        expect(page.get_by_role("img", name=re.compile(f"Drawing: .*{name}"))).to_be_visible()
+    filling, light = figure(page, "filling"), figure(page, "light_seconds")
+    assert filling == pytest.approx(1.3 * 3.6 * 2.2 / 2, abs=0.06)
+    field(page, f"{PART}.depth_mm").fill("1")
+    expect(page.locator("[data-figure=filling]")).not_to_contain_text(str(filling))
+    assert figure(page, "filling") == pytest.approx(1.0 * 3.6 * 2.2 / 2, abs=0.06)
+    assert figure(page, "light_seconds") <= light
+
+    page.keyboard.press("Enter")
+    notes = opened(page, "5")
+    expect(notes).to_contain_text("Roughen the lesion")
+    tab_to(page, "school.neck_margin")
+    page.keyboard.type("and")
+    expect(notes).to_contain_text("Bevel the enamel margin")
+    notes.get_by_role("button", name="Close").click()
+    notes = opened(page, "7")
+    expect(notes).to_contain_text("folded neck strip")
+    expect(notes).to_contain_text("Pack and fix the strip")
+
+    field(page, f"{PART}.width_mm").fill("9")
+    expect(page.get_by_role("alert").filter(has_text=re.compile(r"Allowed: up to \d"))).to_be_visible()
+    field(page, f"{PART}.width_mm").fill("3.6")
+    expect(page.get_by_role("slider", name=re.compile("neck notch, width"))).to_be_visible()
+
+
+def test_a_broken_corner_goes_from_plan_to_signed_record(page: Page, server: Server) -> None:
+    open_bench(page, server, "Birta Vantongeren")
+    before = figure(page, "filling")
+    grip = page.get_by_role("slider", name=re.compile("lost, mesial"))
+    grip.focus()
+    page.keyboard.press("Shift+ArrowUp")
+    expect(field(page, f"{PART}.mesial_mm")).to_have_value("4.5")
+    expect(page.locator("[data-figure=filling]")).not_to_contain_text(str(before))
+    assert figure(page, "filling") > before
+
+    page.get_by_role("button", name="Start chairside").click()
+    expect(page.get_by_test_id("step-title")).to_be_visible()
+    expect(page.get_by_role("img", name="Where the work stands")).to_be_visible()
+    titles = []
+    while page.get_by_role("button", name="finish").count() == 0:
+        titles.append(step(page))
+        go_on(page)
+    wanted = [
+        "Bevel the fracture",
+        "Try the index",
+        "Place the lingual wall 1",
+        "Place the facial enamel 1",
+        "Check the contact",
+    ]
+    assert [title for title in titles if title in wanted] == wanted
+    page.keyboard.press("Space")
+    record = page.get_by_role("article")
+    expect(record.get_by_role("heading", name="11 MI, composite")).to_be_visible()
+    expect(record.get_by_role("img", name=re.compile("Drawing"))).to_be_visible()
+    page.get_by_label("Your password, to sign").fill(PASSWORD)
+    page.get_by_role("button", name="Sign the record").click()
+    expect(page.get_by_text("Signed by Ines Okafor-Lind")).to_be_visible()
