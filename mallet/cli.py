@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import base64
 import json
 import sys
 from collections.abc import Sequence
@@ -18,7 +19,7 @@ from mallet.plan import plan, work
 from mallet.rulebook import load_rulebook, where_used
 from mallet.shapes import shape_file
 from mallet.terms.canonical import canonical_json
-from mallet.terms.case import Case, read_case
+from mallet.terms.case import Case, read_case, set_path
 from mallet.terms.errors import InputError, NotFeasible, Problem
 from mallet.terms.plan import NoPlan, Plan
 from mallet.worked import judge_folder
@@ -42,6 +43,13 @@ def _parser() -> argparse.ArgumentParser:
     commands = parser.add_subparsers(required=True, metavar="COMMAND")
     planning = commands.add_parser("plan", help="plan a case and print it as canonical JSON")
     planning.add_argument("case", type=Path, metavar="CASE.json")
+    planning.add_argument(
+        "--scan",
+        type=Path,
+        nargs=2,
+        metavar=("BEFORE", "AFTER"),
+        help="the tooth before and after cutting, STL or PLY: what lies between is the cavity",
+    )
     planning.add_argument("--points", action="store_true", help="with irradiance at every point")
     planning.set_defaults(run=_plan)
     shape = commands.add_parser("shape", help="write a solid of a planned case as STL or PLY")
@@ -70,8 +78,11 @@ def _parser() -> argparse.ArgumentParser:
 
 
 def _plan(arguments: argparse.Namespace) -> int:
-    case = read_case(_object(arguments.case))
-    made = plan(case, with_points=arguments.points)
+    data = _object(arguments.case)
+    if arguments.scan:
+        before, after = (base64.b64encode(_bytes(path)).decode() for path in arguments.scan)
+        set_path(data, "preparation.scan", {"before": before, "after": after})
+    made = plan(read_case(data), with_points=arguments.points)
     print(canonical_json(made.model_dump(mode="json", by_alias=True, exclude_none=True)))
     return OK if made.feasible else NO_PLAN
 
@@ -164,6 +175,13 @@ def _text(path: Path) -> str:
         return path.read_text(encoding="utf-8")
     except (OSError, UnicodeDecodeError) as error:
         raise InputError.at(str(path), type(error).__name__, "a readable UTF-8 file") from None
+
+
+def _bytes(path: Path) -> bytes:
+    try:
+        return path.read_bytes()
+    except OSError as error:
+        raise InputError.at(str(path), type(error).__name__, "a readable file") from None
 
 
 def _object(path: Path) -> dict[str, Any]:

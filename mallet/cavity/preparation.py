@@ -17,6 +17,7 @@ from mallet.cavity.access import ACCESS, OCCLUSAL, Access
 from mallet.cavity.cover import Reduction, reduced
 from mallet.cavity.front import fracture_tool, proximal_tool
 from mallet.cavity.neck import neck_tool
+from mallet.cavity.scan import pair_of
 from mallet.cavity.solids import Tagged, crown_solid, frustum
 from mallet.cavity.tool import Tool
 from mallet.rulebook import Rulebook
@@ -59,6 +60,14 @@ class Base:
 
 
 @dataclass(frozen=True)
+class Scanned:
+    """That a cavity is a scanned one: the tag of its walls, and what the measured parts would cut out instead."""
+
+    tag: int
+    measured_mm3: float
+
+
+@dataclass(frozen=True)
 class Cavity:
     """The crown, what is cut from it, the bases laid in it and what will fill the rest.
 
@@ -80,6 +89,7 @@ class Cavity:
     reductions: tuple[Reduction, ...] = ()
     bases: tuple[Base, ...] = ()
     access: Access = OCCLUSAL
+    scanned: Scanned | None = None
 
     def shell(self, rules: Rulebook, shell: Shell) -> Manifold:
         """Return a shell of the crown as it stands in the frame of the access."""
@@ -96,7 +106,8 @@ class Cavity:
     def cut_tags(self) -> set[int]:
         """Return the tags of the faces that the filling has against tooth or base."""
         cuts = [*(tool.cut for tool in self.tools), *(reduction.cut for reduction in self.reductions)]
-        return {cut.tag for cut in cuts} | {base.tag for base in self.bases}
+        walls = {self.scanned.tag} if self.scanned else {cut.tag for cut in cuts}
+        return walls | {base.tag for base in self.bases}
 
     @property
     def covered(self) -> set[str]:
@@ -168,6 +179,11 @@ def prepare_cavity(case: Case, rules: Rulebook) -> Cavity:
     reductions = _reductions(case, crown, outer.solid, rules)
     cuts = [*(tool.cut.solid for tool in tools), *(reduction.cut.solid for reduction in reductions)]
     filling, remaining_tooth = outer.solid.split(Manifold.batch_boolean(cuts, OpType.Add))
+    measured_mm3, scan = filling.volume(), case.preparation.scan
+    if scan:
+        pair = pair_of(scan, upright.solid, tooth.mirrored_when_drawn)
+        outer = Tagged(access.turned(pair.before.solid), pair.before.tag)
+        remaining_tooth, filling = access.turned(pair.after.solid), access.turned(pair.cut)
     gaps = _pulp_gaps(case, crown, tools, outer.solid, access, rules)
     gap = min([*gaps, *_gaps_under(case, crown, reductions, rules)])
     given = case.preparation.remaining_dentin_mm
@@ -192,6 +208,7 @@ def prepare_cavity(case: Case, rules: Rulebook) -> Cavity:
         gaps_mm=tuple(gaps),
         reductions=tuple(reductions),
         access=access,
+        scanned=Scanned(pair.after.tag, measured_mm3) if scan else None,
     )
 
 

@@ -47,9 +47,10 @@ def joined(skins: Sequence[Skin]) -> Skin:
     return Skin(*(np.concatenate(column) for column in columns))
 
 
-def tagged_solid(vertices: Floats, triangles: Ints) -> Tagged:
-    """Return a closed solid from vertices (N, 3) and outward triangles (T, 3)."""
-    tag = int(Manifold.reserve_ids(1))
+def tagged_solid(vertices: Floats, triangles: Ints, tag: int | None = None) -> Tagged:
+    """Return a closed solid from vertices (N, 3) and outward triangles (T, 3); with a tag of its own unless one
+    is given."""
+    tag = int(Manifold.reserve_ids(1)) if tag is None else tag
     mesh = Mesh64(
         vert_properties=np.ascontiguousarray(vertices, dtype=np.float64),
         tri_verts=np.ascontiguousarray(triangles, dtype=np.uint64),

@@ -195,7 +195,11 @@ def _filling(s: Settled) -> Figure:
         value=round(s.cavity.filling.volume(), 1),
         unit="mm\u00b3",
         detail=f"{grams:.2f} g within the crown's outline",
-        how="What the preparation cuts out of the handbook crown, closed to its original surface.",
+        how=(
+            "What lies between the tooth scanned before and after cutting."
+            if s.cavity.scanned
+            else "What the preparation cuts out of the handbook crown, closed to its original surface."
+        ),
         rules=[],
         inputs=[*_part_inputs(s), crown, *density],
     )

@@ -32,6 +32,8 @@ def judge_preparation(case: Case, cavity: Cavity, after: str, rules: Rulebook) -
         where="deepest wall towards the pulp",
         rules=rules.uses("tooth.least_remaining_dentin_mm"),
     )
+    scanned, more = _scanned(cavity, rules)
+    cautions += more
     cautions += _pulp(left, cavity.handbook_dentin_mm, least, rules)
     worn: list[Decision] = []
     steps: list[Step] = []
@@ -41,11 +43,28 @@ def judge_preparation(case: Case, cavity: Cavity, after: str, rules: Rulebook) -
         worn, steps = _edge(case, after, rules)
     steps.append(_verify(steps[-1].id if steps else after, rules))
     return StageResult(
-        decisions=[*_spans(cavity), *gauge(case, rules), *worn],
+        decisions=[*_spans(cavity), *scanned, *gauge(case, rules), *worn],
         checks=[check, *checks_of(case, cavity, rules)],
         cautions=cautions,
         steps=steps,
     )
+
+
+def _scanned(cavity: Cavity, rules: Rulebook) -> tuple[list[Decision], list[Caution]]:
+    """Return that the cavity is a scanned one, and where that is not what was measured."""
+    if cavity.scanned is None:
+        return [], []
+    told = {"scanned_mm3": cavity.filling.volume(), "measured_mm3": cavity.scanned.measured_mm3}
+    use = rules.use("prepare.scan_differs_share")
+    decision = Decision(
+        topic="prepare.scan",
+        chosen=f"as scanned, {told['scanned_mm3']:.1f} mm\u00b3",
+        alternatives=["as measured"],
+        reasons=[say("prepare.scanned", measured_mm3=told["measured_mm3"])],
+        rules=[use],
+    )
+    differs = abs(told["scanned_mm3"] / told["measured_mm3"] - 1) > use.value
+    return [decision], [warn_by("caution", "prepare.scan_differs", use, **told)] if differs else []
 
 
 def _pulp(left: float, handbook: float, least: float, rules: Rulebook) -> list[Caution]:

@@ -133,9 +133,20 @@ Part = Annotated[
 ]
 
 
+class Scan(Strict):
+    """The tooth before and after cutting, each a file of STL or PLY in base64: millimetres, the tooth's frame."""
+
+    before: str = Field(min_length=1, max_length=40_000_000)
+    after: str = Field(min_length=1, max_length=40_000_000)
+
+
 class Preparation(Strict):
+    """Parts as they were measured. With a scanned pair the cavity is what lies between the two; the parts tell
+    what it is made of."""
+
     remaining_dentin_mm: Annotated[float, Field(ge=0, le=6)] | None = None
     parts: list[Part] = Field(min_length=1, max_length=4)
+    scan: Scan | None = None
 
 
 class Neighbour(Strict):

@@ -178,6 +178,11 @@ TEXTS: dict[str, str] = {
     "matrix.index": "A putty index holds the lingual wall where it was waxed or mocked up.",
     "prepare.edge_bevel": "A bevel carries it; that a notch adds to it is not proven.",
     "prepare.edge_notch": "A bevel, and a notch on the tongue side besides, for those who will not trust the bond alone.",
+    "prepare.scanned": "What lies between the two scans is filled; as measured it would be {measured_mm3:.1f} mm\u00b3.",
+    "prepare.scan_differs": (
+        "The scanned cavity has {scanned_mm3:.1f} mm\u00b3, the measures say {measured_mm3:.1f}: floors, walls and margins"
+        " are still told by the measures. Measure again."
+    ),
     "prepare.gauge": "The head's length is the gauge: {head_mm:g} mm is one head.",
     "occlusal_box.meets_walls": (
         "With two boxes the occlusal box runs from axial wall to axial wall: {length_mm:.2f} mm"

@@ -1,14 +1,19 @@
 """What is entered from a face: a worn neck and a broken corner, from the Bench to the signed record."""
 
+import json
 import re
+from pathlib import Path
 
 import pytest
 from playwright.sync_api import Page, expect
 
+from mallet.plan import work
+from mallet.terms.case import read_case
 from tests.views.test_journey import PASSWORD, field, figure, go_on, open_bench, step
 from tests.views.test_stages import opened, tab_to
 from tools.server import Server
 
+SCANS = Path(__file__).parents[2] / "examples" / "scans"
 PART = "preparation.parts[0]"
 
 
@@ -72,3 +77,24 @@ def test_a_broken_corner_goes_from_plan_to_signed_record(page: Page, server: Ser
     page.get_by_label("Your password, to sign").fill(PASSWORD)
     page.get_by_role("button", name="Sign the record").click()
     expect(page.get_by_text("Signed by Ines Okafor-Lind")).to_be_visible()
+
+
+def test_a_scanned_pair_is_planned_from_and_left_out_again(page: Page, server: Server) -> None:
+    open_bench(page, server)
+    measured = figure(page, "filling")
+    page.get_by_text("Scanned pair").click()
+    pair = page.get_by_role("region", name="Scanned pair")
+    pair.get_by_label("before cutting").set_input_files(SCANS / "lower_first_molar_after.ply")
+    pair.get_by_label("after cutting").set_input_files(SCANS / "lower_first_molar_before.ply")
+    expect(pair.get_by_text("outside the tooth before cutting")).to_be_visible()
+    expect(page.get_by_text("show the last plan that worked")).to_be_visible()
+    pair.get_by_label("before cutting").set_input_files(SCANS / "lower_first_molar_before.ply")
+    expect(pair.get_by_text("the same as before")).to_be_visible()
+    pair.get_by_label("after cutting").set_input_files(SCANS / "lower_first_molar_after.ply")
+    expect(page.locator("[data-figure=filling]")).not_to_contain_text(str(measured))
+    scanned = figure(page, "filling")
+    worked = work(read_case(json.loads((SCANS.parent / "lower_first_molar_mo.json").read_text())))
+    assert scanned == pytest.approx(worked.plan.geometry.volume_mm3, rel=0.01)
+    expect(opened(page, "5")).to_contain_text("as scanned")
+    pair.get_by_role("button", name="Leave the scans out").click()
+    expect(page.locator("[data-figure=filling]")).to_contain_text(str(measured))

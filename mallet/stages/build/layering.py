@@ -165,13 +165,12 @@ def _edge(block: _Block, cavity: Cavity, rules: Rulebook) -> list[Portion]:
     """Return a broken edge as a lingual wall on the index, dentin in lifts, and enamel over its face."""
     wall, enamel = rules.value("composite.lingual_wall_mm"), rules.value("composite.enamel_layer_mm")
     outer = cavity.outer.solid
-    behind = block.rest - outer.translate((0.0, 0.0, wall)).as_original()
-    lingual = block.split_off(behind)
+    # What stays is cut out: what is cut off would share its faces with the rest.
+    block.rest, lingual = block.rest.split(outer.translate((0.0, 0.0, wall)).as_original())
     hint = "Thin on the index; light before the index comes off."
     for i, lift in enumerate(_lifts(lingual, block.limit_mm), 1):
         block.add(f"edge.wall.{i}", f"lingual wall {i}", lift, "enamel", None, hint)
-    before = block.rest - outer.translate((0.0, 0.0, -enamel)).as_original()
-    face = block.split_off(before)
+    block.rest, face = block.rest.split(outer.translate((0.0, 0.0, -enamel)).as_original())
     for i, lift in enumerate(_lifts(block.rest, block.limit_mm), 1):
         block.add(f"edge.dentin.{i}", f"dentin core {i}", lift, "dentin", None, "Lobes, short of the edge.")
     for i, lift in enumerate(_lifts(face, block.limit_mm), 1):

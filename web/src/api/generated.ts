@@ -2533,7 +2533,11 @@ export interface components {
       /** Irradiance Mw Cm2 */
       irradiance_mw_cm2: number;
     };
-    /** Preparation */
+    /**
+     * Preparation
+     * @description Parts as they were measured. With a scanned pair the cavity is what lies between the two; the parts tell
+     *     what it is made of.
+     */
     Preparation: {
       /** Parts */
       parts: (
@@ -2547,6 +2551,7 @@ export interface components {
       )[];
       /** Remaining Dentin Mm */
       remaining_dentin_mm?: number | null;
+      scan?: components["schemas"]["Scan"] | null;
     };
     /**
      * Press
@@ -3155,6 +3160,16 @@ export interface components {
       /** Number */
       number: number;
       plan: components["schemas"]["Plan"];
+    };
+    /**
+     * Scan
+     * @description The tooth before and after cutting, each a file of STL or PLY in base64: millimetres, the tooth's frame.
+     */
+    Scan: {
+      /** After */
+      after: string;
+      /** Before */
+      before: string;
     };
     /**
      * ScannedOut

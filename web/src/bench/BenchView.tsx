@@ -17,6 +17,7 @@ import { MeasureFirst } from "./MeasureFirst";
 import { NoPlan } from "./NoPlan";
 import { BOTH, Picture } from "./Picture";
 import { Checks, Reckoning } from "./Reckoning";
+import { ScannedPair } from "./ScannedPair";
 import { Shapes } from "./Shapes";
 import { StageNotes } from "./StageNotes";
 import { STAGES, StageRail } from "./StageRail";
@@ -223,6 +224,11 @@ function Bench({ restoration }: { restoration: Restoration }) {
                   onHold={(part) => actions.set("light", part)}
                 />
                 <Shapes data={draft.data} isSettled={preview.isCurrent && !preview.isWaiting} />
+                <ScannedPair
+                  data={draft.data}
+                  problems={preview.problems}
+                  onScan={(scan) => actions.set("preparation.scan", scan)}
+                />
                 <HouseChanged missing={restoration.missing} />
                 <Checks plan={told ?? made.plan} data={preview.data} />
               </Box>
