@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from mallet.rulebook import Rulebook
 from mallet.stages.assess import carving_hint
@@ -170,4 +170,34 @@ def _trim_and_check(case: Case, after: str, rules: Rulebook, opens_contact: bool
             tray=["rubber points", "brush"],
         )
     )
-    return steps
+    return [*steps, *_verified(case, step)]
+
+
+def _verified(case: Case, step: Callable[..., Step]) -> list[Step]:
+    """Return the last look at the finished work, and what the patient is told."""
+    bite = "" if case.is_neck else " Bite as before."
+    return [
+        step(
+            "finish.verify",
+            "Verify the finished work",
+            f"Dry it. Probe and light along every margin, gingival ones too.{bite} No flash left.",
+            "chair.verify_finished_s",
+            "finish.polish",
+            tray=["probe", "mirror"],
+            hold="finished",
+            check=StepCheck(
+                question="Margins flush all round, shape and surface as they should be, nothing left behind?",
+                remedy="Mend it now, while the patient is numb.",
+                back_to="finish.trim",
+            ),
+        ),
+        step(
+            "finish.tell",
+            "Tell the patient",
+            "Numb for some hours: no hot food, no biting on the cheek. Cold may be felt for some weeks; pain on"
+            " biting is to be reported.",
+            "chair.tell_s",
+            "finish.verify",
+            actor="both",
+        ),
+    ]

@@ -163,6 +163,7 @@ def _verify(after: str, rules: Rulebook) -> Step:
         rule=rules.use("chair.verify_s"),
         tray=["spoon excavator", "probe", "periodontal probe with millimetres"],
         after=[after],
+        hold="preparation",
         check=StepCheck(
             question="Periphery hard, depths as planned, and still the right restorative now that it is open?",
             remedy="Remove what is soft, measure again, choose again and plan anew.",

@@ -196,6 +196,7 @@ class Step(Piece):
     light: bool = False
     presses: list[Press] = []
     tray: list[str] = []
+    hold: Literal["preparation", "finished"] | None = None
     check: StepCheck | None = None
     after: list[str] = []
     within: list[Within] = []

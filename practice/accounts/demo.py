@@ -29,6 +29,8 @@ PASSWORD = "gannet-sound-demo"
 PEOPLE = (
     ("ines", "Ines Okafor-Lind", User.Role.DENTIST),
     ("tomas", "Tomas Verhallen", User.Role.ASSISTANT),
+    ("runa", "Runa Castellane", User.Role.TRAINEE),
+    ("osk", "Oskar Dunmore-Hale", User.Role.TEACHER),
 )
 
 

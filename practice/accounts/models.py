@@ -33,6 +33,9 @@ class User(AbstractUser):
     class Role(models.TextChoices):
         DENTIST = "dentist"
         ASSISTANT = "assistant"
+        # Treats under the eyes of a teacher, who passes the hold points.
+        TRAINEE = "trainee"
+        TEACHER = "teacher"
 
     class Notation(models.TextChoices):
         TWO_DIGIT = "two_digit"
@@ -46,6 +49,10 @@ class User(AbstractUser):
     first_name = None  # type: ignore[assignment]
     last_name = None  # type: ignore[assignment]
     full_name = models.CharField(max_length=120)
+
+    @property
+    def may_pass_holds(self) -> bool:
+        return self.role in (self.Role.DENTIST, self.Role.TEACHER)
 
     REQUIRED_FIELDS: ClassVar[list[str]] = ["full_name"]
 
@@ -74,6 +81,7 @@ ACTIONS = frozenset(
         "restorations.plan.saved",
         "runs.started",
         "runs.finished",
+        "runs.hold_refused",
         "records.written",
         "records.signed",
         "records.amended",

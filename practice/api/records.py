@@ -79,6 +79,15 @@ class FigureRow(Schema):
     detail: str
 
 
+class HoldRow(Schema):
+    """A hold point, and who passed it in what role."""
+
+    title: str
+    by: str
+    role: str
+    at: dt.datetime
+
+
 class RecordOut(Schema):
     id: int
     restoration_id: int
@@ -100,6 +109,7 @@ class RecordOut(Schema):
     lots: list[LotRow]
     steps: list[StepRow]
     deviations: list[DeviationRow]
+    holds: list[HoldRow]
     drawing: Drawing
     free_text: str
     signed_by: str | None
@@ -226,6 +236,8 @@ def _shown(found: Record) -> dict[str, Any]:
         **{key: content[key] for key in same},
         # Records of before packages could be scanned have none.
         "lots": content.get("lots", []),
+        # Nor those of before there were hold points.
+        "holds": content.get("holds", []),
         "id": found.pk,
         "restoration_id": found.run.restoration_id,
         "tooth": content["tooth"]["code"],

@@ -14,13 +14,14 @@ from ninja import Field, Router, Schema
 from mallet.drawing import Drawing
 from mallet.terms.plan import Increment, Step, Want
 from mallet.tooth import read_tooth
+from practice.accounts.models import User
 from practice.api.access import user_of
 from practice.api.errors import ErrorOut
 from practice.api.planning import MissingOut, shown_tooth
 from practice.restorations.models import Restoration
 from practice.restorations.services import lamp_flags
 from practice.runs.models import Run
-from practice.runs.services import PAUSE_REASONS, Sent, add_event, start_run, state_of
+from practice.runs.services import PAUSE_REASONS, Sent, add_event, pass_hold, start_run, state_of
 from practice.runs.state import RunState
 
 router = Router(tags=["runs"], by_alias=True)
@@ -61,6 +62,11 @@ class StateOut(Schema):
     server_now: dt.datetime
 
 
+class TeacherOut(Schema):
+    username: str
+    full_name: str
+
+
 class RunOut(Schema):
     id: int
     restoration_id: int
@@ -76,6 +82,8 @@ class RunOut(Schema):
     wants: list[Want]
     pause_reasons: list[str]
     lamp_flags: list[MissingOut]
+    # Who may pass the hold points, where whoever asks may not.
+    teachers: list[TeacherOut]
     drawing: Drawing
     state: StateOut
 
@@ -111,6 +119,13 @@ class EventIn(Schema):
     detail: DetailIn = DetailIn()
 
 
+class HoldIn(EventIn):
+    """That a hold point is passed, and by whom."""
+
+    username: str = Field(max_length=150)
+    password: str = Field(max_length=200)
+
+
 class RunId(Schema):
     id: int
 
@@ -142,6 +157,7 @@ def run(request: HttpRequest, run_id: int) -> dict[str, Any]:
         "wants": body.plan.get("wants", []),
         "pause_reasons": PAUSE_REASONS,
         "lamp_flags": [vars(f) for f in lamp_flags(restoration, restoration.practice.today())],
+        "teachers": _teachers(found, user_of(request)),
         "drawing": body.drawing,
         "state": _shown(found, state),
     }
@@ -154,6 +170,24 @@ def event(request: HttpRequest, run_id: int, body: EventIn) -> StateOut:
     found = _run(request, run_id)
     state = add_event(found, Sent(**body.model_dump()), user_of(request))
     return _shown(found, state)
+
+
+@router.post(
+    "runs/{int:run_id}/holds",
+    response={200: StateOut, 403: ErrorOut, 404: ErrorOut, 409: ErrorOut, 422: ErrorOut},
+)
+def hold(request: HttpRequest, run_id: int, body: HoldIn) -> StateOut:
+    found = _run(request, run_id)
+    sent = Sent(**body.model_dump(exclude={"username", "password"}))
+    return _shown(found, pass_hold(found, sent, body.username, body.password, user_of(request)))
+
+
+def _teachers(found: Run, user: User) -> list[dict[str, str]]:
+    if found.started_by.role != User.Role.TRAINEE or user.may_pass_holds:
+        return []
+    answering = [User.Role.TEACHER, User.Role.DENTIST]
+    people = User.objects.filter(practice=found.practice, role__in=answering, is_active=True)
+    return list(people.order_by("-role", "full_name").values("username", "full_name"))
 
 
 def _run(request: HttpRequest, run_id: int) -> Run:

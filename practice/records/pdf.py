@@ -112,6 +112,10 @@ def record_pdf(record: dict[str, Any], zone: ZoneInfo) -> bytes:
     pages.heading("What went otherwise")
     for deviation in record["deviations"] or [{"text": "Nothing: as planned."}]:
         pages.line_of(deviation["text"])
+    if record["holds"]:
+        pages.heading("Who passed it")
+    for hold in record["holds"]:
+        pages.line_of(f"{hold['title']}: {hold['by']}, {hold['role']}, {moment(hold['at'])}")
     pages.heading("What was decided")
     for decision in record["decisions"]:
         about = f"{decision['about']}: " if "about" in decision else ""

@@ -55,10 +55,30 @@ def write_record(run: Run, state: RunState, plan: PlanVersion, who: User) -> Rec
         "lots": state.lots,
         "steps": steps_done(state),
         "deviations": deviations(state),
+        "holds": _holds(run, state),
     }
     record = Record.objects.create(practice=run.practice, run=run, content=content)
     audit(who, "records.written", f"record {record.pk}")
     return record
+
+
+def _holds(run: Run, state: RunState) -> list[dict[str, str]]:
+    """Return who passed which hold point and when, the last time that it was passed."""
+    titles = {step["id"]: step["title"] for step in state.steps if step.get("hold")}
+    passed = (
+        run.events.filter(kind="check_passed", step_id__in=titles).select_related("who").order_by("revision")
+    )
+    last = {event.step_id: event for event in passed}
+    return [
+        {
+            "title": title,
+            "by": last[id].who.full_name,
+            "role": last[id].who.role,
+            "at": last[id].at.isoformat(),
+        }
+        for id, title in titles.items()
+        if id in last
+    ]
 
 
 def set_free_text(record: Record, text: str) -> Record:

@@ -6,7 +6,7 @@ import copy
 import datetime as dt
 import uuid
 from collections.abc import Iterable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from django.db import transaction
@@ -100,6 +100,10 @@ def add_event(run: Run, sent: Sent, who: User, at: dt.datetime | None = None) ->
         if sent.expected_revision != state.revision:
             raise Refused("run.moved_on", "another device moved the run on")
         refuse_unfit(state, sent.kind, sent.step_id)
+        if sent.kind == RunEvent.Kind.CHECK_PASSED and needs_teacher(run, state, who):
+            raise Refused(
+                "run.hold", "a teacher passes this: here with their password, or on their own device"
+            )
         happened = at or _happened(sent, timezone.now())
         event = RunEvent(
             practice=run.practice,
@@ -122,6 +126,21 @@ def add_event(run: Run, sent: Sent, who: User, at: dt.datetime | None = None) ->
         if state.finished:
             _finish(run, state, who)
     return state
+
+
+def needs_teacher(run: Run, state: RunState, who: User) -> bool:
+    """Tell whether the step at hand is a hold point of a trainee's, which somebody else has to pass."""
+    is_hold = state.step.get("hold") is not None
+    return is_hold and run.started_by.role == User.Role.TRAINEE and not who.may_pass_holds
+
+
+def pass_hold(run: Run, sent: Sent, username: str, password: str, asked_by: User) -> RunState:
+    """Pass a hold point on a trainee's device, as the teacher whose password it is; raise Refused otherwise."""
+    teacher = User.objects.filter(practice=run.practice, username=username, is_active=True).first()
+    if teacher is None or not teacher.may_pass_holds or not teacher.check_password(password):
+        audit(asked_by, "runs.hold_refused", f"run {run.pk}", step=sent.step_id)
+        raise Refused("password", "this is no teacher's password")
+    return add_event(run, replace(sent, kind=RunEvent.Kind.CHECK_PASSED), teacher)
 
 
 def _happened(sent: Sent, now: dt.datetime) -> dt.datetime:

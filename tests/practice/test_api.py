@@ -77,10 +77,12 @@ def test_another_practice_finds_nothing(row: str, demo: Practice) -> None:
                    "expected_revision": 0, "device": "x", "device_sequence": 0,
                    "client_wall": "2026-11-25T10:00:00Z", "client_monotonic_ms": 0},
         "sign": {"free_text": "", "password": PASSWORD},
+        "holds": {"username": "ines", "password": PASSWORD},
         "amendments": {"text": "x", "password": PASSWORD},
         "readings": {"source": "entered", "readings": [{"distance_mm": 0, "irradiance_mw_cm2": 900}]},
         "samples": {"distance_mm": 0},
     }  # fmt: skip
+    bodies["holds"] |= bodies["events"]
     if "light_id" in route:
         bodies["events"] = {"kind": "cleaned"}
     body = bodies.get(route.rsplit("/", 1)[-1], {"free_text": "mine"}) if method != "GET" else None
@@ -93,7 +95,7 @@ def test_signing_in_needs_the_csrf_token_and_the_right_password(demo: Practice) 
     client = Client(enforce_csrf_checks=True)
     session = client.get("/api/session").json()
     assert session["user"] is None
-    assert {a["username"] for a in session["demo_accounts"]} == {"ines", "tomas"}
+    assert {a["username"] for a in session["demo_accounts"]} == {"ines", "tomas", "runa", "osk"}
     token = client.cookies["csrftoken"].value
 
     def post(password: str, **headers: str) -> int:

@@ -9,6 +9,7 @@ from playwright.sync_api import Page, expect
 
 from mallet.plan import work
 from mallet.terms.case import read_case
+from tests.views.conftest import sign_in
 from tests.views.test_journey import PASSWORD, field, figure, go_on, open_bench, step
 from tests.views.test_stages import opened, tab_to
 from tools.server import Server
@@ -98,3 +99,26 @@ def test_a_scanned_pair_is_planned_from_and_left_out_again(page: Page, server: S
     expect(opened(page, "5")).to_contain_text("as scanned")
     pair.get_by_role("button", name="Leave the scans out").click()
     expect(page.locator("[data-figure=filling]")).to_contain_text(str(measured))
+
+
+def test_a_trainee_s_hold_point_is_passed_by_a_teacher(page: Page, server: Server) -> None:
+    sign_in(page, server, "Runa Castellane")
+    page.get_by_role("listitem").filter(has_text="Casimir").first.get_by_role("link", name="Bench").click()
+    expect(page.locator("[data-figure=light_seconds]")).to_be_visible()
+    page.get_by_role("button", name="Start chairside").click()
+    while step(page) != "Verify the preparation":
+        go_on(page)
+    page.keyboard.press("p")
+    expect(page.get_by_role("status").filter(has_text="A teacher has to pass this")).to_be_visible()
+    page.get_by_role("button", name="teacher passes").click()
+    asked = page.get_by_role("dialog", name="Who passes it?")
+    asked.get_by_role("button", name="Oskar Dunmore-Hale").click()
+    asked.get_by_label("Their password").fill("not it")
+    asked.get_by_role("button", name="passed").click()
+    expect(asked.get_by_role("alert")).to_contain_text("no teacher's password")
+    asked.get_by_label("Their password").fill(PASSWORD)
+    page.keyboard.press("Enter")
+    expect(page.get_by_test_id("step-title")).not_to_have_text("Verify the preparation")
+    while step(page) != "Verify the finished work":
+        go_on(page)
+    expect(page.get_by_role("button", name="teacher passes")).to_be_visible()

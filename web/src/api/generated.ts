@@ -503,6 +503,23 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/runs/{run_id}/holds": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Hold */
+    post: operations["practice_api_runs_hold"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/session": {
     parameters: {
       query?: never;
@@ -1691,6 +1708,65 @@ export interface components {
       lot_id: number;
     };
     /**
+     * HoldIn
+     * @description That a hold point is passed, and by whom.
+     */
+    HoldIn: {
+      /**
+       * Age Ms
+       * @default 0
+       */
+      age_ms: number;
+      /**
+       * Client Id
+       * Format: uuid
+       */
+      client_id: string;
+      /** Client Monotonic Ms */
+      client_monotonic_ms: number;
+      /**
+       * Client Wall
+       * Format: date-time
+       */
+      client_wall: string;
+      /**
+       * @default {
+       *       "path": null,
+       *       "reason": null,
+       *       "text": null,
+       *       "value": null
+       *     }
+       */
+      detail: components["schemas"]["DetailIn"];
+      /** Device */
+      device: string;
+      /** Device Sequence */
+      device_sequence: number;
+      /** Expected Revision */
+      expected_revision: number;
+      /**
+       * Kind
+       * @enum {string}
+       */
+      kind:
+        | "step_done"
+        | "step_back"
+        | "check_passed"
+        | "check_failed"
+        | "paused"
+        | "resumed"
+        | "got_wet"
+        | "deeper"
+        | "lot_scanned"
+        | "finished";
+      /** Password */
+      password: string;
+      /** Step Id */
+      step_id: string;
+      /** Username */
+      username: string;
+    };
+    /**
      * HoldLesson
      * @description What holding the tip so does to the weakest portion: the share of light that is left of a straight
      *     tip's, and the seconds it then wants; None where no light is left.
@@ -1712,6 +1788,23 @@ export interface components {
       tip_lean: string;
       /** Tip Tilt Deg */
       tip_tilt_deg: number;
+    };
+    /**
+     * HoldRow
+     * @description A hold point, and who passed it in what role.
+     */
+    HoldRow: {
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string;
+      /** By */
+      by: string;
+      /** Role */
+      role: string;
+      /** Title */
+      title: string;
     };
     /**
      * IncisalFracture
@@ -2786,6 +2879,8 @@ export interface components {
       finished_at: string;
       /** Free Text */
       free_text: string;
+      /** Holds */
+      holds: components["schemas"]["HoldRow"][];
       /** Id */
       id: number;
       /** Lots */
@@ -3068,6 +3163,8 @@ export interface components {
       steps: components["schemas"]["Step"][];
       /** Surfaces */
       surfaces: string;
+      /** Teachers */
+      teachers: components["schemas"]["TeacherOut"][];
       /** Tooth */
       tooth: string;
       /** Wants */
@@ -3473,6 +3570,8 @@ export interface components {
        * @default 0
        */
       end_s: number;
+      /** Hold */
+      hold?: ("preparation" | "finished") | null;
       /** Id */
       id: string;
       /** Increment */
@@ -3627,6 +3726,13 @@ export interface components {
       irradiance_mw_cm2: number;
       /** Taken On */
       taken_on?: string | null;
+    };
+    /** TeacherOut */
+    TeacherOut: {
+      /** Full Name */
+      full_name: string;
+      /** Username */
+      username: string;
     };
     /** TodayOut */
     TodayOut: {
@@ -5015,6 +5121,68 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["StateOut"];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_runs_hold: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        run_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["HoldIn"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["StateOut"];
+        };
+      };
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
         };
       };
       /** @description Not Found */

@@ -5,6 +5,7 @@ import { type ReactNode, useCallback, useEffect, useRef, useState } from "react"
 import { Link, useNavigate, useParams } from "react-router";
 import type { Case, Figure, Plan, Schemas, Step } from "../api/client";
 import { useSession } from "../session/queries";
+import { treats } from "../session/roles";
 import { Trouble } from "../shell/Trouble";
 import { Verdict } from "../shell/Verdict";
 import { Waiting } from "../shell/Waiting";
@@ -334,7 +335,7 @@ function TitleLine({ restoration, ready, draft }: TitleProps) {
   const navigate = useNavigate();
   const save = useSavePlan(restoration.id);
   const start = useStartRun(restoration.id);
-  const isDentist = session?.user?.role === "dentist";
+  const mayTreat = treats(session?.user?.role);
   const saved = restoration.plans.at(-1);
   // Whatever the order of their keys.
   const isOther = hashKey([ownPart(draft)]) !== hashKey([ownPart(restoration.case)]);
@@ -388,14 +389,14 @@ function TitleLine({ restoration, ready, draft }: TitleProps) {
         </Box>
         <Button
           variant="outlined"
-          disabled={!isDentist || !ready || !changed || save.isPending}
+          disabled={!mayTreat || !ready || !changed || save.isPending}
           onClick={() => save.mutate(draft)}
         >
           Save plan
         </Button>
         <Button
           variant="contained"
-          disabled={!ready || restoration.status === "done" || (changed && !isDentist)}
+          disabled={!ready || restoration.status === "done" || (changed && !mayTreat)}
           onClick={() => void startRun()}
         >
           {restoration.status === "running" ? "Go on chairside" : "Start chairside"}

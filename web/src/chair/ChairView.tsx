@@ -14,12 +14,13 @@ import { Progress } from "./Progress";
 import { Scan } from "./Scan";
 import { Timer } from "./Timer";
 import { HandOver } from "./HandOver";
+import { TeacherPasses } from "./Hold";
 import { PedalPlates } from "./PedalPlates";
 import { serverTime } from "./clock";
 import { useChairKeys } from "./keys";
 import { SimulatedPedal, keyboardPedal } from "./pedal";
 import { useSound } from "./sound";
-import { type Run, type RunControls, useRun } from "./useRun";
+import { type Run, type RunControls, useRun, waitsForTeacher } from "./useRun";
 import { useWakeLock } from "./useWakeLock";
 
 /** One step at a time, huge and dark: what to do, how long, and what to hand over next. */
@@ -290,9 +291,13 @@ function Actions({ run, step, isLast, controls }: ActionsProps) {
     >
       {step.check ? (
         <>
-          <ChairButton main keyName="P" onPress={() => press("check_passed")}>
-            passed
-          </ChairButton>
+          {waitsForTeacher(run) ? (
+            <TeacherPasses run={run} disabled={controls.unsent > 0} />
+          ) : (
+            <ChairButton main keyName="P" onPress={() => press("check_passed")}>
+              passed
+            </ChairButton>
+          )}
           <ChairButton colour={night.stop} keyName="F" onPress={() => press("check_failed")}>
             failed
           </ChairButton>

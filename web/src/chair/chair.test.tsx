@@ -278,7 +278,7 @@ class FakeServer {
       revision: this.revision,
       index: this.revision,
     });
-    return { id: 1, sequence: ids, steps: ids.map((id) => stepOf(id)), state };
+    return { id: 1, teachers: [], sequence: ids, steps: ids.map((id) => stepOf(id)), state };
   }
 
   fetch = async (request: Request): Promise<Response> => {

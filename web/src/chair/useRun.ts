@@ -119,30 +119,46 @@ export function useRun(id: number): RunControls {
   );
   const state = run?.state;
   const steps = run?.steps;
+  const isHeld = run !== undefined && waitsForTeacher(run);
   const happen = useCallback(
     (kind: Kind, detail: Detail = {}) => {
       if (!state || !steps) return;
-      const event: RunEvent = {
-        client_id: uuid(),
-        kind,
-        step_id: state.step_id,
-        expected_revision: state.revision,
-        device: deviceName(),
-        device_sequence: nextSequence(),
-        client_wall: new Date(serverTime()).toISOString(),
-        client_monotonic_ms: Math.round(performance.now()),
-        age_ms: 0,
-        detail,
-      };
+      if (kind === "check_passed" && isHeld) {
+        setSaid("A teacher has to pass this: here with their password, or on their own device.");
+        return;
+      }
+      const event = eventNow(state, kind, detail);
       if (kind !== "deeper" && !advanced(steps, state, event)) return;
       setSaid("");
       keep((events) => [...events, event]);
     },
-    [state, steps, keep],
+    [state, steps, keep, isHeld],
   );
 
   const error = query.error instanceof ApiError && query.error.status !== 0 ? query.error : null;
   return { run, error, unsent: unsent.length, said, happen };
+}
+
+/** Whether a run stands at a hold point that whoever looks at it may not pass. */
+export function waitsForTeacher({ steps, state, teachers }: Run): boolean {
+  const step = steps.find((s) => s.id === state.step_id);
+  return teachers.length > 0 && Boolean(step?.hold);
+}
+
+/** An event that happens now. */
+export function eventNow(state: Run["state"], kind: Kind, detail: Detail = {}): RunEvent {
+  return {
+    client_id: uuid(),
+    kind,
+    step_id: state.step_id,
+    expected_revision: state.revision,
+    device: deviceName(),
+    device_sequence: nextSequence(),
+    client_wall: new Date(serverTime()).toISOString(),
+    client_monotonic_ms: Math.round(performance.now()),
+    age_ms: 0,
+    detail,
+  };
 }
 
 /** How long ago an event happened; none, if it is sent at once. */

@@ -89,6 +89,7 @@ function Sheet({ record }: { record: Record }) {
         <Box>
           {section && <AsBuilt section={section} orientation={record.drawing} />}
           <Deviations rows={record.deviations} />
+          <Holds rows={record.holds} />
         </Box>
         <Box>
           <Masses rows={record.masses} />
@@ -99,6 +100,24 @@ function Sheet({ record }: { record: Record }) {
       <Times rows={record.steps} />
       <Signing record={record} />
     </Box>
+  );
+}
+
+/** Who passed the hold points. */
+function Holds({ rows }: { rows: Record["holds"] }) {
+  const clock = useClock();
+  if (rows.length === 0) return null;
+  return (
+    <>
+      <Heading>Who passed it</Heading>
+      <Box component="ul" aria-label="Hold points" sx={{ m: 0, p: 0, listStyle: "none" }}>
+        {rows.map((row) => (
+          <li key={row.title}>
+            {row.title}: {row.by}, {row.role}, {clock.time(row.at)}
+          </li>
+        ))}
+      </Box>
+    </>
   );
 }
 

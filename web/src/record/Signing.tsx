@@ -5,6 +5,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { type Schemas, client, unwrap } from "../api/client";
 import { useSession } from "../session/queries";
+import { answers } from "../session/roles";
 import { useClock } from "../session/time";
 import { VerdictMark } from "../shell/Verdict";
 import { paper } from "../theme/tokens";
@@ -14,7 +15,7 @@ type Record = Schemas["RecordOut"];
 /** The dentist's words and signature; once signed, only amendments beneath. */
 export function Signing({ record }: { record: Record }) {
   const { data: session } = useSession();
-  const mayWrite = session?.user?.role === "dentist";
+  const mayWrite = answers(session?.user?.role);
   return (
     <Box sx={{ mt: 3, pt: 2, borderTop: `2px solid ${paper.ink}` }}>
       {record.signed_at ? <Signed record={record} /> : null}

@@ -2,6 +2,7 @@ import Box from "@mui/material/Box";
 import type { ReactNode } from "react";
 import { Link } from "react-router";
 import { useSession } from "../session/queries";
+import { answers } from "../session/roles";
 import { dayOf } from "../session/time";
 import { SURENESS, shown, unitOf } from "../shell/units";
 import { numerals, paper } from "../theme/tokens";
@@ -85,7 +86,7 @@ export function RulePage({ rule, disputes, today }: Props) {
       {disputes.map((d) => (
         <Sides key={d.id} dispute={d} />
       ))}
-      {session?.user?.role === "dentist" ? (
+      {answers(session?.user?.role) ? (
         <SetRule rule={rule} today={today} />
       ) : (
         <Box sx={{ color: "text.secondary" }}>A dentist of the house may set it otherwise.</Box>

@@ -1,6 +1,7 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import { useSession } from "../session/queries";
+import { answers } from "../session/roles";
 import { FromFile } from "../shell/FromFile";
 import { shown, unitOf } from "../shell/units";
 import { type Change, type Rule, useChangeRules, useReadRulesFile } from "./queries";
@@ -21,7 +22,7 @@ export function RulesFile({ rules }: { rules: Rule[] }) {
       >
         Save all rules as CSV
       </Button>
-      {session?.user?.role === "dentist" && (
+      {answers(session?.user?.role) && (
         <FromFile
           label="Take rules from a file"
           listName="What the file would change"
