@@ -73,7 +73,7 @@ def _through(worked: Worked, tool: Tool, rules: Rulebook) -> Sheet:
             *increment_shapes(worked, cut),
         ],
         lines=[cervical, outline_of(worked, cut)],
-        dimensions=_depth(worked, tool) if tool.is_neck else [],
+        dimensions=_depth(worked, tool) if tool.depth_mm else [],
         marks=[
             weakest_mark(worked, (1, 2)),
             *tip_marks(worked, 1),
@@ -179,6 +179,10 @@ def _sizes(worked: Worked, tool: Tool) -> list[Dimension]:
     low, high = float(ends.min()), float(ends.max())
     if tool.kind == "incisal_fracture":
         return _lost(worked, tool)
+    if tool.kind == "pit":
+        below = low - BELOW_MM
+        across = dimension_of(worked, tool.index, "diameter_mm", [x0, below], [x1, below], "x")
+        return [across.model_copy(update={"both_ends": True})]
     beside = x1 + OFF_MM if tool.is_neck or tool.beside != ("mesial",) else x0 - OFF_MM / 2
     height = dimension_of(worked, tool.index, "height_mm", [beside, low], [beside, high], "z")
     if not tool.is_neck:

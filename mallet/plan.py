@@ -44,7 +44,7 @@ from mallet.stages.warmth import (
     pulp_heat,
 )
 from mallet.terms.canonical import sha256_of
-from mallet.terms.case import Case, CuspReduction, IncisalFracture, NeckLesion, get_path
+from mallet.terms.case import Case, CuspReduction, IncisalFracture, NeckLesion, Pit, get_path
 from mallet.terms.errors import NotFeasible
 from mallet.terms.mouth import TAKEN
 from mallet.terms.plan import (
@@ -265,7 +265,7 @@ def _defaults(case: Case) -> list[Assumption]:
                 path, why = f"preparation.parts[{i}].groove_mm", "as much as at the tips"
                 value = part.tip_mm
                 missing.append(Assumption(path=path, value=value, unit="mm", provenance="estimated", why=why))
-        elif isinstance(part, NeckLesion | IncisalFracture):
+        elif isinstance(part, NeckLesion | Pit | IncisalFracture):
             continue
         elif "wall_divergence_deg" not in part.model_fields_set:
             path = f"preparation.parts[{i}].wall_divergence_deg"

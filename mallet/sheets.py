@@ -29,6 +29,7 @@ PART_NAMES = {
     "cusp_reduction": "cusps taken down",
     "saucer": "neck lesion",
     "notch": "neck notch",
+    "pit": "pit",
     "proximal_cavity": "cavity",
     "incisal_fracture": "lost",
 }

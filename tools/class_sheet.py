@@ -34,6 +34,8 @@ NECK = {"face": "facial", "width_mm": 3.6, "height_mm": 2.2, "depth_mm": 1.2, "a
 # What it is called, the tooth, its surfaces, its parts and the school.
 CLASSES: tuple[tuple[str, str, str, list[dict[str, Any]], str], ...] = (
     ("Class I, lower molar", "46", "O", [OCCLUSAL], "horizontal"),
+    ("Class I, facial pit, lower molar", "46", "F",
+     [{"kind": "pit", "diameter_mm": 1.6, "depth_mm": 1.4, "above_cervical_mm": 2.6}], "horizontal"),
     ("Class II, one box, lower molar", "36", "MO", [OCCLUSAL, MESIAL], "wall_first"),
     ("Class II, two boxes, upper premolar", "15", "MOD",
      [{**OCCLUSAL, "length_mm": 2.6}, {**MESIAL, "width_mm": 3.2, "axial_depth_mm": 1.3},

@@ -1,4 +1,4 @@
-"""A lesion at the neck as a cutter sunk into the surface of the tooth.
+"""A lesion at the neck, or a pit, as a cutter sunk into the surface of the tooth.
 
 Its depth is measured from the surface everywhere, straight in, so that however the tooth curves its margin
 lies where it was measured and its volume is that of the plain solid (Cavalieri).
@@ -16,11 +16,12 @@ from mallet.cavity.access import Access
 from mallet.cavity.measures import topmost_mm
 from mallet.cavity.solids import Tagged, tagged_solid
 from mallet.cavity.tool import Tool
-from mallet.terms.case import Notch, Saucer
+from mallet.terms.case import Notch, Pit, Saucer
 from mallet.terms.errors import InputError
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
+Sunk = Saucer | Notch | Pit
 AROUND, RINGS = 48, 14
 GRID_MM = 0.15
 OVERRUN_MM = 2.0
@@ -30,7 +31,7 @@ STEP_MM = 0.1
 LEAST_MM = 0.5
 
 
-def neck_tool(index: int, part: Saucer | Notch, outer: Manifold, access: Access) -> Tool:
+def neck_tool(index: int, part: Sunk, outer: Manifold, access: Access) -> Tool:
     """Return the cutter of a neck lesion in a tooth that stands in the frame of its access.
 
     Raises InputError where its margin would leave the face.
@@ -42,7 +43,7 @@ def neck_tool(index: int, part: Saucer | Notch, outer: Manifold, access: Access)
     bottom = surface - np.maximum(part.depth_mm * shares, RIM_MM)
     y = _middle_y(part, access)
     deepest = float(topmost_mm(outer, np.array([[0.0, y]]))[0, 1]) - part.depth_mm
-    half = part.width_mm / 2, part.height_mm / 2
+    half = [size / 2 for size in _opening(part)]
     return Tool(
         index=index,
         kind=part.kind,
@@ -57,23 +58,31 @@ def neck_tool(index: int, part: Saucer | Notch, outer: Manifold, access: Access)
     )
 
 
-def nominal_mm3(part: Saucer | Notch) -> float:
-    """Return the volume of half an ellipsoid, or of a wedge."""
-    whole = part.width_mm * part.height_mm * part.depth_mm
-    return math.pi / 6 * whole if isinstance(part, Saucer) else whole / 2
+def nominal_mm3(part: Sunk) -> float:
+    """Return the volume of half an ellipsoid, of a wedge, or of a cylinder."""
+    width, height = _opening(part)
+    shares = {"saucer": math.pi / 6, "notch": 1 / 2, "pit": math.pi / 4}
+    return shares[part.kind] * width * height * part.depth_mm
 
 
-def _middle_y(part: Saucer | Notch, access: Access) -> float:
-    return access.toward((0.0, 0.0, part.above_cervical_mm + part.height_mm / 2))[1]
+def _opening(part: Sunk) -> tuple[float, float]:
+    """Return how wide and how high a part opens."""
+    if isinstance(part, Pit):
+        return part.diameter_mm, part.diameter_mm
+    return part.width_mm, part.height_mm
 
 
-def _placed(part: Saucer | Notch, access: Access) -> tuple[Floats, Floats, Ints, Ints]:
+def _middle_y(part: Sunk, access: Access) -> float:
+    return access.toward((0.0, 0.0, part.above_cervical_mm + _opening(part)[1] / 2))[1]
+
+
+def _placed(part: Sunk, access: Access) -> tuple[Floats, Floats, Ints, Ints]:
     """Return places (N, 2) over a lesion, the share of the depth at each, triangles and the rim."""
-    xy, shares, triangles, rim = _saucer(part) if isinstance(part, Saucer) else _notch(part)
+    xy, shares, triangles, rim = _notch(part) if isinstance(part, Notch) else _round(part)
     return xy + np.array([0.0, _middle_y(part, access)]), shares, triangles, rim
 
 
-def _saucer(part: Saucer) -> tuple[Floats, Floats, Ints, Ints]:
+def _round(part: Saucer | Pit) -> tuple[Floats, Floats, Ints, Ints]:
     """Return places (N, 2) about the middle, the share of the depth at each, triangles and the rim."""
     tilt = np.pi / 2 * np.arange(1, RINGS + 1) / RINGS
     turn = 2 * np.pi * np.arange(AROUND) / AROUND
@@ -81,8 +90,9 @@ def _saucer(part: Saucer) -> tuple[Floats, Floats, Ints, Ints]:
     wider = math.sqrt(2 * math.pi / AROUND / math.sin(2 * math.pi / AROUND))
     circle = wider * np.column_stack([np.cos(turn), np.sin(turn)])
     rings = np.sin(tilt)[:, None, None] * circle
-    xy = np.concatenate([[[0.0, 0.0]], rings.reshape(-1, 2)]) * [part.width_mm / 2, part.height_mm / 2]
-    shares = np.concatenate([[1.0], np.repeat(np.cos(tilt), AROUND)])
+    xy = np.concatenate([[[0.0, 0.0]], rings.reshape(-1, 2)]) * np.array(_opening(part)) / 2
+    deep = np.cos(tilt) if isinstance(part, Saucer) else np.ones(RINGS)
+    shares = np.concatenate([[1.0], np.repeat(deep, AROUND)])
     index = 1 + np.arange(RINGS * AROUND).reshape(RINGS, AROUND)
     after = np.roll(index, -1, axis=1)
     inner, outer = index[:-1], index[1:]
@@ -123,16 +133,18 @@ def _sunk(xy: Floats, bottom: Floats, top: float, triangles: Ints, rim: Ints) ->
     )
 
 
-def _leaves(index: int, part: Saucer | Notch, outer: Manifold, access: Access) -> InputError:
+def _leaves(index: int, part: Sunk, outer: Manifold, access: Access) -> InputError:
     """Return what is wrong with a lesion whose margin leaves the face: its width or, where no width would do,
     its height."""
 
-    def fits(tried: Saucer | Notch) -> bool:
+    def fits(tried: Sunk) -> bool:
         return bool((topmost_mm(outer, _placed(tried, access)[0])[:, 1] > 0).all())
 
     path = f"preparation.parts[{index}]"
-    narrow = part.model_copy(update={"width_mm": LEAST_MM})
-    name, tried = ("width_mm", part) if fits(narrow) else ("height_mm", narrow)
+    name, tried = "diameter_mm", part
+    if not isinstance(part, Pit):
+        narrow = part.model_copy(update={"width_mm": LEAST_MM})
+        name, tried = ("width_mm", part) if fits(narrow) else ("height_mm", narrow)
     given = most = getattr(part, name)
     while most > LEAST_MM and not fits(tried.model_copy(update={name: most})):
         most = round(most - STEP_MM, 1)

@@ -30,6 +30,7 @@ from mallet.terms.case import (
     Notch,
     OcclusalBox,
     Part,
+    Pit,
     ProximalBox,
     ProximalCavity,
     Saucer,
@@ -46,7 +47,7 @@ PULP_SEARCH_MM = 6.0
 # An occlusal box that may not even be this deep is not what is wrong.
 LEAST_ROOM_MM = 0.5
 STEP_MM = 0.1
-FACE_PARTS = (NeckLesion, ProximalCavity, IncisalFracture)
+FACE_PARTS = (NeckLesion, Pit, ProximalCavity, IncisalFracture)
 
 
 @dataclass(frozen=True)
@@ -268,7 +269,7 @@ def _check_kind(case: Case, tooth: ToothName) -> None:
     """Refuse a part that such a tooth does not have."""
     for i, part in enumerate(case.preparation.parts):
         is_front = isinstance(part, ProximalCavity | IncisalFracture)
-        if not isinstance(part, NeckLesion) and is_front == tooth.is_posterior:
+        if not isinstance(part, NeckLesion | Pit) and is_front == tooth.is_posterior:
             where = "a front tooth: position 1 to 3" if is_front else "a back tooth: position 4 to 8"
             raise InputError.at("tooth.code", case.tooth.code, f"{where}, for parts[{i}], a {part.kind}")
 
@@ -289,7 +290,7 @@ def _check_alone(case: Case, part: FacePart) -> None:
 def _surfaces_of(part: FacePart) -> tuple[set[str], set[str]]:
     """Return the surfaces that a part opens, and those that may be named beside them."""
     match part:
-        case NeckLesion():
+        case NeckLesion() | Pit():
             return {part.face[0].upper()}, set()
         case ProximalCavity():
             return {part.side[0].upper()}, {part.face[0].upper()}
@@ -348,7 +349,7 @@ def _face_tool(index: int, part: FacePart, crown: Crown, outer: Manifold, access
             return proximal_tool(index, part, crown, outer, access)
         case IncisalFracture():
             return fracture_tool(index, part, crown, outer, access)
-        case Saucer() | Notch():
+        case Saucer() | Notch() | Pit():
             return neck_tool(index, part, outer, access)
     raise TypeError(part)
 
@@ -498,7 +499,7 @@ def _pulp_gaps(
                 return _occlusal_tool(0, tried, crown, [])[0]
             case ProximalBox():
                 return _proximal_tool(0, tried, crown)
-            case Saucer() | Notch() | ProximalCavity() | IncisalFracture():
+            case Saucer() | Notch() | Pit() | ProximalCavity() | IncisalFracture():
                 return _face_tool(0, tried, crown, outer, access)
         raise TypeError(tried.kind)
 

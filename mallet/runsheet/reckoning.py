@@ -235,6 +235,7 @@ SIZES = {
     "saucer": ("width_mm", "height_mm", "depth_mm"),
     "proximal_cavity": ("height_mm", "depth_mm", "reach_mm"),
     "incisal_fracture": ("mesial_mm", "distal_mm"),
+    "pit": ("diameter_mm", "depth_mm"),
     "notch": ("width_mm", "height_mm", "depth_mm"),
 }
 

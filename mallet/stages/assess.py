@@ -73,7 +73,7 @@ def assess(case: Case, rules: Rulebook) -> StageResult:
 
 def _steps(case: Case, rules: Rulebook) -> list[Step]:
     steps: list[Step] = []
-    if case.is_neck:
+    if case.is_unbitten:
         return steps
     if not case.findings.bite_marked:
         steps.append(

@@ -100,7 +100,7 @@ def _trim_and_check(case: Case, after: str, rules: Rulebook, opens_contact: bool
             "finish.trim",
             "Trim and contour",
             AT_NECK
-            if case.is_neck
+            if case.is_unbitten
             else AT_FRONT
             if case.face_part
             else f"Blade or strip for flash, fine diamond for cusp slopes and groove.{carving_hint(case)}",
@@ -148,7 +148,7 @@ def _trim_and_check(case: Case, after: str, rules: Rulebook, opens_contact: bool
                 tray=["tweezers"],
             )
         )
-    if not case.is_neck:
+    if not case.is_unbitten:
         steps.append(
             step(
                 "finish.bite",
@@ -175,7 +175,7 @@ def _trim_and_check(case: Case, after: str, rules: Rulebook, opens_contact: bool
 
 def _verified(case: Case, step: Callable[..., Step]) -> list[Step]:
     """Return the last look at the finished work, and what the patient is told."""
-    bite = "" if case.is_neck else " Bite as before."
+    bite = "" if case.is_unbitten else " Bite as before."
     return [
         step(
             "finish.verify",

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 
 from mallet.rulebook import Rulebook
 from mallet.stages.hand import hand_step
-from mallet.terms.case import Case, IncisalFracture
+from mallet.terms.case import Case, IncisalFracture, Pit
 from mallet.terms.plan import Decision, StageResult, StepCheck
 from mallet.terms.reasons import say
 
@@ -18,6 +18,8 @@ def face_matrix(case: Case, after: Sequence[str], rules: Rulebook) -> StageResul
     """Return the matrix of a part that is entered from a face; `after` are the steps that must be done before."""
     if case.is_neck:
         return _neck(case, after, rules)
+    if isinstance(case.face_part, Pit):
+        return StageResult()
     if case.school.layering == "wall_first" and isinstance(case.face_part, IncisalFracture):
         return _with_index(after, rules)
     return _strips(after, rules)

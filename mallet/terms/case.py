@@ -100,6 +100,17 @@ class Notch(NeckLesion):
     kind: Literal["notch"]
 
 
+class Pit(Strict):
+    """A round pit in a face, about the middle of it, with a flat floor: depth is measured from the surface
+    straight in, and its gingival edge lies so far above the cervical line."""
+
+    kind: Literal["pit"]
+    face: Literal["facial", "lingual"] = "facial"
+    diameter_mm: Annotated[float, Field(ge=0.5, le=5)]
+    depth_mm: Annotated[float, Field(ge=0.3, le=4)]
+    above_cervical_mm: Annotated[float, Field(ge=-3, le=9)]
+
+
 class ProximalCavity(Strict):
     """A cavity beside the contact of a front tooth, entered from one of its faces.
 
@@ -126,9 +137,9 @@ class IncisalFracture(Strict):
     facial_fall_deg: Annotated[float, Field(ge=-60, le=60)] = 0.0
 
 
-FacePart = Saucer | Notch | ProximalCavity | IncisalFracture
+FacePart = Saucer | Notch | Pit | ProximalCavity | IncisalFracture
 Part = Annotated[
-    OcclusalBox | ProximalBox | CuspReduction | Saucer | Notch | ProximalCavity | IncisalFracture,
+    OcclusalBox | ProximalBox | CuspReduction | Saucer | Notch | Pit | ProximalCavity | IncisalFracture,
     Field(discriminator="kind"),
 ]
 
@@ -312,8 +323,13 @@ class Case(Strict):
 
     @property
     def is_neck(self) -> bool:
-        """Tell whether it is a lesion at the neck, which nothing bites on."""
+        """Tell whether it is a lesion at the neck."""
         return isinstance(self.face_part, NeckLesion)
+
+    @property
+    def is_unbitten(self) -> bool:
+        """Tell whether nothing bites on it."""
+        return isinstance(self.face_part, NeckLesion | Pit)
 
     @property
     def cusps_lost(self) -> int:

@@ -20,7 +20,7 @@ from mallet.light_lines import light_lines
 from mallet.plan import Worked, plan, work
 from mallet.rulebook import load_rulebook
 from mallet.shapes import solids_of
-from mallet.terms.case import Notch, Saucer, read_case
+from mallet.terms.case import Notch, Pit, Saucer, read_case
 from mallet.terms.errors import InputError
 from mallet.terms.plan import Plan
 from mallet.tooth.crown import loft_crown
@@ -95,6 +95,40 @@ def test_solids_in_a_block_meet_exact_formulas(part: type[Saucer] | type[Notch])
     if not is_saucer:
         bonded = 2 * 3.0 * math.hypot(1.0, 1.2) + 2 * 1.2
         assert contacts.c_factor() == pytest.approx(bonded / free, rel=0.01)
+
+
+@pytest.mark.parametrize(("diameter", "depth"), [(1.0, 2.0), (2.0, 1.0), (3.0, 0.6)])
+def test_a_pit_in_a_block_is_a_cylinder(diameter: float, depth: float) -> None:
+    """pi r^2 d, and bonded over free area 1 + 4 d / diameter: floor and wall over the opening."""
+    sizes = {"diameter_mm": diameter, "depth_mm": depth, "above_cervical_mm": -diameter / 2}
+    pit = Pit.model_validate({"kind": "pit", "face": "facial", **sizes})
+    outer = frustum((-5, 5, -5, 5), -5, 5, (0, 0, 0, 0))
+    tool = neck_tool(0, pit, outer.solid, ACCESS["facial"])
+    filling = outer.solid ^ tool.cut.solid
+    exact = math.pi * (diameter / 2) ** 2 * depth
+    assert tool.nominal_volume_mm3 == pytest.approx(exact, rel=1e-12)
+    assert filling.volume() == pytest.approx(exact, rel=0.001)
+    contacts = contacts_of(filling, {tool.cut.tag}, outer.tag, [], [])
+    assert contacts.c_factor() == pytest.approx(1 + 4 * depth / diameter, rel=0.005)
+
+
+def test_a_pit_on_a_molar_is_planned_like_a_small_filling_of_its_face() -> None:
+    part = {"kind": "pit", "face": "facial", "diameter_mm": 1.6, "depth_mm": 1.4, "above_cervical_mm": 2.6}
+    case = {**neck_case("46"), "preparation": {"remaining_dentin_mm": 2.0, "parts": [part]}}
+    made = planned(case)
+    assert made.geometry.volume_mm3 == pytest.approx(math.pi * 0.8**2 * 1.4, rel=0.01)
+    ids = {step.id for step in made.steps}
+    assert not {"prepare.roughen", "matrix.neck.strip", "finish.bite", "finish.contact"} & ids
+    sizes = {
+        d.case_path.rpartition(".")[2]
+        for sheet in draw(work(read_case(case))).sheets
+        for d in sheet.dimensions
+    }
+    assert sizes == {"diameter_mm", "depth_mm"}
+    with pytest.raises(InputError, match=r"diameter_mm: .* up to"):
+        cavity_of(
+            {**case, "preparation": {"parts": [{**part, "diameter_mm": 5.0, "above_cervical_mm": 5.0}]}}
+        )
 
 
 @settings(max_examples=40, deadline=None)

@@ -156,6 +156,7 @@ def _from_face(
 HINTS = {
     "saucer": "A little full; flush at the gingival margin, so that no bur has to go there.",
     "notch": "A little full; flush at the gingival margin, so that no bur has to go there.",
+    "pit": "Level with the surface round it.",
     "proximal_cavity": "Draw the strip tight over it; ridge and hollow of the face before the light.",
     "incisal_fracture": "Line angles, edge and face as on the tooth beside it, before the light.",
 }

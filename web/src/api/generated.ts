@@ -2540,6 +2540,30 @@ export interface components {
        */
       pregnant: boolean;
     };
+    /**
+     * Pit
+     * @description A round pit in a face, about the middle of it, with a flat floor: depth is measured from the surface
+     *     straight in, and its gingival edge lies so far above the cervical line.
+     */
+    Pit: {
+      /** Above Cervical Mm */
+      above_cervical_mm: number;
+      /** Depth Mm */
+      depth_mm: number;
+      /** Diameter Mm */
+      diameter_mm: number;
+      /**
+       * Face
+       * @default facial
+       * @enum {string}
+       */
+      face: "facial" | "lingual";
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "pit";
+    };
     /** Plan */
     Plan: {
       /** Assumptions */
@@ -2639,6 +2663,7 @@ export interface components {
         | components["schemas"]["CuspReduction"]
         | components["schemas"]["Saucer"]
         | components["schemas"]["Notch"]
+        | components["schemas"]["Pit"]
         | components["schemas"]["ProximalCavity"]
         | components["schemas"]["IncisalFracture"]
       )[];

@@ -287,6 +287,7 @@ const BY_STAGE: Record<string, StageInput[]> = {
 const FROM_FACE: Partial<Record<Case["preparation"]["parts"][number]["kind"], StageInput[]>> = {
   saucer: [margin("neck_margin", "roughen", "roughen_and_bevel", "and bevel enamel")],
   notch: [margin("neck_margin", "roughen", "roughen_and_bevel", "and bevel enamel")],
+  pit: [],
   proximal_cavity: [],
   incisal_fracture: [margin("incisal", "bevel", "bevel_and_notch", "and notch behind")],
 };

@@ -21,6 +21,7 @@ const NAMES: Record<string, string> = {
   tip_mm: "at tips",
   groove_mm: "in groove",
   above_cervical_mm: "over cervical line",
+  diameter_mm: "diameter",
   reach_mm: "reach",
   mesial_mm: "at mesial end",
   distal_mm: "at distal end",
@@ -33,6 +34,7 @@ const SIZES: Record<Part["kind"], string[]> = {
   cusp_reduction: ["tip_mm", "groove_mm"],
   saucer: NECK,
   notch: NECK,
+  pit: ["diameter_mm", "depth_mm", "above_cervical_mm"],
   proximal_cavity: ["height_mm", "depth_mm", "reach_mm"],
   incisal_fracture: ["mesial_mm", "distal_mm"],
 };
@@ -43,6 +45,7 @@ const PART_NAMES: Record<Exclude<Part["kind"], "proximal_box">, string> = {
   cusp_reduction: "cover",
   saucer: "saucer",
   notch: "notch",
+  pit: "pit",
   proximal_cavity: "cavity",
   incisal_fracture: "lost",
 };

@@ -57,10 +57,10 @@ export function TeacherPasses({ run, disabled }: { run: Run; disabled: boolean }
             {run.teachers.map((teacher) => (
               <ChairButton
                 key={teacher.username}
-                colour={teacher.username === chosen ? night.go : night.line}
+                colour={teacher.username === chosen ? night.go : night.soft}
                 onPress={() => setUsername(teacher.username)}
               >
-                {teacher.full_name}
+                {teacher.username === chosen ? "\u25cf" : "\u25cb"} {teacher.full_name}
               </ChairButton>
             ))}
           </Box>
