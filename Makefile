@@ -79,6 +79,7 @@ bench: build chromium  ## where a preview's time goes, and how smoothly a drag r
 screenshots: build chromium  ## refresh docs/screenshots from the demo practice
 	$(RUN) python tools/screenshots.py
 	$(RUN) python tools/contact_sheet.py
+	$(RUN) python tools/class_sheet.py
 
 count:  ## lines of code and of tests
 	@python3 tools/count.py

@@ -97,17 +97,14 @@ def desk(page: Page, server: Server) -> None:
     page.goto(f"{server.url}/rules")
     page.get_by_role("heading", name="Rulebook").wait_for()
     shoot(page, "rulebook")
-    page.goto(f"{server.url}/rules/bond.etch_enamel_s")
-    form = page.get_by_role("region", name="Set for the house")
-    form.get_by_label("value").fill("20")
-    form.get_by_label("why").fill("our gel is at 32 %")
-    form.get_by_role("button", name="Set", exact=True).click()
-    page.get_by_text("House rule since").wait_for()
-    shoot(page, "house-rule")
     page.goto(server.url)
     page.get_by_role("listitem").filter(has_text="Sunniva").first.get_by_role("link", name="Record").click()
     page.get_by_text("What was placed").wait_for()
     shoot(page, "record", whole=True)
+    page.goto(server.url)
+    bench(page, "Leif")
+    page.wait_for_timeout(1500)
+    shoot(page, "bench-neck")
 
 
 def phone(page: Page, server: Server) -> None:

@@ -22,7 +22,7 @@ from mallet.terms.errors import InputError
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 Sunk = Saucer | Notch | Pit
-AROUND, RINGS = 48, 14
+AROUND, RINGS = 32, 9
 GRID_MM = 0.15
 OVERRUN_MM = 2.0
 # A margin without any depth would leave films along it.

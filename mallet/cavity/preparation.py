@@ -43,7 +43,7 @@ from mallet.tooth.crown import Shell
 
 SIGN: dict[str, float] = {"mesial": 1.0, "distal": -1.0}
 OVERRUN_MM = 3.0
-PULP_SEARCH_MM = 6.0
+PULP_SEARCHES_MM = (0.7, 1.5, 3.0, 6.0)
 # An occlusal box that may not even be this deep is not what is wrong.
 LEAST_ROOM_MM = 0.5
 STEP_MM = 0.1
@@ -213,6 +213,16 @@ def prepare_cavity(case: Case, rules: Rulebook) -> Cavity:
     )
 
 
+def _gap_mm(solid: Manifold, pulp: Manifold) -> float:
+    """Return the distance of a solid from the pulp, at most as far as it is looked for: near by first, since
+    what is farther takes longer."""
+    for within in PULP_SEARCHES_MM:
+        gap = solid.min_gap(pulp, within)
+        if gap < within:
+            break
+    return float(gap)
+
+
 def _most_off(part: CuspReduction, crown: Crown, rules: Rulebook) -> float:
     """Return how much may come off the tips of cusps, and no more in the groove, short of the pulp."""
     pulp, outer = (shell_solid(crown.tooth, rules, shell).solid for shell in ("pulp", "outer"))
@@ -221,7 +231,7 @@ def _most_off(part: CuspReduction, crown: Crown, rules: Rulebook) -> float:
     while tip > STEP_MM:
         tip = round(tip - STEP_MM, 1)
         tried = part.model_copy(update={"tip_mm": tip, "groove_mm": min(part.in_groove_mm, tip)})
-        if reduced(0, tried, crown, outer, past).cut.solid.min_gap(pulp, PULP_SEARCH_MM) > 0:
+        if reduced(0, tried, crown, outer, past).cut.solid.min_gap(pulp, PULP_SEARCHES_MM[0]) > 0:
             break
     return tip
 
@@ -317,7 +327,7 @@ def _reductions(case: Case, crown: Crown, outer: Manifold, rules: Rulebook) -> l
 def _gaps_under(case: Case, crown: Crown, reductions: list[Reduction], rules: Rulebook) -> list[float]:
     """Return the distance of each reduction from the handbook pulp; raise InputError where they meet."""
     pulp = shell_solid(crown.tooth, rules, "pulp").solid
-    gaps = [reduction.cut.solid.min_gap(pulp, PULP_SEARCH_MM) for reduction in reductions]
+    gaps = [_gap_mm(reduction.cut.solid, pulp) for reduction in reductions]
     for reduction, gap in zip(reductions, gaps, strict=True):
         if gap <= 0:
             part = case.preparation.parts[reduction.index]
@@ -503,7 +513,7 @@ def _pulp_gaps(
                 return _face_tool(0, tried, crown, outer, access)
         raise TypeError(tried.kind)
 
-    gaps = [t.cut.solid.min_gap(pulp, PULP_SEARCH_MM) for t in tools]
+    gaps = [_gap_mm(t.cut.solid, pulp) for t in tools]
     for tool, gap in zip(tools, gaps, strict=True):
         if gap <= 0:
             part = case.preparation.parts[tool.index]
@@ -529,7 +539,7 @@ def _deepest(cut_to: Callable[[float], Tool], given_mm: float, pulp: Manifold) -
     low, high = 0.3, given_mm
     for _ in range(7):
         middle = (low + high) / 2
-        if cut_to(middle).cut.solid.min_gap(pulp, PULP_SEARCH_MM) > 0:
+        if cut_to(middle).cut.solid.min_gap(pulp, PULP_SEARCHES_MM[0]) > 0:
             low = middle
         else:
             high = middle

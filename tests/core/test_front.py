@@ -14,15 +14,15 @@ from mallet.cavity.sections import area_mm2, level_section
 from mallet.cavity.solids import skin
 from mallet.drawing import draw
 from mallet.light_lines import light_lines
-from mallet.plan import Worked, plan, work
+from mallet.plan import Worked, work
 from mallet.rulebook import load_rulebook
 from mallet.shapes import solids_of
 from mallet.terms.case import read_case
 from mallet.terms.errors import InputError
-from mallet.terms.plan import Plan
 from mallet.tooth.notation import read_tooth
 from tests.core.conftest import first_case
 from tests.core.sampler import brute_force
+from tests.core.test_neck import cavity_of, planned
 
 BESIDE = {
     "kind": "proximal_cavity",
@@ -45,16 +45,6 @@ def front_case(part: dict[str, Any], surfaces: str, code: str = "11", **school: 
         "school": school,
         "provenance": {},
     }
-
-
-def cavity_of(case: dict[str, Any]) -> Cavity:
-    return prepare_cavity(read_case(case), load_rulebook())
-
-
-def planned(case: dict[str, Any]) -> Plan:
-    made = plan(read_case(case))
-    assert isinstance(made, Plan)
-    return made
 
 
 @pytest.fixture(scope="module")
