@@ -9,7 +9,7 @@ from manifold3d import Manifold
 
 from mallet.cavity.access import Access
 from mallet.cavity.measures import vertical_at_mm
-from mallet.cavity.solids import frustum, half_space
+from mallet.cavity.solids import Tagged, frustum, half_space
 from mallet.cavity.tool import Tool
 from mallet.terms.case import IncisalFracture, ProximalCavity, Side
 from mallet.terms.errors import InputError
@@ -78,6 +78,8 @@ def fracture_tool(index: int, part: IncisalFracture, crown: Crown, outer: Manifo
     at = np.array(access.toward((0.0, float(y_edge), middle)))
     down = np.array(access.toward((lean, -fall, -1.0)))
     cut = half_space(at, down)
+    if part.bevel_mm:
+        cut = _bevelled(cut, part, outer, at, down)
     lost = outer ^ cut.solid
     if lost.is_empty():
         raise InputError.at(f"{path}.mesial_mm", part.mesial_mm, "so much that something of the edge is lost")
@@ -99,6 +101,22 @@ def fracture_tool(index: int, part: IncisalFracture, crown: Crown, outer: Manifo
         spot=spot,
         beside=tuple(side for side, by in ends if by > edge - crown.contact_mm[side]),
     )
+
+
+def _bevelled(
+    cut: Tagged, part: IncisalFracture, outer: Manifold, at: np.ndarray, down: np.ndarray
+) -> Tagged:
+    """Return what is lost with what a facial bevel takes besides: all above a plane that leaves the face below the
+    fracture and slopes into it."""
+    x, y, z = at
+    up, face = -down / np.linalg.norm(down), np.array([0.0, 0.0, 1.0])
+    # Where the fracture meets the face, in the middle of the tooth, and so far below it.
+    margin = np.array([x, y, vertical_at_mm(outer, x, y)[1]]) - part.bevel_mm * up
+    margin[2] = vertical_at_mm(outer, margin[0], margin[1])[1]
+    angle = math.radians(part.bevel_deg)
+    normal = math.cos(angle) * face + math.sin(angle) * up
+    solid = (cut.solid + half_space(margin, -normal).solid).as_original()
+    return Tagged(solid, solid.original_id())
 
 
 def _middle_of(lost: Manifold, at: np.ndarray, down: np.ndarray) -> tuple[float, float, float]:

@@ -57,7 +57,7 @@ def place_neighbours(case: Case, cavity: Cavity, rules: Rulebook) -> tuple[list[
         if given is None or given.missing or expected is None:
             continue
         named = read_tooth(given.tooth, f"neighbours.{side}.tooth") if given.tooth else expected
-        if named != expected:
+        if not named.stands_for(expected):
             raise InputError.at(f"neighbours.{side}.tooth", given.tooth, f"{expected.iso} or none")
         placed.append(_beside(side, given, named, cavity.crown, rules))
     return placed, assumptions
@@ -70,7 +70,7 @@ def _facing_x_mm(crown: Crown, side: Side, is_across: bool, z_mm: float) -> floa
 
 def _beside(side: Side, given: Neighbour, tooth: ToothName, own: Crown, rules: Rulebook) -> Beside:
     crown = loft_crown(tooth, rules)
-    is_across = tooth.quadrant != own.tooth.quadrant
+    is_across = tooth.quadrant % 4 != own.tooth.quadrant % 4
     ridge = crown.ridge_mm(side if is_across else OPPOSITE[side])
     dz = own.ridge_mm(side) + given.ridge_offset_mm - ridge
     sign = SIGN[side]

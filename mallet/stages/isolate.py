@@ -36,7 +36,8 @@ def nerves(tooth: ToothName) -> tuple[str, str]:
         return pulp, "nasopalatine" if tooth.position <= 3 else "greater palatine"
     if tooth.position <= 3:
         return "inferior alveolar, incisive branch", "mental, lingual"
-    gum = "long buccal, lingual" if tooth.position >= 6 else "mental, lingual"
+    is_molar = tooth.position >= (4 if tooth.is_deciduous else 6)
+    gum = "long buccal, lingual" if is_molar else "mental, lingual"
     return "inferior alveolar", gum
 
 
@@ -46,13 +47,14 @@ def dam_teeth(tooth: ToothName, span: str, is_last: bool = False) -> list[ToothN
     For a back tooth from the one behind it, or itself where it is the last, to the opposite lateral incisor
     or to two in front of it; for a front tooth from premolar to premolar.
     """
-    quadrant, across = tooth.quadrant, {1: 2, 2: 1, 3: 4, 4: 3}[tooth.quadrant]
+    quadrant, across = tooth.quadrant, tooth.across
     if not tooth.is_posterior:
         near = [ToothName(quadrant, position) for position in range(PREMOLAR, 0, -1)]
         return [*near, *(ToothName(across, position) for position in range(1, PREMOLAR + 1))]
     anchor = tooth if is_last else tooth.neighbour("distal") or tooth
     front = 1 if span == "to_opposite_lateral" else max(tooth.position - 2, 1)
-    teeth = [ToothName(quadrant, position) for position in range(anchor.position, front - 1, -1)]
+    teeth = [] if anchor == tooth else [anchor]
+    teeth += [ToothName(quadrant, position) for position in range(tooth.position, front - 1, -1)]
     if span == "to_opposite_lateral":
         teeth += [ToothName(across, position) for position in range(1, LATERAL + 1)]
     return teeth

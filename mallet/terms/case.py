@@ -129,12 +129,15 @@ class ProximalCavity(Strict):
 
 class IncisalFracture(Strict):
     """What broke off a front tooth: all above a plane, told by what is lost of the height at the mesial and at
-    the distal end of the edge, less than nothing where the plane passes above it, and by its fall to facial."""
+    the distal end of the edge, less than nothing where the plane passes above it, and by its fall to facial.
+    A facial bevel reaches so far below the plane, and slopes to the face by an angle."""
 
     kind: Literal["incisal_fracture"]
     mesial_mm: Annotated[float, Field(ge=-12, le=9)]
     distal_mm: Annotated[float, Field(ge=-12, le=9)]
     facial_fall_deg: Annotated[float, Field(ge=-60, le=60)] = 0.0
+    bevel_mm: Annotated[float, Field(ge=0, le=5)] = 0.0
+    bevel_deg: Annotated[float, Field(ge=5, le=80)] = 25.0
 
 
 FacePart = Saucer | Notch | Pit | ProximalCavity | IncisalFracture

@@ -6,7 +6,6 @@ dentistry corner marks, the patient's right at the left: `6\u23cc` is the upper 
 
 from __future__ import annotations
 
-import re
 from dataclasses import dataclass
 
 from mallet.terms.errors import InputError
@@ -15,12 +14,13 @@ from mallet.terms.errors import InputError
 _PERMANENT = {1: (9, -1), 2: (8, 1), 3: (25, -1), 4: (24, 1)}
 _DECIDUOUS = {5: (6, -1), 6: (5, 1), 7: (16, -1), 8: (15, 1)}
 _CORNERS = {1: "{}\u23cc", 2: "\u23bf{}", 3: "\u23be{}", 4: "{}\u23cb"}
+_ACROSS = {1: 2, 2: 1, 3: 4, 4: 3, 5: 6, 6: 5, 7: 8, 8: 7}
 _KINDS = {1: "central incisor", 2: "lateral incisor", 3: "canine", 4: "first premolar",
           5: "second premolar", 6: "first molar", 7: "second molar", 8: "third molar"}  # fmt: skip
 _DECIDUOUS_KINDS = {
     n: f"deciduous {kind}" for n, kind in {**_KINDS, 4: "first molar", 5: "second molar"}.items()
 }
-_ALLOWED = "a permanent tooth: two-digit 11 to 48, #1 to #32, or right-angle"
+_ALLOWED = "a tooth: two-digit 11 to 48 or 51 to 85, #1 to #32 or #A to #T, or right-angle"
 
 
 @dataclass(frozen=True)
@@ -45,7 +45,9 @@ class ToothName:
 
     @property
     def right_angle(self) -> str:
-        """Return the right-angle notation of a permanent tooth."""
+        """Return the right-angle notation; deciduous teeth bear letters."""
+        if self.is_deciduous:
+            return _CORNERS[self.quadrant - 4].format("ABCDE"[self.position - 1])
         return _CORNERS[self.quadrant].format(self.position)
 
     @property
@@ -73,28 +75,34 @@ class ToothName:
         return f"{jaw} {side} {kinds[self.position]}"
 
     def neighbour(self, side: str) -> ToothName | None:
-        """Return the permanent tooth on the mesial or distal side; None behind a third molar."""
+        """Return the tooth on the mesial or distal side; behind a deciduous molar the first permanent one, None
+        behind a third molar."""
+        if side == "distal" and self.is_deciduous and self.position == 5:
+            return ToothName(self.quadrant - 4, 6)
         if side == "distal":
             return ToothName(self.quadrant, self.position + 1) if self.position < 8 else None
         if self.position > 1:
             return ToothName(self.quadrant, self.position - 1)
-        return ToothName({1: 2, 2: 1, 3: 4, 4: 3}[self.quadrant], 1)
+        return ToothName(self.across, 1)
+
+    @property
+    def across(self) -> int:
+        """Return the quadrant across the midline."""
+        return _ACROSS[self.quadrant]
+
+    def stands_for(self, other: ToothName) -> bool:
+        """Tell whether a tooth is another one, or its deciduous or permanent counterpart."""
+        return self.position == other.position and (self.quadrant - other.quadrant) % 4 == 0
 
 
 def read_tooth(code: str, path: str = "tooth.code") -> ToothName:
-    """Return the permanent tooth a code names; raise InputError for any other text."""
-    for tooth in _all_permanent():
+    """Return the tooth that a code names; raise InputError for any other text."""
+    for tooth in _all_teeth():
         if code in (tooth.iso, f"#{tooth.number}", tooth.right_angle):
             return tooth
     raise InputError.at(path, code, _ALLOWED)
 
 
-def from_iso(code: str) -> ToothName:
-    """Return any tooth, deciduous too, by its two-digit code; raise InputError otherwise."""
-    if not re.fullmatch(r"[1-4][1-8]|[5-8][1-5]", code):
-        raise InputError.at("tooth.code", code, "two digits, 11 to 48 or 51 to 85")
-    return ToothName(int(code[0]), int(code[1]))
-
-
-def _all_permanent() -> list[ToothName]:
-    return [ToothName(q, p) for q in _PERMANENT for p in range(1, 9)]
+def _all_teeth() -> list[ToothName]:
+    permanent = [ToothName(q, p) for q in _PERMANENT for p in range(1, 9)]
+    return [*permanent, *(ToothName(q, p) for q in _DECIDUOUS for p in range(1, 6))]

@@ -249,3 +249,19 @@ def test_the_drawings_show_what_was_planned(beside: Worked, corner: Worked) -> N
     seen = next(shape for shape in facial.shapes if shape.role == "cavity")
     back_upright: Manifold = edge.rotate((90.0, 0.0, 0.0))
     assert area_mm2(seen.rings) == pytest.approx(back_upright.project().area(), rel=1e-3)
+
+
+@pytest.mark.parametrize("bevel", [1.0, 2.5])
+def test_a_bevel_reaches_so_far_down_the_face_and_leaves_the_tongue_s_side(bevel: float) -> None:
+    level = {**CORNER, "mesial_mm": 3.0, "distal_mm": 3.0}
+    plain, bevelled = (cavity_of(front_case({**level, "bevel_mm": by}, "MID")) for by in (0.0, bevel))
+    holds_together(bevelled)
+    lowest = plain.crown.height_mm - 3.0
+    solid = bevelled.access.in_tooth(bevelled.filling)
+    assert solid.bounding_box()[2] == pytest.approx(lowest - bevel, abs=0.02)
+    corners = np.asarray(solid.to_mesh64().vert_properties)[:, :3]
+    assert corners[corners[:, 1] < 0][:, 2].min() == pytest.approx(lowest, abs=0.02)
+    added = bevelled.filling.volume() - plain.filling.volume()
+    # No more than a wedge over the tooth's whole width, as deep as the bevel is steep.
+    assert 0 < added < plain.crown.mesiodistal_mm * bevel**2 * np.tan(np.radians(25)) / 2
+    assert bevelled.handbook_dentin_mm < plain.handbook_dentin_mm

@@ -122,3 +122,31 @@ def test_a_trainee_s_hold_point_is_passed_by_a_teacher(page: Page, server: Serve
     while step(page) != "Verify the finished work":
         go_on(page)
     expect(page.get_by_role("button", name="teacher passes")).to_be_visible()
+
+
+def test_a_box_measured_again_once_open_is_followed_by_plan_matrix_and_steps(
+    page: Page, server: Server
+) -> None:
+    open_bench(page, server)
+    notes = opened(page, "7")
+    before = {
+        "matrix": notes.inner_text(),
+        "light": figure(page, "light_seconds"),
+        "chair": figure(page, "chair_minutes"),
+    }
+    height = field(page, "preparation.parts[1].height_mm")
+    height.fill("6")
+    page.keyboard.press("Enter")
+    expect(page.locator("[data-figure=filling]")).not_to_contain_text("66.9")
+    assert figure(page, "light_seconds") > before["light"]
+    assert figure(page, "chair_minutes") > before["chair"]
+    assert notes.inner_text() != before["matrix"]
+    expect(notes).to_contain_text("7.0 mm")
+    page.get_by_role("button", name="meas.: mesial box height").or_(
+        page.get_by_role("button", name="about: mesial box height")
+    ).click()
+    expect(page.get_by_role("button", name="Start chairside")).to_be_enabled()
+    page.get_by_role("button", name="Start chairside").click()
+    while not step(page).startswith("Place the mesial band"):
+        go_on(page)
+    expect(page.get_by_text("7.0 mm").first).to_be_visible()

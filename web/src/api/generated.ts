@@ -1810,8 +1810,19 @@ export interface components {
      * IncisalFracture
      * @description What broke off a front tooth: all above a plane, told by what is lost of the height at the mesial and at
      *     the distal end of the edge, less than nothing where the plane passes above it, and by its fall to facial.
+     *     A facial bevel reaches so far below the plane, and slopes to the face by an angle.
      */
     IncisalFracture: {
+      /**
+       * Bevel Deg
+       * @default 25
+       */
+      bevel_deg: number;
+      /**
+       * Bevel Mm
+       * @default 0
+       */
+      bevel_mm: number;
       /** Distal Mm */
       distal_mm: number;
       /**

@@ -23,6 +23,7 @@ const NAMES: Record<string, string> = {
   above_cervical_mm: "over cervical line",
   diameter_mm: "diameter",
   reach_mm: "reach",
+  bevel_mm: "facial bevel",
   mesial_mm: "at mesial end",
   distal_mm: "at distal end",
 };
@@ -36,7 +37,7 @@ const SIZES: Record<Part["kind"], string[]> = {
   notch: NECK,
   pit: ["diameter_mm", "depth_mm", "above_cervical_mm"],
   proximal_cavity: ["height_mm", "depth_mm", "reach_mm"],
-  incisal_fracture: ["mesial_mm", "distal_mm"],
+  incisal_fracture: ["mesial_mm", "distal_mm", "bevel_mm"],
 };
 // What is entered from a face stands alone.
 const ORDER: Part["kind"][] = ["proximal_box", "occlusal_box", "cusp_reduction"];
