@@ -141,7 +141,7 @@ def work(case: Case, book: Rulebook | None = None, with_points: bool = False) ->
     bonding = bond(case, cavity, film, before_acid, rules)
     building = build_steps(build.cured, bonding.steps[-1].id, rules)
     isolation = isolate(case, cavity.tooth, rules)
-    prepared = judge_preparation(case, cavity, before_cutting(case), rules)
+    prepared = judge_preparation(case, cavity, neighbours, before_cutting(case), rules)
     known = assess(case, rules)
     before = [known, shade, chosen, isolation, prepared, protection, matrix, bonding, lamp]
     after = after_bands(case, cavity, build, bands, beside, around, beam, rules)

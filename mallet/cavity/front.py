@@ -108,7 +108,7 @@ def _bevelled(
 ) -> Tagged:
     """Return what is lost with what a facial bevel takes besides: all above a plane that leaves the face below the
     fracture and slopes into it."""
-    x, y, z = at
+    x, y, _ = at
     up, face = -down / np.linalg.norm(down), np.array([0.0, 0.0, 1.0])
     # Where the fracture meets the face, in the middle of the tooth, and so far below it.
     margin = np.array([x, y, vertical_at_mm(outer, x, y)[1]]) - part.bevel_mm * up

@@ -37,6 +37,12 @@ class Beside:
         other = self.dx_mm + _facing_x_mm(self.crown, self.side, self.is_across, z_mm - self.dz_mm)
         return SIGN[self.side] * (other - own.outer_x_mm(self.side, z_mm))
 
+    def clearance_mm(self, own: Crown, y_mm: float, z_mm: float) -> float:
+        """Return the width of the embrasure off the middle by y at a height."""
+        side = self.side if self.is_across else OPPOSITE[self.side]
+        facing = self.crown.side_x_mm(side, y_mm, z_mm - self.dz_mm) * (-1 if self.is_across else 1)
+        return SIGN[self.side] * (self.dx_mm + facing - own.side_x_mm(self.side, y_mm, z_mm))
+
 
 def place_neighbours(case: Case, cavity: Cavity, rules: Rulebook) -> tuple[list[Beside], list[Assumption]]:
     """Return the neighbours of the boxes; what the case does not tell is taken from the handbook.

@@ -19,6 +19,7 @@ from mallet.cavity.front import fracture_tool, proximal_tool
 from mallet.cavity.neck import neck_tool
 from mallet.cavity.scan import pair_of
 from mallet.cavity.solids import Tagged, crown_solid, frustum
+from mallet.cavity.surfaces import check_parts, check_surfaces
 from mallet.cavity.tool import Tool
 from mallet.rulebook import Rulebook
 from mallet.terms.case import (
@@ -36,7 +37,7 @@ from mallet.terms.case import (
     Saucer,
     Side,
 )
-from mallet.terms.errors import InputError, Problem
+from mallet.terms.errors import InputError
 from mallet.terms.plan import Assumption
 from mallet.tooth import Crown, ToothName, loft_crown, read_tooth
 from mallet.tooth.crown import Shell
@@ -171,8 +172,8 @@ def prepare_cavity(case: Case, rules: Rulebook) -> Cavity:
     """
     tooth = read_tooth(case.tooth.code)
     access = _access(case)
-    _check_kind(case, tooth)
-    _check_surfaces(case)
+    check_parts(case, tooth)
+    check_surfaces(case)
     crown = loft_crown(tooth, rules)
     upright = shell_solid(tooth, rules)
     outer = Tagged(access.turned(upright.solid), upright.tag)
@@ -236,34 +237,6 @@ def _most_off(part: CuspReduction, crown: Crown, rules: Rulebook) -> float:
     return tip
 
 
-def _check_surfaces(case: Case) -> None:
-    parts = case.preparation.parts
-    if case.face_part:
-        _check_alone(case, case.face_part)
-        return
-    letters, over, seen = set(), set(), set()
-    for i, part in enumerate(parts):
-        side = part.side if isinstance(part, ProximalBox) else None
-        if (part.kind, side) in seen:
-            allowed = "one a side" if side else "one"
-            raise InputError(Problem(f"preparation.parts[{i}]", f"a second {part.kind}", allowed))
-        seen.add((part.kind, side))
-        if isinstance(part, CuspReduction):
-            over = {"F" if "facial" in cusp or cusp == "distal" else "L" for cusp in part.cusps}
-        else:
-            letters.add({"mesial": "M", "distal": "D"}[side] if side else "O")
-    if not letters:
-        raise InputError(Problem("preparation.parts", "cusps alone", "a box beside what is covered"))
-    surfaces = case.restoration.surfaces
-    has_box = any(isinstance(p, ProximalBox) for p in parts)
-    # A cover opens the occlusal surface, and may or may not be named by the sides that it reaches over.
-    spare = over | ({"O"} if has_box or over else set())
-    given = set(surfaces)
-    if len(given) < len(surfaces) or not letters <= given or given - letters - spare:
-        allowed = "".join(s for s in "MODFL" if s in letters)
-        raise InputError.at("restoration.surfaces", surfaces, f"{allowed}, the surfaces that the parts open")
-
-
 def _access(case: Case) -> Access:
     """Return where a cavity opens to: a broken edge is built up from its lingual wall, and lit from facial."""
     match case.face_part:
@@ -273,40 +246,6 @@ def _access(case: Case) -> Access:
             return ACCESS["facial"]
         case part:
             return ACCESS[part.face]
-
-
-def _check_kind(case: Case, tooth: ToothName) -> None:
-    """Refuse a part that such a tooth does not have."""
-    for i, part in enumerate(case.preparation.parts):
-        is_front = isinstance(part, ProximalCavity | IncisalFracture)
-        if not isinstance(part, NeckLesion | Pit) and is_front == tooth.is_posterior:
-            where = "a front tooth: position 1 to 3" if is_front else "a back tooth: position 4 to 8"
-            raise InputError.at("tooth.code", case.tooth.code, f"{where}, for parts[{i}], a {part.kind}")
-
-
-def _check_alone(case: Case, part: FacePart) -> None:
-    """Refuse a part that is entered from a face and does not stand alone, or on other surfaces than its own."""
-    if len(case.preparation.parts) > 1:
-        allowed = "it alone: what opens to another side is a filling of its own"
-        raise InputError(Problem("preparation.parts", f"more than a {part.kind}", allowed))
-    surfaces = case.restoration.surfaces
-    must, may = _surfaces_of(part)
-    given = set(surfaces)
-    if len(given) < len(surfaces) or not must <= given or given - must - may:
-        allowed = "".join(s for s in "MIDFL" if s in must)
-        raise InputError.at("restoration.surfaces", surfaces, f"{allowed}, the surfaces that it opens")
-
-
-def _surfaces_of(part: FacePart) -> tuple[set[str], set[str]]:
-    """Return the surfaces that a part opens, and those that may be named beside them."""
-    match part:
-        case NeckLesion() | Pit():
-            return {part.face[0].upper()}, set()
-        case ProximalCavity():
-            return {part.side[0].upper()}, {part.face[0].upper()}
-        case IncisalFracture():
-            ends = (("M", part.mesial_mm), ("D", part.distal_mm))
-            return {"I"} | {letter for letter, lost in ends if lost > 0}, {"F", "L"}
 
 
 def _reductions(case: Case, crown: Crown, outer: Manifold, rules: Rulebook) -> list[Reduction]:

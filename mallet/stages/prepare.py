@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
+from mallet.cavity.neighbours import Beside
 from mallet.cavity.preparation import Cavity
 from mallet.rulebook import Rulebook
 from mallet.stages.hand import hand_step
@@ -11,7 +14,9 @@ from mallet.terms.plan import Caution, Check, Decision, StageResult, Step, StepC
 from mallet.terms.reasons import say, warn, warn_by
 
 
-def judge_preparation(case: Case, cavity: Cavity, after: str, rules: Rulebook) -> StageResult:
+def judge_preparation(
+    case: Case, cavity: Cavity, neighbours: Sequence[Beside], after: str, rules: Rulebook
+) -> StageResult:
     """Return what the preparation is held against, and the verifying step, which comes after another one."""
     margins: list[tuple[str, float]] = [
         (box.side or "mesial", cavity.above_cervical_mm(box)) for box in cavity.boxes
@@ -44,7 +49,7 @@ def judge_preparation(case: Case, cavity: Cavity, after: str, rules: Rulebook) -
     steps.append(_verify(steps[-1].id if steps else after, rules))
     return StageResult(
         decisions=[*_spans(cavity), *scanned, *gauge(case, rules), *worn],
-        checks=[check, *checks_of(case, cavity, rules)],
+        checks=[check, *checks_of(case, cavity, neighbours, rules)],
         cautions=cautions,
         steps=steps,
     )

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 
 from mallet.cavity.cover import Reduction
 from mallet.cavity.measures import topmost_mm
+from mallet.cavity.neighbours import Beside
 from mallet.cavity.preparation import SIGN, Cavity, box_middle_mm
 from mallet.cavity.tool import Tool
 from mallet.rulebook import Rulebook
@@ -22,7 +23,7 @@ HAIR_MM = 1e-6
 NO_PROBE_TELLS_MM = 0.02
 
 
-def checks_of(case: Case, cavity: Cavity, rules: Rulebook) -> list[Check]:
+def checks_of(case: Case, cavity: Cavity, neighbours: Sequence[Beside], rules: Rulebook) -> list[Check]:
     """Return what a preparation is held against; each names the place, and what mends it."""
     if cavity.from_face:
         return _wall_left(cavity, cavity.from_face, rules)
@@ -31,6 +32,9 @@ def checks_of(case: Case, cavity: Cavity, rules: Rulebook) -> list[Check]:
         *_isthmus(cavity, rules),
         *_cusps(cavity, rules),
         *_ridges(cavity, rules),
+    ]
+    checks += [
+        _contact(cavity, box, beside, rules) for beside in neighbours if (box := cavity.box(beside.side))
     ]
     for reduction in cavity.reductions:
         checks += _cover(cavity, reduction, rules)
@@ -155,6 +159,30 @@ def _isthmus(cavity: Cavity, rules: Rulebook) -> list[Check]:
             place=Point(x=x, y=0.0, z=box.floor_mm),
         )
     ]
+
+
+def _contact(cavity: Cavity, box: Tool, beside: Beside, rules: Rulebook) -> Check:
+    """Return how far a box's margins stand off the neighbour where they come nearest: at the gingival floor, and at
+    the contact's height along both walls."""
+    crown, needed = cavity.crown, rules.value("prepare.contact_clear_mm")
+    z = max(crown.contact_mm[beside.side], box.floor_mm)
+    half = box.floor[3] + box.slope * (z - box.floor_mm)
+    places = [("gingival floor", 0.0, box.floor_mm), ("facial wall", half, z), ("lingual wall", -half, z)]
+    clear = [(beside.clearance_mm(crown, y, at), where, y, at) for where, y, at in places]
+    least, where, y, at = min(clear, key=lambda one: one[0])
+    return Check(
+        topic=f"prepare.contact.{beside.side}",
+        title=f"{beside.side.capitalize()} contact broken",
+        measured=round(least, 2),
+        needed=needed,
+        relation="at_least",
+        unit="mm",
+        verdict="pass" if least >= needed - HAIR_MM else "caution",
+        remedy="Open it until a band passes and the margin can be cleaned, no further: a hatchet or a fine diamond.",
+        where=where,
+        rules=rules.uses("prepare.contact_clear_mm"),
+        place=Point(x=crown.side_x_mm(beside.side, y, at), y=y, z=at),
+    )
 
 
 def _rows(cavity: Cavity) -> tuple[dict[str, float], dict[str, float]]:

@@ -92,6 +92,13 @@ class Crown:
         share = np.clip((z_mm - low[0, 2]) / (high[0, 2] - low[0, 2]), 0, 1)
         return np.asarray((low + share * (high - low))[:, :2])
 
+    def side_x_mm(self, side: str, y_mm: float, z_mm: float) -> float:
+        """Return where the outer surface stands on one side at a height, off the middle by y (signed x)."""
+        ring, quarter = self.outline(z_mm), AROUND // 4
+        turned = np.roll(ring, quarter if side == "mesial" else -quarter, axis=0)[: 2 * quarter + 1]
+        order = np.argsort(turned[:, 1])
+        return float(np.interp(y_mm, turned[order, 1], turned[order, 0]))
+
     def half_breadth_mm(self, x_mm: float, z_mm: float) -> float:
         """Return the smaller of the facial and lingual distances from y = 0 to the outer surface.
 

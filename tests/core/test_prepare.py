@@ -6,9 +6,10 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from manifold3d import CrossSection
+from manifold3d import CrossSection, Manifold
 
 from mallet.cavity.measures import topmost_mm
+from mallet.cavity.neighbours import place_neighbours
 from mallet.cavity.preparation import Cavity, prepare_cavity
 from mallet.cavity.solids import skin
 from mallet.plan import plan, work
@@ -263,3 +264,44 @@ class TestChecks:
         """A 3 mm head is the gauge: common practice, no source."""
         decision = next(d for d in planned().decisions if d.topic == "prepare.gauge")
         assert decision.chosen == "in heads of 3 mm: occlusal floor 0.7, mesial box 1.7"
+
+
+class TestContact:
+    @pytest.mark.parametrize("code", ["36", "15", "26", "45", "75"])
+    def test_clearance_is_the_gap_in_the_middle_and_wider_beside_it(self, code: str) -> None:
+        box = {
+            "kind": "proximal_box",
+            "side": "mesial",
+            "height_mm": 3.0,
+            "width_mm": 2.4,
+            "axial_depth_mm": 1.0,
+        }
+        changes = {"tooth__code": code, "neighbours": {}, "provenance": {}, "restoration__surfaces": "M"}
+        case = read_case(with_values(first_case(), **changes, preparation={"parts": [box]}))
+        rules = load_rulebook()
+        cavity = prepare_cavity(case, rules)
+        (beside,), _ = place_neighbours(case, cavity, rules)
+        own = cavity.crown
+        z = own.contact_mm["mesial"]
+        assert beside.clearance_mm(own, 0.0, z) == pytest.approx(beside.gap_mm(own, z), abs=1e-6)
+        clear = [beside.clearance_mm(own, y, z) for y in (0.0, 1.0, 2.0, 3.0)]
+        assert clear == sorted(clear)
+        # Held against the solids: a probe of that width fits between the two teeth, a wider one does not.
+        ours = cavity.outer.solid
+        for y in (1.0, 2.0):
+            free = beside.clearance_mm(own, y, z)
+            x = own.side_x_mm("mesial", y, z)
+            for wide, is_free in ((0.9 * free, True), (1.1 * free + 0.1, False)):
+                probe = Manifold.cube([wide, 0.01, 0.01]).translate((x + 0.02 * free, y - 0.005, z - 0.005))
+                touched = (probe ^ (ours + beside.solid)).volume()
+                assert (touched < 0.02 * probe.volume()) == is_free
+
+    def test_a_box_that_hardly_clears_the_neighbour_is_cautioned_with_its_place(self) -> None:
+        for wide, verdict in ((2.2, "caution"), (4.0, "pass")):
+            made = plan(read_case(with_values(first_case(), preparation__parts__1__width_mm=wide)))
+            assert isinstance(made, Plan)
+            check = next(c for c in made.checks if c.topic == "prepare.contact.mesial")
+            assert check.verdict == verdict
+            assert check.where.endswith("wall")
+            assert check.place
+            assert abs(check.place.y) == pytest.approx(wide / 2, abs=0.25)
