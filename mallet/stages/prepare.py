@@ -13,6 +13,8 @@ from mallet.terms.case import Case, IncisalFracture
 from mallet.terms.plan import Caution, Check, Decision, StageResult, Step, StepCheck
 from mallet.terms.reasons import say, warn, warn_by
 
+HARD = "hard all round"
+
 
 def judge_preparation(
     case: Case, cavity: Cavity, neighbours: Sequence[Beside], after: str, rules: Rulebook
@@ -40,15 +42,16 @@ def judge_preparation(
     scanned, more = _scanned(cavity, rules)
     cautions += more
     cautions += _pulp(left, cavity.handbook_dentin_mm, least, rules)
+    endpoint, decay = _endpoint(case, cavity, rules)
     worn: list[Decision] = []
     steps: list[Step] = []
     if cavity.necks:
         worn, steps = _neck(case, after, rules)
     elif isinstance(case.face_part, IncisalFracture):
         worn, steps = _edge(case, after, rules)
-    steps.append(_verify(steps[-1].id if steps else after, rules))
+    steps.append(_verify(endpoint, steps[-1].id if steps else after, rules))
     return StageResult(
-        decisions=[*_spans(cavity), *scanned, *gauge(case, rules), *worn],
+        decisions=[*_spans(cavity), *decay, *scanned, *gauge(case, rules), *worn],
         checks=[check, *checks_of(case, cavity, neighbours, rules)],
         cautions=cautions,
         steps=steps,
@@ -160,11 +163,33 @@ def _spans(cavity: Cavity) -> list[Decision]:
     return [Decision(topic="prepare.occlusal_box", chosen=chosen, alternatives=[], reasons=[reason])]
 
 
-def _verify(after: str, rules: Rulebook) -> Step:
+def _endpoint(case: Case, cavity: Cavity, rules: Rulebook) -> tuple[str, list[Decision]]:
+    """Return how hard dentin is to be where decay was taken out, in words, and why; where there was none, just that
+    it is hard all round."""
+    if case.findings.cause not in ("decay", "decay_beside_filling"):
+        return HARD, []
+    deep = rules.use("prepare.deep_dentin_mm")
+    left, acting = round(cavity.remaining_dentin_mm, 2), [deep]
+    if case.school.decay == "to_hard":
+        chosen, reason, acting = HARD, say("prepare.decay_hard"), []
+    elif case.tooth.vitality != "vital":
+        chosen, reason, acting = HARD, say("prepare.decay_dead"), []
+    elif left < deep.value:
+        chosen, reason = "soft over the pulp, hard at the edge", say("prepare.decay_soft", left_mm=left)
+    else:
+        chosen, reason = "firm over the pulp, hard at the edge", say("prepare.decay_firm")
+    others = [way for way in (HARD, "firm over the pulp", "soft over the pulp") if not chosen.startswith(way)]
+    decision = Decision(
+        topic="prepare.decay", chosen=chosen, alternatives=others, reasons=[reason], rules=acting
+    )
+    return chosen, [decision]
+
+
+def _verify(endpoint: str, after: str, rules: Rulebook) -> Step:
     return hand_step(
         id="prepare.verify",
         title="Verify the preparation",
-        detail="Spoon and gentle probe: hard all round. Margins on sound tooth. Depths as planned.",
+        detail=f"Spoon and gentle probe: {endpoint}. Margins on sound tooth. Depths as planned.",
         rule=rules.use("chair.verify_s"),
         tray=["spoon excavator", "probe", "periodontal probe with millimetres"],
         after=[after],

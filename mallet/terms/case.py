@@ -188,6 +188,7 @@ class School(Strict):
     silicate: Literal["by_enamel", "same_visit", "two_visits"] = "by_enamel"
     hydroxide: Literal["deepest_spot", "whole_floor"] = "deepest_spot"
     dam_span: Literal["to_opposite_lateral", "two_in_front"] = "to_opposite_lateral"
+    decay: Literal["by_depth", "to_hard"] = "by_depth"
     neck_margin: Literal["roughen", "roughen_and_bevel"] = "roughen"
     incisal: Literal["bevel", "bevel_and_notch"] = "bevel"
 

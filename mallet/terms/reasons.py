@@ -162,6 +162,12 @@ TEXTS: dict[str, str] = {
     "assess.signs_told": "Signs of a pulp in trouble: {signs}; the pulp is said to be {pulp}. Be sure of it before it is covered.",
     "assess.bite_pain": "It hurts on biting and no crack is noted: look for one, cusp by cusp.",
     "assess.sealant": "A partly lost sealant: look for decay below what is left of it.",
+    "prepare.decay_hard": "Asked for: hard dentin throughout; what is stained but firm may stay.",
+    "prepare.decay_firm": "Shallow or moderate: firm dentin over the pulp is enough, the edge hard all round.",
+    "prepare.decay_soft": (
+        "Deep, {left_mm:g} mm over a living pulp: soft dentin stays over it rather than open it; the edge hard all round."
+    ),
+    "prepare.decay_dead": "The pulp is not alive: nothing over it is to be spared.",
     "prepare.neck_roughen": "What is worn is glassy and bonds badly: roughened first. A bevel shows no gain in retention.",
     "prepare.neck_bevel": "What is worn is glassy and bonds badly: roughened first. A bevel of the enamel, for the blend.",
     "matrix.neck_strip": (

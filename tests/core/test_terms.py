@@ -96,8 +96,8 @@ SHAPES_OF_TROUBLE: list[tuple[dict[str, Any], str]] = [
         "house.light.conversion_factor: got 'two', allowed a number",
     ),
     (
-        {"preparation": {"parts": [{"kind": "pit"}]}},
-        "preparation.parts[0]: got {'kind': 'pit'}, allowed a kind",
+        {"preparation": {"parts": [{"kind": "tunnel"}]}},
+        "preparation.parts[0]: got {'kind': 'tunnel'}, allowed a kind",
     ),
     ({"preparation": {"parts": [{"depth_mm": 1}]}}, "allowed a part with the key 'kind'"),
     (

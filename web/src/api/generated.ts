@@ -957,6 +957,7 @@ export interface components {
        * @default {
        *       "chlorhexidine": "none",
        *       "dam_span": "to_opposite_lateral",
+       *       "decay": "by_depth",
        *       "etch": "selective_enamel",
        *       "hydroxide": "deepest_spot",
        *       "incisal": "bevel",
@@ -3344,6 +3345,12 @@ export interface components {
        * @enum {string}
        */
       dam_span: "to_opposite_lateral" | "two_in_front";
+      /**
+       * Decay
+       * @default by_depth
+       * @enum {string}
+       */
+      decay: "by_depth" | "to_hard";
       /**
        * Etch
        * @default selective_enamel

@@ -196,7 +196,18 @@ const BY_STAGE: Record<string, StageInput[]> = {
     { kind: "yes", path: "findings.below_gum", name: "margin below gum", taken: false },
     { kind: "text", path: "isolation.given", name: "given to numb it" },
   ],
-  prepare: [{ kind: "cusps", path: "preparation.parts", name: "cusps to cover" }],
+  prepare: [
+    {
+      kind: "choice",
+      path: "school.decay",
+      name: "decay taken",
+      options: [
+        ["by_depth", "by depth"],
+        ["to_hard", "until hard"],
+      ],
+    },
+    { kind: "cusps", path: "preparation.parts", name: "cusps to cover" },
+  ],
   protect: [
     {
       kind: "choice",
