@@ -79,7 +79,7 @@ def fracture_tool(index: int, part: IncisalFracture, crown: Crown, outer: Manifo
     down = np.array(access.toward((lean, -fall, -1.0)))
     cut = half_space(at, down)
     if part.bevel_mm:
-        cut = _bevelled(cut, part, outer, at, down)
+        cut = _bevelled(cut, part.bevel_mm, part.bevel_deg, outer, at, down)
     lost = outer ^ cut.solid
     if lost.is_empty():
         raise InputError.at(f"{path}.mesial_mm", part.mesial_mm, "so much that something of the edge is lost")
@@ -104,16 +104,16 @@ def fracture_tool(index: int, part: IncisalFracture, crown: Crown, outer: Manifo
 
 
 def _bevelled(
-    cut: Tagged, part: IncisalFracture, outer: Manifold, at: np.ndarray, down: np.ndarray
+    cut: Tagged, bevel_mm: float, bevel_deg: float, outer: Manifold, at: np.ndarray, down: np.ndarray
 ) -> Tagged:
     """Return what is lost with what a facial bevel takes besides: all above a plane that leaves the face below the
     fracture and slopes into it."""
     x, y, _ = at
     up, face = -down / np.linalg.norm(down), np.array([0.0, 0.0, 1.0])
     # Where the fracture meets the face, in the middle of the tooth, and so far below it.
-    margin = np.array([x, y, vertical_at_mm(outer, x, y)[1]]) - part.bevel_mm * up
+    margin = np.array([x, y, vertical_at_mm(outer, x, y)[1]]) - bevel_mm * up
     margin[2] = vertical_at_mm(outer, margin[0], margin[1])[1]
-    angle = math.radians(part.bevel_deg)
+    angle = math.radians(bevel_deg)
     normal = math.cos(angle) * face + math.sin(angle) * up
     solid = (cut.solid + half_space(margin, -normal).solid).as_original()
     return Tagged(solid, solid.original_id())

@@ -136,7 +136,7 @@ class IncisalFracture(Strict):
     mesial_mm: Annotated[float, Field(ge=-12, le=9)]
     distal_mm: Annotated[float, Field(ge=-12, le=9)]
     facial_fall_deg: Annotated[float, Field(ge=-60, le=60)] = 0.0
-    bevel_mm: Annotated[float, Field(ge=0, le=5)] = 0.0
+    bevel_mm: Annotated[float, Field(ge=0, le=5)] | None = None
     bevel_deg: Annotated[float, Field(ge=5, le=80)] = 25.0
 
 

@@ -1819,11 +1819,8 @@ export interface components {
        * @default 25
        */
       bevel_deg: number;
-      /**
-       * Bevel Mm
-       * @default 0
-       */
-      bevel_mm: number;
+      /** Bevel Mm */
+      bevel_mm?: number | null;
       /** Distal Mm */
       distal_mm: number;
       /**

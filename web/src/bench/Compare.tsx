@@ -89,7 +89,7 @@ interface ColumnProps {
 function Column({ variant, preview, error, plans, onTake }: ColumnProps) {
   const [ref, width] = useWidth<HTMLDivElement>();
   const refused = error ?? preview?.refusal?.requirement.text;
-  const sheet = preview?.drawing?.sheets.find((s) => s.view === "section");
+  const sheet = preview?.drawing?.sheets[0];
   return (
     <Box
       data-variant={variant.name}
@@ -182,9 +182,7 @@ function Figures({ preview, plans }: { preview: Preview | null; plans: (Preview 
 
 /** The millimetres around all columns' sections, so that they share one scale. */
 function sharedBox(plans: (Preview | null)[]): Millimetres | undefined {
-  const boxes = plans.flatMap((p) =>
-    (p?.drawing?.sheets ?? []).filter((s) => s.view === "section").map(boxOf),
-  );
+  const boxes = plans.flatMap((p) => (p?.drawing?.sheets ?? []).slice(0, 1).map(boxOf));
   if (boxes.length === 0) return undefined;
   return {
     x0: Math.min(...boxes.map((b) => b.x0)),

@@ -6,7 +6,7 @@ import { Dimensions } from "../drawing/Dimensions";
 import { GlimpsesContext, useGlimpsedDimensions } from "../drawing/glimpses";
 import { LightLines } from "../drawing/LightLines";
 import { SheetDrawing } from "../drawing/SheetDrawing";
-import { MARGIN, boxOf, frameFor } from "../drawing/placing";
+import { MARGIN, boxOf, frameFor, isBarAbove } from "../drawing/placing";
 import { type Sheet, scaleFor } from "../drawing/geometry";
 import { useWidth } from "../shell/useWidth";
 import { paper } from "../theme/tokens";
@@ -62,6 +62,8 @@ export function Picture({
     [drawing, second, view, width, height],
   );
 
+  const shownFirst = drawn.panes[0]?.sheet;
+  const isLow = shownFirst !== undefined && isBarAbove(shownFirst, drawing);
   const first = useRef(draft.data);
   const isAsOpened = preview.isCurrent && draft.data === first.current;
   useEffect(() => {
@@ -166,7 +168,8 @@ export function Picture({
         sx={{
           position: "absolute",
           right: 16,
-          bottom: { xs: 36, md: 6 },
+          // On a phone clear of the scale bar.
+          bottom: { xs: isLow ? 6 : 36, md: 6 },
           left: { xs: 16, md: 236 },
         }}
       >

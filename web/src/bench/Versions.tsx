@@ -125,7 +125,7 @@ function AsItWas({ restoration, number, onTake }: AsItWasProps) {
   if (saved.isError) return <Trouble error={saved.error} again={() => void saved.refetch()} />;
   if (!saved.data) return <Waiting />;
   const { plan, drawing } = saved.data;
-  const sheet = drawing.sheets.find((s) => s.view === "section");
+  const [sheet] = drawing.sheets;
   return (
     <Box data-as-it-was={number} sx={{ border: `1.5px solid ${paper.ink}`, minWidth: 0 }}>
       <Box ref={ref} sx={{ height: DRAWN_PX }}>

@@ -28,6 +28,8 @@ const NAMES: Record<string, string> = {
   distal_mm: "at distal end",
 };
 
+/** What sizes are taken for that nobody has to tell. */
+const TAKEN: Record<string, string> = { groove_mm: "tips", bevel_mm: "none" };
 const NECK = ["depth_mm", "width_mm", "height_mm", "above_cervical_mm"];
 const SIZES: Record<Part["kind"], string[]> = {
   proximal_box: ["height_mm", "axial_depth_mm", "width_mm"],
@@ -58,8 +60,7 @@ export function fieldsOf(data: Case): Field[] {
   const fields = parts.flatMap(({ part, i }) =>
     SIZES[part.kind].map((size): Field => {
       const path = `preparation.parts[${i}].${size}`;
-      const taken = size === "groove_mm" ? "tips" : undefined;
-      return { path, part: partName(part), name: NAMES[size] ?? size, taken };
+      return { path, part: partName(part), name: NAMES[size] ?? size, taken: TAKEN[size] };
     }),
   );
   fields.push({ path: "preparation.remaining_dentin_mm", part: "pulp", name: "dentin left" });

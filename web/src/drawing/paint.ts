@@ -11,7 +11,7 @@ import {
   signs,
 } from "./geometry";
 import { type Extent, type Pen, dots, hatch, hatchOf } from "./hatching";
-import { type Placed, frameFor, isShownLarger } from "./placing";
+import { type Placed, frameFor, isBarAbove, isShownLarger } from "./placing";
 
 const NUMBERS_FROM_SCALE = 14;
 const BANDS_FROM_SCALE = 80;
@@ -44,10 +44,11 @@ export function paint(pen: Pen, look: Look) {
     number(pen, shape, frame, shape.order === selected);
   marks(pen, sheet, frame);
   if (look.inset) inset(pen, look, frame, look.inset);
-  // A lamp beside the crown reaches down to where the bar stands.
-  const isUpHigh = sheet.view === "through" && look.orientation.upper;
-  if (look.hasScaleBar) scaleBar(pen, frame, isUpHigh ? 38 : height);
+  if (look.hasScaleBar) scaleBar(pen, frame, isBarAbove(sheet, look.orientation) ? 38 : height);
 }
+
+/** A tip as wide on the screen bears its output. */
+const LABELLED = 110;
 
 /** Sections that run through the lamp. */
 const LIT: Sheet["view"][] = ["section", "through", "level"];
@@ -263,7 +264,8 @@ function lamp(pen: Pen, sheet: Sheet, frame: Frame) {
   pen.fillRect(low, isUp ? y - 4 : y, wide, 4);
   // To the right, where the inset does not cover it.
   pen.textAlign = "right";
-  write(pen, right.text, [low + wide - 10, isUp ? y - 14 : y + 24], 14, paper.sheet);
+  if (wide > LABELLED)
+    write(pen, right.text, [low + wide - 10, isUp ? y - 14 : y + 24], 14, paper.sheet);
   pen.restore();
 }
 

@@ -44,6 +44,11 @@ export function isShownLarger(sheet: Sheet): boolean {
   return sheet.view === "through" && sheet.dimensions.length > 0;
 }
 
+/** Whether the scale bar stands above: a lamp beside an upper crown reaches down to where it stands otherwise. */
+export function isBarAbove(sheet: Sheet, { upper }: Orientation): boolean {
+  return sheet.view === "through" && upper;
+}
+
 /** Returns the millimetres worth showing: the tooth, half of each neighbour, and the lamp's tip. It goes by
  * what no measurement moves, so that the picture stands still while one is dragged. */
 export function boxOf(sheet: Sheet): Box {
