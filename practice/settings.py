@@ -75,6 +75,8 @@ SESSION_COOKIE_SAMESITE = "Lax"
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_AGE = 60 * 60 * 12
 CSRF_COOKIE_SAMESITE = "Lax"
+# A case with a scanned pair: two files of 12 MB in base64, and what else it says.
+DATA_UPLOAD_MAX_MEMORY_SIZE = 32 * 1024 * 1024
 SECURE_CONTENT_TYPE_NOSNIFF = True
 SECURE_REFERRER_POLICY = "same-origin"
 if os.environ.get("MALLET_HTTPS"):

@@ -150,8 +150,8 @@ Part = Annotated[
 class Scan(Strict):
     """The tooth before and after cutting, each a file of STL or PLY in base64: millimetres, the tooth's frame."""
 
-    before: str = Field(min_length=1, max_length=40_000_000)
-    after: str = Field(min_length=1, max_length=40_000_000)
+    before: str = Field(min_length=1, max_length=12_000_000)
+    after: str = Field(min_length=1, max_length=12_000_000)
 
 
 class Preparation(Strict):

@@ -1,12 +1,16 @@
 """The API: signing in, previews, plans, errors that name their field."""
 
+import base64
+import io
 import json
 from typing import Any
 
 import pytest
+import trimesh
 from django.test import Client
 
-from mallet.plan import plan
+from mallet.plan import plan, work
+from mallet.shapes import shape_file
 from mallet.terms.canonical import canonical_json
 from mallet.terms.case import read_case
 from practice.accounts.models import AuditEntry, Practice, User
@@ -140,6 +144,22 @@ def test_teeth_are_named_as_the_user_likes(dentist: User, call: Caller) -> None:
     dentist.notation = User.Notation.NUMBER
     dentist.save()
     assert call("get", "today")[1]["visits"][1]["tooth"] == "#19"
+
+
+def test_a_pair_of_fine_scans_is_planned_from(call: Caller) -> None:
+    worked = work(read_case(first_case()))
+
+    def fine(name: str) -> str:
+        mesh = trimesh.load(io.BytesIO(shape_file(worked, name, "stl")), file_type="stl")
+        return base64.b64encode(mesh.subdivide().subdivide().export(file_type="stl")).decode()
+
+    case = first_case()
+    case["preparation"]["scan"] = {name: fine(name) for name in ("before", "after")}
+    assert sum(map(len, case["preparation"]["scan"].values())) > 3_000_000
+    status, out = call("post", "preview", {"case": case})
+    assert status == 200
+    volume = out["plan"]["geometry"]["volume_mm3"]
+    assert volume == pytest.approx(worked.plan.geometry.volume_mm3, rel=0.01)
 
 
 def test_a_preview_is_the_heart_s_own_plan(call: Caller) -> None:
