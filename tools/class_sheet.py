@@ -51,6 +51,13 @@ CLASSES: tuple[tuple[str, str, str, list[dict[str, Any]], str], ...] = (
     ("Class V, saucer, upper canine", "13", "F", [{**NECK, "kind": "saucer"}], "horizontal"),
     ("Class V, notch, lower premolar", "34", "F", [{**NECK, "kind": "notch"}], "oblique"),
     ("Class V from lingual, lower molar", "47", "L", [{**NECK, "kind": "saucer", "face": "lingual"}], "horizontal"),
+    ("Class IV, bevelled, upper central", "21", "MID",
+     [{"kind": "incisal_fracture", "mesial_mm": 3.0, "distal_mm": 2.0, "bevel_mm": 2.5}], "wall_first"),
+    ("Class II, deciduous lower molar", "75", "DO",
+     [{"kind": "occlusal_box", "depth_mm": 1.5, "width_mm": 1.4, "length_mm": 2.6},
+      {"kind": "proximal_box", "side": "distal", "height_mm": 3.0, "width_mm": 2.6, "axial_depth_mm": 1.0}], "horizontal"),
+    ("Class V, deciduous upper canine", "53", "F",
+     [{"kind": "saucer", "width_mm": 2.5, "height_mm": 1.6, "depth_mm": 0.8, "above_cervical_mm": 0.4}], "horizontal"),
 )  # fmt: skip
 
 
