@@ -197,6 +197,7 @@ const BY_STAGE: Record<string, StageInput[]> = {
     { kind: "text", path: "isolation.given", name: "given to numb it" },
   ],
   prepare: [
+    { kind: "cusps", path: "preparation.parts", name: "cusps to cover" },
     {
       kind: "choice",
       path: "school.decay",
@@ -206,7 +207,6 @@ const BY_STAGE: Record<string, StageInput[]> = {
         ["to_hard", "until hard"],
       ],
     },
-    { kind: "cusps", path: "preparation.parts", name: "cusps to cover" },
   ],
   protect: [
     {
