@@ -17,9 +17,10 @@ import numpy as np
 from manifold3d import Manifold
 
 from mallet.cavity.base import room_mm
+from mallet.cavity.boxes import SIGN, axial_wall_mm
 from mallet.cavity.measures import topmost_mm
 from mallet.cavity.neighbours import OPPOSITE
-from mallet.cavity.preparation import SIGN, Base, axial_wall_mm, box_middle_mm, shell_solid, solid_of
+from mallet.cavity.preparation import Base, box_middle_mm, shell_solid, solid_of
 from mallet.cavity.sections import Ring, crosswise_section, from_above, lengthwise_section, level_section
 from mallet.cavity.tool import Tool
 from mallet.drawing_face import face_sheets

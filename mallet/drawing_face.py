@@ -11,7 +11,7 @@ from typing import Literal
 import numpy as np
 from manifold3d import Manifold
 
-from mallet.cavity.preparation import SIGN
+from mallet.cavity.boxes import SIGN
 from mallet.cavity.sections import Ring, crosswise_section, from_above, level_section, rings_of
 from mallet.cavity.tool import Tool
 from mallet.plan import Worked

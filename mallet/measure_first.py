@@ -37,8 +37,7 @@ def _unmeasured(worked: Worked) -> list[str]:
 
 def _sway(worked: Worked, path: str, rules: Rulebook, book: Rulebook | None) -> Sway:
     rule = rules.use(RANGE_RULES[_unit(path)])
-    value = get_path(worked.case, path)
-    assert isinstance(value, float)
+    value = _value(worked, path)
     ends = [round(value - rule.value, 3), round(value + rule.value, 3)]
     plans = [_planned(worked, path, end, book) for end in ends]
     totals = [worked.plan.totals, *(p.plan.totals for p in plans if p)]
@@ -53,6 +52,15 @@ def _sway(worked: Worked, path: str, rules: Rulebook, book: Rulebook | None) -> 
         no_plan_at=[end for end, p in zip(ends, plans, strict=True) if p is None],
         rule=rule,
     )
+
+
+def _value(worked: Worked, path: str) -> float:
+    """Return the size at a path, or what it was taken for where the case does not tell it."""
+    taken = {a.path: a.value for a in worked.plan.assumptions}
+    value = get_path(worked.case, path)
+    value = taken.get(path) if value is None else value
+    assert isinstance(value, float | int)
+    return float(value)
 
 
 def _planned(worked: Worked, path: str, value: float, book: Rulebook | None) -> Worked | None:

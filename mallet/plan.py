@@ -131,7 +131,7 @@ def work(case: Case, book: Rulebook | None = None, with_points: bool = False) ->
         ready.append(field_step(case))
     bands, matrix = fit_matrix(cavity, neighbours, case.shelf, ready, rules)
     if cavity.from_face:
-        matrix = face_matrix(case, ready, rules)
+        matrix = face_matrix(case, cavity, ready, rules)
     beside = [cavity.access.turned(neighbour.solid) for neighbour in neighbours]
     around = surroundings(cavity, bands, beside, beam, rules, hold_of(case.light, cavity.access))
     build = build_composite(case, cavity, around, beam, rules)
@@ -265,7 +265,14 @@ def _defaults(case: Case) -> list[Assumption]:
                 path, why = f"preparation.parts[{i}].groove_mm", "as much as at the tips"
                 value = part.tip_mm
                 missing.append(Assumption(path=path, value=value, unit="mm", provenance="estimated", why=why))
-        elif isinstance(part, NeckLesion | Pit | IncisalFracture):
+        elif isinstance(part, IncisalFracture):
+            if part.bevel_mm is None:
+                path, why = (
+                    f"preparation.parts[{i}].bevel_mm",
+                    "none in the shape, as nobody has measured one",
+                )
+                missing.append(Assumption(path=path, value=0.0, unit="mm", provenance="estimated", why=why))
+        elif isinstance(part, NeckLesion | Pit):
             continue
         elif "wall_divergence_deg" not in part.model_fields_set:
             path = f"preparation.parts[{i}].wall_divergence_deg"

@@ -6,7 +6,8 @@ from dataclasses import replace
 
 from manifold3d import Manifold
 
-from mallet.cavity.preparation import SIGN, Base, Cavity, axial_wall_mm
+from mallet.cavity.boxes import SIGN, axial_wall_mm
+from mallet.cavity.preparation import Base, Cavity
 from mallet.cavity.solids import frustum
 from mallet.cavity.tool import Tool
 

@@ -8,6 +8,7 @@ import numpy as np
 from manifold3d import Manifold
 
 from mallet.cavity.access import Access
+from mallet.cavity.boxes import OVERRUN_MM, SIGN
 from mallet.cavity.measures import vertical_at_mm
 from mallet.cavity.solids import Tagged, frustum, half_space
 from mallet.cavity.tool import Tool
@@ -15,8 +16,6 @@ from mallet.terms.case import IncisalFracture, ProximalCavity, Side
 from mallet.terms.errors import InputError
 from mallet.tooth import Crown
 
-SIGN = {"mesial": 1.0, "distal": -1.0}
-OVERRUN_MM = 3.0
 LEAST_WALL_MM = 0.3
 OFF_PLANE_MM = 0.05
 

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 from manifold3d import Manifold
 
-from mallet.cavity.preparation import SIGN, Cavity, shell_solid
+from mallet.cavity.boxes import SIGN
+from mallet.cavity.preparation import Cavity, shell_solid
 from mallet.rulebook import Rulebook
 from mallet.terms.case import Case, Neighbour, Side
 from mallet.terms.errors import InputError

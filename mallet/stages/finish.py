@@ -175,6 +175,7 @@ def _trim_and_check(case: Case, after: str, rules: Rulebook, opens_contact: bool
 
 def _verified(case: Case, step: Callable[..., Step]) -> list[Step]:
     """Return the last look at the finished work, and what the patient is told."""
+    cold = " Cold may be felt for some weeks." if case.tooth.vitality == "vital" else ""
     bite = "" if case.is_unbitten else " Bite as before."
     return [
         step(
@@ -194,8 +195,7 @@ def _verified(case: Case, step: Callable[..., Step]) -> list[Step]:
         step(
             "finish.tell",
             "Tell the patient",
-            "Numb for some hours: no hot food, no biting on the cheek. Cold may be felt for some weeks; pain on"
-            " biting is to be reported.",
+            f"Numb for some hours: no hot food, no biting on the cheek.{cold} Pain on biting is to be reported.",
             "chair.tell_s",
             "finish.verify",
             actor="both",

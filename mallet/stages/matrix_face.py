@@ -5,28 +5,33 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from mallet.cavity.preparation import Cavity
 from mallet.rulebook import Rulebook
 from mallet.stages.hand import hand_step
-from mallet.terms.case import Case, IncisalFracture, Pit
+from mallet.terms.case import Case, IncisalFracture
 from mallet.terms.plan import Decision, StageResult, StepCheck
 from mallet.terms.reasons import say
 
 STRIP, FREE = "folded neck strip", "free hand, cord in the sulcus"
 
 
-def face_matrix(case: Case, after: Sequence[str], rules: Rulebook) -> StageResult:
-    """Return the matrix of a part that is entered from a face; `after` are the steps that must be done before."""
+def face_matrix(case: Case, cavity: Cavity, after: Sequence[str], rules: Rulebook) -> StageResult:
+    """Return the matrix of a part that is entered from a face; `after` are the steps that must be done before.
+
+    Strips part a front tooth from a neighbour only where the contact is lost or opened.
+    """
     if case.is_neck:
         return _neck(case, after, rules)
-    if isinstance(case.face_part, Pit):
-        return StageResult()
-    if case.school.layering == "wall_first" and isinstance(case.face_part, IncisalFracture):
-        return _with_index(after, rules)
-    return _strips(after, rules)
+    has_index = case.school.layering == "wall_first" and isinstance(case.face_part, IncisalFracture)
+    index = _index(after, rules) if has_index else StageResult()
+    strips = StageResult()
+    if cavity.opened:
+        strips = _strips([step.id for step in index.steps] or after, rules)
+    return StageResult(decisions=[*index.decisions, *strips.decisions], steps=[*index.steps, *strips.steps])
 
 
-def _with_index(after: Sequence[str], rules: Rulebook) -> StageResult:
-    """Return strips, and before them the trial of an index of putty that holds the lingual wall."""
+def _index(after: Sequence[str], rules: Rulebook) -> StageResult:
+    """Return the trial of an index of putty that holds the lingual wall."""
     index = hand_step(
         id="matrix.front.index",
         title="Try the index",
@@ -47,8 +52,7 @@ def _with_index(after: Sequence[str], rules: Rulebook) -> StageResult:
         reasons=[say("matrix.index")],
         rules=rules.uses("matrix.front_index_s"),
     )
-    strips = _strips([index.id], rules)
-    return StageResult(decisions=[chosen, *strips.decisions], steps=[index, *strips.steps])
+    return StageResult(decisions=[chosen], steps=[index])
 
 
 def _strips(after: Sequence[str], rules: Rulebook) -> StageResult:

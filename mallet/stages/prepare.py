@@ -48,7 +48,7 @@ def judge_preparation(
     if cavity.necks:
         worn, steps = _neck(case, after, rules)
     elif isinstance(case.face_part, IncisalFracture):
-        worn, steps = _edge(case, after, rules)
+        worn, steps = _edge(case, case.face_part, after, rules)
     steps.append(_verify(endpoint, steps[-1].id if steps else after, rules))
     return StageResult(
         decisions=[*_spans(cavity), *decay, *scanned, *gauge(case, rules), *worn],
@@ -116,13 +116,16 @@ def _neck(case: Case, after: str, rules: Rulebook) -> tuple[list[Decision], list
     return [decision], [roughen, bevel] if bevels else [roughen]
 
 
-def _edge(case: Case, after: str, rules: Rulebook) -> tuple[list[Decision], list[Step]]:
+def _edge(
+    case: Case, part: IncisalFracture, after: str, rules: Rulebook
+) -> tuple[list[Decision], list[Step]]:
     """Return how the margin of a broken edge is made ready, by school."""
+    reach = f"{part.bevel_mm:g} mm" if part.bevel_mm else "2 to 3 mm"
     notched = case.school.incisal == "bevel_and_notch"
     bevel = hand_step(
         id="prepare.bevel",
         title="Bevel the fracture",
-        detail="2 to 3 mm over the facial enamel, fading out; thin enamel at the edge rounded over.",
+        detail=f"{reach} over the facial enamel, fading out; thin enamel at the edge rounded over.",
         rule=rules.use("prepare.edge_bevel_s"),
         tray=["fine diamond, flame"],
         after=[after],
@@ -196,7 +199,7 @@ def _verify(endpoint: str, after: str, rules: Rulebook) -> Step:
         hold="preparation",
         check=StepCheck(
             question="Periphery hard, depths as planned, and still the right restorative now that it is open?",
-            remedy="Remove what is soft, measure again, choose again and plan anew.",
+            remedy="Remove what is softer than that, measure again, choose again and plan anew.",
             back_to="prepare.verify",
         ),
     )

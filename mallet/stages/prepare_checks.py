@@ -7,10 +7,11 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 
+from mallet.cavity.boxes import SIGN
 from mallet.cavity.cover import Reduction
 from mallet.cavity.measures import topmost_mm
 from mallet.cavity.neighbours import Beside
-from mallet.cavity.preparation import SIGN, Cavity, box_middle_mm
+from mallet.cavity.preparation import Cavity, box_middle_mm
 from mallet.cavity.tool import Tool
 from mallet.rulebook import Rulebook
 from mallet.terms.case import Case, OcclusalBox, ProximalBox

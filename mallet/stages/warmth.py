@@ -10,7 +10,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from mallet.cavity.preparation import SIGN, Cavity, axial_wall_mm
+from mallet.cavity.boxes import SIGN, axial_wall_mm
+from mallet.cavity.preparation import Cavity
 from mallet.cavity.tool import Tool
 from mallet.light.field import Filling, Grain
 from mallet.light.heat import Pulse, Tissue, dentin_of, warmth

@@ -21,7 +21,15 @@ from practice.api.planning import MissingOut, shown_tooth
 from practice.restorations.models import Restoration
 from practice.restorations.services import lamp_flags
 from practice.runs.models import Run
-from practice.runs.services import PAUSE_REASONS, Sent, add_event, pass_hold, start_run, state_of
+from practice.runs.services import (
+    PAUSE_REASONS,
+    Sent,
+    add_event,
+    is_supervised,
+    pass_hold,
+    start_run,
+    state_of,
+)
 from practice.runs.state import RunState
 
 router = Router(tags=["runs"], by_alias=True)
@@ -183,7 +191,7 @@ def hold(request: HttpRequest, run_id: int, body: HoldIn) -> StateOut:
 
 
 def _teachers(found: Run, user: User) -> list[dict[str, str]]:
-    if found.started_by.role != User.Role.TRAINEE or user.may_pass_holds:
+    if not is_supervised(found, user):
         return []
     answering = [User.Role.TEACHER, User.Role.DENTIST]
     people = User.objects.filter(practice=found.practice, role__in=answering, is_active=True)

@@ -129,9 +129,14 @@ def add_event(run: Run, sent: Sent, who: User, at: dt.datetime | None = None) ->
 
 
 def needs_teacher(run: Run, state: RunState, who: User) -> bool:
-    """Tell whether the step at hand is a hold point of a trainee's, which somebody else has to pass."""
-    is_hold = state.step.get("hold") is not None
-    return is_hold and run.started_by.role == User.Role.TRAINEE and not who.may_pass_holds
+    """Tell whether the step at hand is a hold point that somebody else has to pass."""
+    return state.step.get("hold") is not None and is_supervised(run, who)
+
+
+def is_supervised(run: Run, who: User) -> bool:
+    """Tell whether hold points wait for a teacher: in a trainee's run for everybody, a trainee's in any run."""
+    has_trainee = User.Role.TRAINEE in (run.started_by.role, who.role)
+    return has_trainee and not who.may_pass_holds
 
 
 def pass_hold(run: Run, sent: Sent, username: str, password: str, asked_by: User) -> RunState:

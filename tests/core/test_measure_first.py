@@ -54,3 +54,13 @@ def test_the_range_is_a_rule_of_the_house() -> None:
     case = with_known(**{HEIGHT: "estimated"}) | {"house": {"estimate.length_mm": 1.0}}
     (sway,) = measure_first(read_case(case))
     assert (sway.low, sway.high, sway.rule.value) == (4.0, 6.0, 1.0)
+
+
+def test_what_is_assumed_without_a_value_of_its_own_is_asked_for_too() -> None:
+    """A groove depth that nobody has told is taken for that at the tips."""
+    cover = {"kind": "cusp_reduction", "cusps": ["mesiofacial"], "tip_mm": 2.0}
+    box = {"kind": "occlusal_box", "depth_mm": 2.0, "width_mm": 1.6, "length_mm": 3.0}
+    alone = {"neighbours": {}, "provenance": {}, "restoration__surfaces": "O"}
+    case = read_case(with_values(first_case(), **alone, preparation={"parts": [box, cover]}))
+    groove = {sway.path: sway for sway in measure_first(case)}["preparation.parts[1].groove_mm"]
+    assert (groove.value, groove.low, groove.high) == (2.0, 1.5, 2.5)

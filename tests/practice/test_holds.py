@@ -85,6 +85,18 @@ def test_a_trainee_waits_for_a_teacher_at_both(
     assert teacher("post", f"records/{state['record_id']}/sign", signing)[0] == 200
 
 
+def test_a_trainee_passes_none_in_another_s_run_either(
+    call: Caller, trainee: Caller, teacher: Caller, assistant: User, molar: Restoration
+) -> None:
+    _, started = Caller(assistant)("post", f"restorations/{molar.pk}/runs")
+    run = trainee("get", f"runs/{started['id']}")[1]
+    assert {t["username"] for t in run["teachers"]} == {"osk", "ines"}
+    state = go_to(trainee, run, run["state"], "prepare.verify")
+    status, body = trainee("post", f"runs/{run['id']}/events", event(state, "check_passed"))
+    assert (status, body["code"]) == (409, "run.hold")
+    assert teacher("post", f"runs/{run['id']}/events", event(state, "check_passed"))[0] == 200
+
+
 def test_a_dentist_s_own_run_asks_nobody(call: Caller, assistant: User, molar: Restoration) -> None:
     _, started = call("post", f"restorations/{molar.pk}/runs")
     run = Caller(assistant)("get", f"runs/{started['id']}")[1]

@@ -9,7 +9,8 @@ import numpy as np
 from manifold3d import Manifold
 from numpy.typing import NDArray
 
-from mallet.cavity.preparation import SIGN, Cavity
+from mallet.cavity.boxes import SIGN
+from mallet.cavity.preparation import Cavity
 from mallet.cavity.rays import Scene
 from mallet.light.beam import Beam
 from mallet.light.cure import DECIMALS, INSET_MM, Field, side_aims

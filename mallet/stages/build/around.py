@@ -10,7 +10,8 @@ import numpy as np
 from manifold3d import Manifold
 from numpy.typing import NDArray
 
-from mallet.cavity.preparation import SIGN, Cavity
+from mallet.cavity.boxes import SIGN
+from mallet.cavity.preparation import Cavity
 from mallet.cavity.rays import Scene
 from mallet.light.beam import Beam
 from mallet.light.cure import STRAIGHT, Aim, Field, Hold
@@ -78,7 +79,7 @@ def surroundings(
     clear = [band for band in bands if not band.is_metal]
     standing = [cavity.outer.solid, *(band.solid.solid for band in bands), *neighbours]
     corners = np.concatenate([np.asarray(s.to_mesh64().vert_properties)[:, :3] for s in standing])
-    # A tip rests on crowns, never on roots.
+    # A tip rests on crowns, never on roots; from a face on whatever of that face stands out.
     skyline = corners[corners[:, 2] > 0]
     return Surroundings(
         blockers,

@@ -14,8 +14,9 @@ from functools import lru_cache
 import numpy as np
 from manifold3d import Manifold
 
+from mallet.cavity.boxes import SIGN
 from mallet.cavity.measures import longest_vertical_mm, vertical_spans_mm
-from mallet.cavity.preparation import SIGN, Cavity, solid_of
+from mallet.cavity.preparation import Cavity, solid_of
 from mallet.cavity.solids import below, frustum, half_space
 from mallet.cavity.tool import Tool
 from mallet.rulebook import Rulebook
