@@ -227,7 +227,8 @@ def _replan(state: RunState, detail: dict[str, Any], plans: Plans) -> None:
 
 
 def _is_open(step: dict[str, Any], done: dict[str, Any] | None) -> bool:
-    """Tell whether a step of the new plan is still to be done; bonding never outlasts a cut."""
-    if done is None or step["stage"] == "bond":
+    """Tell whether a step of the new plan is still to be done; bonding never outlasts a cut, nor does what was
+    passed of another preparation."""
+    if done is None or step["stage"] == "bond" or step.get("hold"):
         return True
     return any(step[word] != done[word] for word in SAME_WORDS)

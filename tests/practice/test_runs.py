@@ -117,8 +117,9 @@ def test_a_deeper_box_is_planned_anew_and_what_is_done_stays(
     assert status == 200, deeper
     assert deeper["plan_number"] == molar.plans.last().number == before + 1
     assert molar.plans.last().body.case["provenance"][detail["path"]] == "measured"
-    # The band that stands is too low for the deeper box, so it is placed again; the dam stays.
-    assert deeper["step_id"] == "matrix.mesial.band"
+    # What was passed is another preparation now: it is verified again. The dam stays; the band that stands is too
+    # low for the deeper box.
+    assert deeper["step_id"] == "prepare.verify"
     now = call("get", f"runs/{run['id']}")[1]
     bands = [
         next(s["title"] + s["detail"] for s in r["steps"] if s["id"] == "matrix.mesial.band")
