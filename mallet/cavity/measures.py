@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from manifold3d import Manifold
@@ -87,6 +88,7 @@ def finely(faces: Skin, edge_mm: float) -> Skin:
     return Skin(out, faces.normals[of], areas, faces.tags[of])
 
 
+@lru_cache(maxsize=64)
 def longest_vertical_mm(solid: Manifold) -> float:
     """Return the longest straight vertical way inside a solid, in mm."""
     low, high = vertical_spans_mm(solid)

@@ -43,7 +43,7 @@ from mallet.terms.plan import Assumption
 from mallet.tooth import Crown, ToothName, loft_crown, read_tooth
 from mallet.tooth.crown import Shell
 
-PULP_SEARCHES_MM = (0.7, 1.5, 3.0, 6.0)
+PULP_SEARCHES_MM = (0.7, 1.5, 2.0, 2.25, 2.5, 3.0, 4.0, 6.0)
 STEP_MM = 0.1
 FACE_PARTS = (NeckLesion, Pit, ProximalCavity, IncisalFracture)
 

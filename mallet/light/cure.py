@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,7 +14,7 @@ from mallet.cavity.measures import Contacts
 from mallet.cavity.rays import Scene
 from mallet.cavity.solids import Skin, joined
 from mallet.light.beam import Beam
-from mallet.light.field import FINE, UP, Grain, Tip, Way, axes_of
+from mallet.light.field import FINE, GLIMMER_MW_CM2, UP, Grain, Tip, Way, axes_of
 from mallet.light.presses import Button
 from mallet.light.program import Program, least_program, least_rungs
 from mallet.light.working_curve import curve_of
@@ -28,12 +28,13 @@ CLEARANCE_MM = 0.004
 DAMPING = 0.02
 SHARP = 0.003
 GRID_MM = 0.9
+# Over wide faces light changes gently: so many places tell of it.
+PLENTY = 64
 ROUGH, CLOSER = Grain(4, 10), Grain(8, 16, 2)
 # How many points a grain leaves to the next at most, and up to how many times the dimmest one's light:
 # more than the grain may err.
 CLOSER_POINTS, CLOSER_WITHIN = 12, 1.5
 FINE_POINTS, FINE_WITHIN = 3, 1.12
-GLIMMER_MW_CM2 = 2.0
 # Each grain with what it may err by, at most.
 FINER = ((ROUGH, CLOSER_WITHIN), (CLOSER, FINE_WITHIN), (FINE, 1.0))
 WIDE_SHARE = 0.85
@@ -66,7 +67,10 @@ def deep_points(contacts: Contacts, inside: Scene) -> Floats:
     corners, sharp = _corners(contacts, deep)
     within = inside.contains(corners)
     corners, sharp = corners[within], sharp[within]
-    points = np.concatenate([corners[sharp], _lowest(corners[~sharp], GRID_MM)])
+    gentle = _lowest(corners[~sharp], GRID_MM)
+    if len(gentle) > PLENTY:
+        gentle = _lowest(gentle, GRID_MM * math.sqrt(len(gentle) / PLENTY))
+    points = np.concatenate([corners[sharp], gentle])
     clear = inside.clear_inside(points, CLEARANCE_MM)
     # A feather-thin portion has no point that is clear of its faces.
     return np.round(points[clear] if clear.any() else points, DECIMALS)
@@ -160,11 +164,12 @@ def hold_of(light: Light, access: Access) -> Hold:
 @dataclass(frozen=True)
 class Lit:
     """Points (N, 3) of a portion, the one with the least dose first, and the irradiance (N, K) that
-    counts there from each of K aims."""
+    counts there from each of K aims; and points (M, 3) that are nearly as dim, as far as few rays tell."""
 
     points: Floats
     aims: tuple[Aim, ...]
     irradiance_mw_cm2: Floats
+    dim: Floats
 
     @property
     def weakest_mw_cm2(self) -> float:
@@ -254,29 +259,47 @@ def least_from_sides(
         light[todo], levels[todo] = measured(points[todo], level + 1), level + 1
     program = least_program(light, dose_j_cm2, button, least_s, longest_s)
     first = order[:FINE_POINTS]
-    return (Lit(points[first], tuple(aims), light[first]), program) if program else None
+    return (Lit(points[first], tuple(aims), light[first], points[first]), program) if program else None
 
 
-def dimmest(points: Floats, aims: Sequence[Aim], field: Field, rules: Rulebook) -> Lit:
+def dimmest(
+    points: Floats, aims: Sequence[Aim], field: Field, rules: Rulebook, at_most_mw_cm2: float = math.inf
+) -> Lit:
     """Return the dimmest points, found with few rays and then measured with ever more.
 
-    Irradiance above the cap does not count further; values are quantised.
+    Irradiance above the cap does not count further; values are quantised. `at_most_mw_cm2` is what one of
+    the points is known to get.
     """
     cap = rules.value("light.irradiance_cap_mw_cm2")
-    counted: Floats = np.empty((0, len(aims)))
-    stages = (
-        (ROUGH, CLOSER_POINTS, CLOSER_WITHIN),
-        (CLOSER, FINE_POINTS, FINE_WITHIN),
-        (FINE, FINE_POINTS, np.inf),
-    )
-    for grain, most, within in stages:
+
+    def looked(points: Floats, grain: Grain, most: int, within: float) -> tuple[Floats, Floats]:
         capped = np.minimum(np.column_stack([field(points, aim, grain) for aim in aims]), cap)
         counted = np.round(capped, DECIMALS).astype(np.float64)
         light = counted.sum(axis=1)
         order = np.argsort(light, kind="stable")[:most]
-        order = order[light[order] <= within * (light[order[0]] + GLIMMER_MW_CM2)]
-        points, counted = points[order], counted[order]
-    return Lit(points, tuple(aims), counted)
+        order = order[light[order] <= _within(within, float(light[order[0]]))]
+        return points[order], counted[order]
+
+    # Of several aims no one tells alone which point the rest leave dim.
+    first = replace(ROUGH, within=CLOSER_WITHIN) if len(aims) == 1 else ROUGH
+    darker = _darker(points, aims, field, _within(CLOSER_WITHIN, at_most_mw_cm2))
+    dim, _ = looked(darker, first, CLOSER_POINTS, CLOSER_WITHIN)
+    dimmer, _ = looked(dim, CLOSER, FINE_POINTS, FINE_WITHIN)
+    dimmest, counted = looked(dimmer, FINE, FINE_POINTS, math.inf)
+    return Lit(dimmest, tuple(aims), counted, dim)
+
+
+def _within(times: float, dimmest_mw_cm2: float) -> float:
+    return times * (dimmest_mw_cm2 + GLIMMER_MW_CM2)
+
+
+def _darker(points: Floats, aims: Sequence[Aim], field: Field, enough_mw_cm2: float) -> Floats:
+    """Return the points that get less than enough from the first of several aims: of the others there is no need
+    to know what those add."""
+    if len(aims) == 1 or enough_mw_cm2 == math.inf:
+        return points
+    first = field(points, aims[0], replace(ROUGH, enough_mw_cm2=enough_mw_cm2))
+    return points[first <= enough_mw_cm2]
 
 
 def need_of(mass: Mass, weakest_mw_cm2: float, contact_mw_cm2: float, rules: Rulebook) -> Need:

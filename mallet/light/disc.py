@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from mallet.tracer import (
     TINY,
     WAITING,
+    Notes,
     Ray,
     Trees,
     blank_notes,
@@ -50,13 +51,18 @@ class Disc(NamedTuple):
 
 class Cells(NamedTuple):
     """Rings by Gauss nodes and shares, cells around, parts (a side) of a cell at an edge, and what
-    counts as one: the step in light from cell to cell, as a share of the brightest."""
+    counts as one: the step in light from cell to cell, as a share of the brightest. Where few ways are looked
+    along, a target is left off once it has enough, or `within` times what the dimmest before it has with a
+    glimmer on top."""
 
     node: Floats
     share: Floats
     around: int
     parts: int
     contrast: float
+    enough: float
+    within: float
+    glimmer: float
 
 
 class _View(NamedTuple):
@@ -387,7 +393,8 @@ def field(
     targets: Floats, disc: Disc, blockers: Trees, media: Trees, weights: Floats, cells: Cells
 ) -> Floats:
     """Return planar irradiance (N,) at targets (N, 3): the disc's free cells, weakened on their way
-    through closed solids, one a root of the media, each by its weight."""
+    through closed solids, one a root of the media, each by its weight. Of a target that was left off, it is what
+    had arrived till then."""
     rings, around, parts = len(cells.node), cells.around, cells.parts
     begin = np.cumsum(cells.share) - cells.share
     # Where steps in light count as edges, all light has to be known before they are found.
@@ -396,28 +403,26 @@ def field(
     squares = int(math.sqrt(rings * around))
     notes, no_weights = blank_notes(), np.zeros(len(blockers.roots))
     for_blockers, for_media = _room_for(blockers), _room_for(media)
-    out, none, exponent = np.zeros(len(targets)), _no_sight(), disc.exponent
+    out, exponent, least = np.zeros(len(targets)), disc.exponent, np.inf
     free, light = np.empty((around, rings)), np.empty((around, rings))
     for i in range(len(targets)):
         target = targets[i]
         view, brightest = _view(target, disc), 0.0
         if not view.is_before:
             continue
-        hiding, weakening = none, none
-        if not is_walked:
-            hiding = _sight(blockers, no_weights, target, disc.axes, view, squares, for_blockers, True)
-            weakening = _sight(media, weights, target, disc.axes, view, squares, for_media, False)
+        if is_walked:
+            enough = min(cells.enough, cells.within * (least + cells.glimmer)) / disc.peak
+            out[i] = disc.peak * _walked(target, view, disc, blockers, media, weights, cells, enough, notes)
+            least = min(least, out[i])
+            continue
+        hiding = _sight(blockers, no_weights, target, disc.axes, view, squares, for_blockers, True)
+        weakening = _sight(media, weights, target, disc.axes, view, squares, for_media, False)
         height = view.height
         for column in range(around):
             chord = _chord(view, (column + 0.5) / around)
             for row in range(rings):
                 x, y, cosine = _way(chord, cells.node[row])
-                if is_walked:
-                    ray = _ray_to(target, disc.axes, x, y, cosine)
-                    is_hidden = is_blocked(blockers, ray, height / cosine, notes)
-                else:
-                    is_hidden = _is_hidden(hiding, height, x, y)
-                free[column, row] = 0.0 if is_hidden else 1.0
+                free[column, row] = 0.0 if _is_hidden(hiding, height, x, y) else 1.0
         for column in range(around):
             chord = _chord(view, (column + 0.5) / around)
             for row in range(rings):
@@ -425,11 +430,7 @@ def field(
                 is_late = parts > 1 and not by_light and _is_edge(free, column, row, np.inf, 1.0)
                 if free[column, row] > 0 and not is_late:
                     x, y, cosine = _way(chord, cells.node[row])
-                    if is_walked:
-                        ray = _ray_to(target, disc.axes, x, y, cosine)
-                        through = weighed_length(media, weights, ray, height / cosine, notes)
-                    else:
-                        through = _weighed_height(weakening, height, x, y) / cosine
+                    through = _weighed_height(weakening, height, x, y) / cosine
                     light[column, row] = cosine ** (exponent - 1) * math.exp(-through)
                     brightest = max(brightest, light[column, row])
         known = light if by_light else free
@@ -452,6 +453,35 @@ def field(
                             total += share * cosine ** (exponent - 1) * math.exp(-through)
         out[i] = disc.peak * total
     return out
+
+
+@compiled
+def _walked(
+    target: Floats,
+    view: _View,
+    disc: Disc,
+    blockers: Trees,
+    media: Trees,
+    weights: Floats,
+    cells: Cells,
+    enough: float,
+    notes: Notes,
+) -> float:
+    """Return the light of the disc's free cells at a target, each way walked by itself; no more than is
+    enough."""
+    total = 0.0
+    for column in range(cells.around):
+        chord = _chord(view, (column + 0.5) / cells.around)
+        for row in range(len(cells.node)):
+            x, y, cosine = _way(chord, cells.node[row])
+            ray = _ray_to(target, disc.axes, x, y, cosine)
+            if not is_blocked(blockers, ray, view.height / cosine, notes):
+                through = weighed_length(media, weights, ray, view.height / cosine, notes)
+                light = cosine ** (disc.exponent - 1) * math.exp(-through)
+                total += light * chord.spread * cells.share[row] / cells.around
+                if total > enough:
+                    return float(total)
+    return float(total)
 
 
 @compiled

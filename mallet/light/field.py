@@ -34,6 +34,7 @@ if TYPE_CHECKING:
 Floats = NDArray[np.float64]
 Way = tuple[float, float, float]
 UP: Way = (0.0, 0.0, 1.0)
+GLIMMER_MW_CM2 = 2.0
 
 
 @dataclass(frozen=True)
@@ -60,12 +61,17 @@ class Tip:
 class Grain:
     """How finely a disc is cut: rings, cells around, and parts (a side) of a cell at an edge: of a
     shadow, and where the light steps by more than a share of the brightest cell's. Seen through the
-    filling alone light changes gently; through a wall of tooth or beside it, in steps."""
+    filling alone light changes gently; through a wall of tooth or beside it, in steps.
+
+    Of a grain with few cells a target may be left off early: once it has got enough (mW/cm2), or more than
+    `within` times what the dimmest before it gets with a glimmer on top."""
 
     rings: int
     around: int
     parts: int = 1
     contrast: float = math.inf
+    enough_mw_cm2: float = math.inf
+    within: float = math.inf
 
 
 FINE = Grain(14, 28, 3)
@@ -109,7 +115,8 @@ def cells_of(grain: Grain) -> Cells:
     from mallet.light.disc import Cells
 
     node, share = _rings(grain.rings)
-    return Cells(node, share, grain.around, grain.parts, grain.contrast)
+    early = grain.enough_mw_cm2, grain.within, GLIMMER_MW_CM2
+    return Cells(node, share, grain.around, grain.parts, grain.contrast, *early)
 
 
 @lru_cache(maxsize=64)

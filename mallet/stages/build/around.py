@@ -3,6 +3,7 @@ rest on."""
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
@@ -51,12 +52,20 @@ class Surroundings:
         if aim.is_side:
             finer = replace(grain, contrast=TOOTH_CONTRAST)
             return irradiance_mw_cm2(points, aim.tip, self.beside, [*placed, *self.tooth], finer)
-        light = irradiance_mw_cm2(points, aim.tip, self.blockers, placed, grain)
-        return light + walls.sent_back_mw_cm2(points, aim.tip, self.blockers, placed) if walls else light
+        if not walls:
+            return irradiance_mw_cm2(points, aim.tip, self.blockers, placed, grain)
+        # What the walls add may reverse which point is the dimmest: none is left off.
+        light = irradiance_mw_cm2(points, aim.tip, self.blockers, placed, _whole(grain))
+        return light + walls.sent_back_mw_cm2(points, aim.tip, self.blockers, placed)
 
     def through(self, placed: Sequence[Filling], walls: Walls | None = None) -> Field:
         """Return the field through what is placed."""
         return lambda points, aim, grain: self.field(points, aim, placed, grain, walls)
+
+
+def _whole(grain: Grain) -> Grain:
+    """Return a grain that leaves no target off."""
+    return replace(grain, enough_mw_cm2=math.inf, within=math.inf)
 
 
 def surroundings(

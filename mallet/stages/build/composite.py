@@ -179,20 +179,28 @@ def _least_seconds(
     def cost(way: tuple[Lit, Need, Program]) -> tuple[bool, float]:
         return max(way[2].seconds) > longest, sum(way[2].seconds)
 
+    def through(lit: Lit) -> tuple[Lit, Need, Program] | None:
+        need = need_of(mass, lit.weakest_mw_cm2, beam.contact_mw_cm2, rules)
+        if not np.isfinite(need.seconds):
+            return None
+        count, rung = len(lit.aims), button.least(need.seconds)
+        return lit, need, Program((need.seconds_by_dose,) * count, (rung,) * count)
+
     from_above = aims_over(points, around.skyline, beam, hold)
     for aims in from_above:
-        lit = dimmest(points, aims, field, rules)
-        need = need_of(mass, lit.weakest_mw_cm2, beam.contact_mw_cm2, rules)
-        if np.isfinite(need.seconds):
-            count, rung = len(aims), button.least(need.seconds)
-            ways.append((lit, need, Program((need.seconds_by_dose,) * count, (rung,) * count)))
+        # What the darkest points of one way want of another tells cheaply whether that can save any time.
+        few = dimmest(ways[0][0].dim, aims, field, rules) if ways else None
+        if few and not ((hoped := through(few)) and cost(hoped) < cost(ways[0])):
+            continue
+        lit = dimmest(points, aims, field, rules, few.weakest_mw_cm2 if few else math.inf)
+        if way := through(lit):
+            ways.append(way)
     from_above_s = min((sum(way[2].seconds) for way in ways), default=math.inf)
     if around.tooth and portion.side:
         aims = [from_above[0][0], *side_aims(points, around.skyline, beam, hold)]
         dose = need_of(mass, 1.0, beam.contact_mw_cm2, rules).dose_j_cm2
-        # What the darkest points alone want tells cheaply whether the sides can save any time.
-        few = least_from_sides(ways[0][0].points, aims, field, dose, button, rules) if ways else None
-        if not ways or (few and (False, sum(few[1].seconds)) < min(cost(way) for way in ways)):
+        hope = least_from_sides(ways[0][0].points, aims, field, dose, button, rules) if ways else None
+        if not ways or (hope and (False, sum(hope[1].seconds)) < min(cost(way) for way in ways)):
             found = least_from_sides(points, aims, field, dose, button, rules)
             if found:
                 ways.append(_from_sides(*found, mass, beam, button, rules))
@@ -206,7 +214,7 @@ def _from_sides(
 ) -> tuple[Lit, Need, Program]:
     """Return a program without the sides that it leaves out, and never shorter than the maker's time."""
     used = [i for i, seconds in enumerate(program.seconds) if seconds]
-    lit = Lit(lit.points, tuple(lit.aims[i] for i in used), lit.irradiance_mw_cm2[:, used])
+    lit = Lit(lit.points, tuple(lit.aims[i] for i in used), lit.irradiance_mw_cm2[:, used], lit.dim)
     rungs = [program.rungs[i] for i in used]
     full_s = np.array([rung.full_s for rung in rungs])
     mean_mw_cm2 = float(lit.irradiance_mw_cm2[0] @ full_s / full_s.sum())
@@ -268,15 +276,28 @@ def film_cures(
     dose = rules.value("light.adhesive_dose_j_cm2")
     field = around.through((), _still_bare([one.contacts for one in build.cured], rules))
     ways: list[tuple[Lit, list[FilmCure]]] = []
+
+    def through(lit: Lit) -> list[FilmCure]:
+        if lit.weakest_mw_cm2 <= 0:
+            return []
+        full_s = max(dose * 1000 / lit.weakest_mw_cm2, rules.value("light.least_exposure_s"))
+        rung = button_of(case.light).least(full_s)
+        return [FilmCure(aim.name, rung) for aim in lit.aims]
+
+    def seconds(cures: list[FilmCure]) -> float:
+        return sum(cure.rung.seconds for cure in cures) if cures else math.inf
+
     for aims in aims_over(points, around.skyline, beam, around.hold):
-        lit = dimmest(points, aims, field, rules)
-        if lit.weakest_mw_cm2 > 0:
-            full_s = max(dose * 1000 / lit.weakest_mw_cm2, rules.value("light.least_exposure_s"))
-            rung = button_of(case.light).least(full_s)
-            ways.append((lit, [FilmCure(aim.name, rung) for aim in aims]))
+        # As with a portion: a look at the darkest points first.
+        few = dimmest(ways[0][0].dim, aims, field, rules) if ways else None
+        if few and seconds(through(few)) >= seconds(ways[0][1]):
+            continue
+        lit = dimmest(points, aims, field, rules, few.weakest_mw_cm2 if few else math.inf)
+        if cures := through(lit):
+            ways.append((lit, cures))
     if not ways:
         raise refuse("cure.dark", where="the adhesive film", spot=spot_of(lit, around.hold.access))
-    lit, cures = min(ways, key=lambda way: sum(cure.rung.seconds for cure in way[1]))
+    lit, cures = min(ways, key=lambda way: seconds(way[1]))
     if not cures[0].rung.presses:
         needed_s = cures[0].rung.seconds
         raise refuse(

@@ -357,8 +357,14 @@ def _lifts(solid: Manifold, limit_mm: float) -> list[Manifold]:
     most = max(1, math.ceil(round((high - low) / limit_mm, 6)))
     if most == 1:
         return [solid]
-    least = max(1, math.ceil(round(longest_vertical_mm(solid) / limit_mm, 3)))
+    begins, ends = vertical_spans_mm(solid)
+    least = max(1, math.ceil(round(float((ends - begins).max(initial=0.0)) / limit_mm, 3)))
     for count in range(least, most):
+        levels = np.linspace(low, high, count + 1)[:, None]
+        ways = np.minimum(ends, levels[1:]) - np.maximum(begins, levels[:-1])
+        # As above: the columns of the whole tell of most counts that they are too few.
+        if ways.max(initial=0.0) > limit_mm + SLACK_MM:
+            continue
         lifts = _cut_evenly(solid, low, high, count)
         if all(longest_vertical_mm(lift) <= limit_mm + SLACK_MM for lift in lifts):
             return lifts
