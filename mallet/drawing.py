@@ -24,6 +24,13 @@ from mallet.cavity.preparation import Base, box_middle_mm, shell_solid, solid_of
 from mallet.cavity.sections import Ring, crosswise_section, from_above, lengthwise_section, level_section
 from mallet.cavity.tool import Tool
 from mallet.drawing_face import face_sheets
+from mallet.drawing_features import (
+    above_dimensions,
+    feature_lines,
+    feature_sheets,
+    pin_shapes,
+    section_dimensions,
+)
 from mallet.plan import Worked
 from mallet.rulebook import Rulebook, load_rulebook
 from mallet.sheets import (
@@ -45,7 +52,7 @@ from mallet.sheets import (
     tooth_shapes,
     weakest_mark,
 )
-from mallet.terms.case import CuspReduction, Side
+from mallet.terms.case import CuspReduction, OcclusalBox, Side
 from mallet.tooth import Crown
 
 BELOW_EDGE_MM = 0.4
@@ -62,7 +69,7 @@ def draw(worked: Worked, book: Rulebook | None = None) -> Drawing:
         sheets = face_sheets(worked, worked.cavity.from_face, rules)
     else:
         across = [_across(worked, box.side, rules) for box in worked.cavity.boxes if box.side]
-        sheets = [_section(worked, rules), _above(worked), *across]
+        sheets = [_section(worked, rules), _above(worked), *across, *feature_sheets(worked, rules)]
     return Drawing(
         mirrored=worked.cavity.tooth.mirrored_when_drawn,
         upper=worked.cavity.tooth.is_upper,
@@ -84,11 +91,12 @@ def _section(worked: Worked, rules: Rulebook) -> Sheet:
     shapes += tooth_shapes(worked, cut, rules)
     shapes += base_shapes(worked, cut)
     shapes += increment_shapes(worked, cut)
+    shapes += pin_shapes(worked, cut)
     shapes += _matrix(worked, cut)
     lines = [shape_of("cervical", "line", "cervical", [_cervical(worked.cavity.crown)])]
     lines += [outline_of(worked, cut)]
     dims = [d for tool in worked.cavity.tools for d in _section_dimensions(worked, tool)]
-    dims += _base_dimensions(worked)
+    dims += [*section_dimensions(worked), *_base_dimensions(worked)]
     return Sheet(
         view="section",
         title="mesiodistal section through the middle",
@@ -119,6 +127,7 @@ def _above(worked: Worked) -> Sheet:
     floors = [
         shape_of(f"floor.{i}", "line", "floor", [_floor(worked, t)])
         for i, t in enumerate(worked.cavity.tools)
+        if t.under is None and t.kind != "crown_stump"
     ]
     dims = [d for tool in worked.cavity.tools for d in _above_dimensions(worked, tool)]
     return Sheet(
@@ -126,8 +135,8 @@ def _above(worked: Worked) -> Sheet:
         title="from occlusal",
         axes=["x", "y"],
         shapes=shapes,
-        lines=[*_contours(worked.cavity.crown), *floors, *_covers(worked)],
-        dimensions=dims,
+        lines=[*_contours(worked.cavity.crown), *floors, *_covers(worked), *feature_lines(worked)],
+        dimensions=[*dims, *above_dimensions(worked)],
         marks=[weakest_mark(worked, (0, 1)), *amiss(worked, lambda p: [p.x, p.y])],
     )
 
@@ -207,14 +216,13 @@ def _cervical(crown: Crown) -> list[list[float]]:
 
 
 def _section_dimensions(worked: Worked, tool: Tool) -> Iterable[Dimension]:
-    crown = worked.cavity.crown
-    if tool.side is None:
+    crown, part = worked.cavity.crown, worked.case.preparation.parts[tool.index]
+    if isinstance(part, OcclusalBox):
         x0, x1 = tool.floor[0], tool.floor[1]
         x = x0 + 0.32 * (x1 - x0)
-        depth = worked.case.preparation.parts[tool.index].model_dump()["depth_mm"]
-        yield dimension_of(
-            worked, tool.index, "depth_mm", [x, tool.floor_mm + depth], [x, tool.floor_mm], "z"
-        )
+        top = tool.floor_mm + part.depth_mm
+        yield dimension_of(worked, tool.index, "depth_mm", [x, top], [x, tool.floor_mm], "z")
+    if tool.side is None:
         return
     ridge = crown.ridge_mm(tool.side)
     outer = crown.outer_x_mm(tool.side, tool.floor_mm)
@@ -227,12 +235,13 @@ def _section_dimensions(worked: Worked, tool: Tool) -> Iterable[Dimension]:
 
 def _above_dimensions(worked: Worked, tool: Tool) -> Iterable[Dimension]:
     x0, x1, y0, y1 = tool.floor
-    if tool.side is None:
+    if tool.kind == "occlusal_box":
         x = x0 + 0.5 * (x1 - x0)
         yield dimension_of(worked, tool.index, "width_mm", [x, y0], [x, y1], "y")
         if len(worked.cavity.boxes) < 2:
             fixed, free = (x0, x1) if worked.cavity.box("distal") else (x1, x0)
             yield dimension_of(worked, tool.index, "length_mm", [fixed, y0 - 0.9], [free, y0 - 0.9], "x")
+    if tool.side is None:
         return
     x = axial_wall_mm(tool, tool.floor_mm) + SIGN[tool.side] * 0.6
     yield dimension_of(worked, tool.index, "width_mm", [x, y0], [x, y1], "y")

@@ -14,6 +14,7 @@ from manifold3d import Manifold
 from mallet.cavity.boxes import SIGN
 from mallet.cavity.sections import Ring, crosswise_section, from_above, level_section, rings_of
 from mallet.cavity.tool import Tool
+from mallet.drawing_features import notch_dimensions
 from mallet.plan import Worked
 from mallet.rulebook import Rulebook
 from mallet.sheets import (
@@ -41,7 +42,32 @@ BELOW_MM = 0.5
 def face_sheets(worked: Worked, tool: Tool, rules: Rulebook) -> list[Sheet]:
     """Return the two views of a part that is entered from a face."""
     section = _level if tool.kind == "proximal_cavity" else _through
-    return [section(worked, tool, rules), _from_face(worked, tool)]
+    sheets = [section(worked, tool, rules), _from_face(worked, tool)]
+    if notch := notch_dimensions(worked):
+        sheets.append(_from_behind(worked, notch))
+    return sheets
+
+
+def _from_behind(worked: Worked, dims: list[Dimension]) -> Sheet:
+    """Return a tooth with a notch behind its edge as it is seen from lingual."""
+    cavity = worked.cavity
+
+    def seen(solid: Manifold) -> list[Ring]:
+        return [ring * [1.0, -1.0] for ring in from_above(solid)]
+
+    return Sheet(
+        view="lingual",
+        title="from lingual",
+        axes=["x", "z"],
+        shapes=[
+            shape_of("tooth", "tooth", "enamel", seen(cavity.outer.solid)),
+            shape_of("cavity", "cavity", "air", seen(cavity.filling)),
+            *increment_shapes(worked, lambda solid: seen(cavity.access.turned(solid))),
+        ],
+        lines=[],
+        dimensions=dims,
+        marks=[],
+    )
 
 
 def through_mm(tool: Tool) -> float:

@@ -31,6 +31,7 @@ from mallet.stages.lamp import judge_lamp
 from mallet.stages.lighting import with_mode
 from mallet.stages.matrix import Band, fit_matrix
 from mallet.stages.matrix_face import face_matrix
+from mallet.stages.matrix_round import crown_form
 from mallet.stages.prepare import judge_preparation
 from mallet.stages.protect import protect
 from mallet.stages.shade import first_look
@@ -44,7 +45,18 @@ from mallet.stages.warmth import (
     pulp_heat,
 )
 from mallet.terms.canonical import sha256_of
-from mallet.terms.case import Case, CuspReduction, IncisalFracture, NeckLesion, Pit, get_path
+from mallet.terms.case import (
+    Case,
+    CuspReduction,
+    IncisalFracture,
+    OcclusalBox,
+    Part,
+    PinHole,
+    ProximalBox,
+    ProximalCavity,
+    Slot,
+    get_path,
+)
 from mallet.terms.errors import NotFeasible
 from mallet.terms.mouth import TAKEN
 from mallet.terms.plan import (
@@ -129,9 +141,11 @@ def work(case: Case, book: Rulebook | None = None, with_points: bool = False) ->
     ready = [step.id for step in protection.steps[-1:]] or ["prepare.verify"]
     if case.isolation.dam_on == "after_preparation":
         ready.append(field_step(case))
-    bands, matrix = fit_matrix(cavity, neighbours, case.shelf, ready, rules)
+    bands, matrix = fit_matrix(case, cavity, neighbours, ready, rules)
     if cavity.from_face:
         matrix = face_matrix(case, cavity, ready, rules)
+    elif cavity.stump:
+        matrix = crown_form(ready, rules)
     beside = [cavity.access.turned(neighbour.solid) for neighbour in neighbours]
     around = surroundings(cavity, bands, beside, beam, rules, hold_of(case.light, cavity.access))
     build = build_composite(case, cavity, around, beam, rules)
@@ -145,7 +159,7 @@ def work(case: Case, book: Rulebook | None = None, with_points: bool = False) ->
     known = assess(case, rules)
     before = [known, shade, chosen, isolation, prepared, protection, matrix, bonding, lamp]
     after = after_bands(case, cavity, build, bands, beside, around, beam, rules)
-    finishing = finish(case, bands, after, building[-1].id, rules, opens_contact=bool(cavity.opened))
+    finishing = finish(case, cavity, bands, after, building[-1].id, rules)
     heat = pulp_heat(case, cavity, build, around, rules)
 
     def ordered(cooling: Cooling) -> list[Step]:
@@ -260,25 +274,9 @@ def _defaults(case: Case) -> list[Assumption]:
     """Return what a part of the case left to its default."""
     missing = []
     for i, part in enumerate(case.preparation.parts):
-        if isinstance(part, CuspReduction):
-            if part.groove_mm is None:
-                path, why = f"preparation.parts[{i}].groove_mm", "as much as at the tips"
-                value = part.tip_mm
-                missing.append(Assumption(path=path, value=value, unit="mm", provenance="estimated", why=why))
-        elif isinstance(part, IncisalFracture):
-            if part.bevel_mm is None:
-                path, why = (
-                    f"preparation.parts[{i}].bevel_mm",
-                    "none in the shape, as nobody has measured one",
-                )
-                missing.append(Assumption(path=path, value=0.0, unit="mm", provenance="estimated", why=why))
-        elif isinstance(part, NeckLesion | Pit):
-            continue
-        elif "wall_divergence_deg" not in part.model_fields_set:
-            path = f"preparation.parts[{i}].wall_divergence_deg"
-            value = part.wall_divergence_deg
-            why = "ordinary divergence of a box"
-            missing.append(Assumption(path=path, value=value, unit="deg", provenance="estimated", why=why))
+        for name, (value, unit, why) in _not_told(part).items():
+            path = f"preparation.parts[{i}].{name}"
+            missing.append(Assumption(path=path, value=value, unit=unit, provenance="estimated", why=why))
     if "layering" not in case.school.model_fields_set:
         why = "our default school"
         missing.append(
@@ -289,6 +287,21 @@ def _defaults(case: Case) -> list[Assumption]:
         path = f"findings.{name}"
         missing.append(Assumption(path=path, value=value, unit="", provenance="estimated", why=why))
     return missing
+
+
+def _not_told(part: Part) -> dict[str, tuple[float, str, str]]:
+    """Return what a part leaves to its default, with its unit and why it is taken so."""
+    given = part.model_fields_set
+    match part:
+        case CuspReduction() if part.groove_mm is None:
+            return {"groove_mm": (part.tip_mm, "mm", "as much as at the tips")}
+        case IncisalFracture() if part.bevel_mm is None:
+            return {"bevel_mm": (0.0, "mm", "none in the shape, as nobody has measured one")}
+        case OcclusalBox() | ProximalBox() | ProximalCavity() if "wall_divergence_deg" not in given:
+            return {"wall_divergence_deg": (part.wall_divergence_deg, "deg", "ordinary divergence of a box")}
+        case Slot() | PinHole() if "inside_mm" not in given:
+            return {"inside_mm": (part.inside_mm, "mm", "just inside the junction")}
+    return {}
 
 
 def _with_curves(case: Case, rules: Rulebook) -> tuple[Case, list[Assumption]]:
@@ -313,12 +326,10 @@ def _geometry(cavity: Cavity, build: Build, case: Case) -> Geometry:
         volume_mm3=cavity.filling.volume(),
         mass_g=filling_mass_g(build),
         parts=[
-            PartGeometry(kind=t.kind, side=t.side, nominal_volume_mm3=t.nominal_volume_mm3)
-            for t in cavity.tools
-        ]
-        + [
-            PartGeometry(kind="cusp_reduction", side=None, nominal_volume_mm3=r.nominal_volume_mm3)
-            for r in cavity.reductions
+            PartGeometry(
+                kind=part.kind, side=getattr(part, "side", None), nominal_volume_mm3=part.nominal_volume_mm3
+            )
+            for part in cavity.parts
         ],
         remaining_dentin_mm=cavity.remaining_dentin_mm,
         bonded_area_mm2=float(bonded),

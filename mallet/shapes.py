@@ -31,6 +31,7 @@ def solids_of(worked: Worked, book: Rulebook | None = None) -> dict[str, Manifol
         "pulp": cavity.shell(rules, "pulp"),
     }
     named |= {f"base.{base.tool.index}": base.solid for base in cavity.bases}
+    named |= {f"pin.{one.index}": one.pin.solid for one in cavity.features if one.pin}
     named |= {cured.portion.id: cured.portion.solid for cured in worked.build.cured}
     named |= {f"band.{band.side}": band.solid.solid for band in worked.bands}
     named = {name: cavity.access.in_tooth(solid) for name, solid in named.items()}

@@ -17,10 +17,19 @@ from mallet.cavity.sections import Ring
 from mallet.plan import Worked
 from mallet.rulebook import Rulebook
 from mallet.runsheet.reckoning import weakest_of
-from mallet.terms.case import ProximalBox
 from mallet.terms.plan import Point
 
-View = Literal["section", "above", "across_mesial", "across_distal", "through", "level", "facial", "lingual"]
+View = Literal[
+    "section",
+    "above",
+    "across_mesial",
+    "across_distal",
+    "across_feature",
+    "through",
+    "level",
+    "facial",
+    "lingual",
+]
 Slice = Callable[..., list[Ring]]
 STEP_MM = 0.1
 DECIMALS = 3
@@ -32,7 +41,14 @@ PART_NAMES = {
     "pit": "pit",
     "proximal_cavity": "cavity",
     "incisal_fracture": "lost",
+    "sealant_groove": "groove",
+    "crown_stump": "stump",
+    "slot": "slot",
+    "pin_hole": "pin",
+    "dovetail_notch": "notch behind",
+    "shoulder": "shoulder",
 }
+SIDED = {"proximal_box": "box", "tunnel": "tunnel", "retention_groove": "groove"}
 
 
 class Drawn(BaseModel):
@@ -193,7 +209,7 @@ def dimension_of(
         (float(str(b.ge if isinstance(b, Ge) else b.gt)) for b in bounds if isinstance(b, Ge | Gt)), 0.0
     )
     most = next((float(str(b.le)) for b in bounds if isinstance(b, Le)), 12.0)
-    what = f"{part.side} box" if isinstance(part, ProximalBox) else PART_NAMES[part.kind]
+    what = f"{part.side} {SIDED[part.kind]}" if part.kind in SIDED else PART_NAMES[part.kind]  # type: ignore[union-attr]
     return Dimension(
         case_path=path,
         title=f"{what}, {name.removesuffix('_mm').replace('_', ' ')}",

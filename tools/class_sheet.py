@@ -20,7 +20,7 @@ EXAMPLE = ROOT / "examples" / "lower_first_molar_mo.json"
 PER_MM, WIDE, HIGH, COLUMNS = 11.0, 400, 240, 4
 FILLS = {
     "enamel": "#fdfaf2", "dentin": "#efe3c0", "pulp": "#eccfc8", "sectional": "#1f2a30", "circumferential": "#1f2a30",
-    "wedge": "#dcc79a", "air": "#dfe6e2",
+    "wedge": "#dcc79a", "air": "#dfe6e2", "metal": "#5b6670", "copper": "#a4623a",
 }  # fmt: skip
 LAYERS = ("#a9cdc2", "#cfe3da", "#8fb8ad", "#e3eee8")
 INK = "#1f2a30"
@@ -30,7 +30,18 @@ BOX = {"kind": "proximal_box", "height_mm": 4.5, "width_mm": 3.8, "axial_depth_m
 MESIAL, DISTAL = {**BOX, "side": "mesial"}, {**BOX, "side": "distal"}
 COVER = {"kind": "cusp_reduction", "cusps": ["mesiolingual", "distolingual"], "tip_mm": 2.0}
 BESIDE = {"kind": "proximal_cavity", "side": "mesial", "height_mm": 1.8, "depth_mm": 1.6, "reach_mm": 1.3}
+ALL_CUSPS = ["mesiofacial", "distofacial", "distal", "mesiolingual", "distolingual"]
+LOW = {"kind": "cusp_reduction", "cusps": ["mesiolingual", "distolingual"], "tip_mm": 3.5, "groove_mm": 2.0}
+EDGE = {"kind": "incisal_fracture", "mesial_mm": 4.0, "distal_mm": 2.0}
 NECK = {"face": "facial", "width_mm": 3.6, "height_mm": 2.2, "depth_mm": 1.2, "above_cervical_mm": 0.4}
+# Views other than a drawing's first two.
+OTHER_VIEWS = {
+    "Retention grooves, lower molar": ("across_feature", "above"),
+    "Slot, lower molar": ("across_feature", "above"),
+    "Pins, lower molar": ("across_feature", "above"),
+    "Crown stump, deciduous upper central": ("section", "across_feature"),
+    "Class IV with dovetail notch, upper central": ("through", "lingual"),
+}
 # What it is called, the tooth, its surfaces, its parts and the school.
 CLASSES: tuple[tuple[str, str, str, list[dict[str, Any]], str], ...] = (
     ("Class I, lower molar", "46", "O", [OCCLUSAL], "horizontal"),
@@ -58,6 +69,28 @@ CLASSES: tuple[tuple[str, str, str, list[dict[str, Any]], str], ...] = (
       {"kind": "proximal_box", "side": "distal", "height_mm": 3.0, "width_mm": 2.6, "axial_depth_mm": 1.0}], "horizontal"),
     ("Class V, deciduous upper canine", "53", "F",
      [{"kind": "saucer", "width_mm": 2.5, "height_mm": 1.6, "depth_mm": 0.8, "above_cervical_mm": 0.4}], "horizontal"),
+    ("Groove to be sealed, lower molar", "36", "O",
+     [{"kind": "sealant_groove", "length_mm": 6.0, "width_mm": 0.8, "depth_mm": 0.8}], "horizontal"),
+    ("Class II, tunnel, lower molar", "36", "MO",
+     [{"kind": "tunnel", "side": "mesial", "under_ridge_mm": 2.5, "inside_mm": 2.5, "diameter_mm": 1.6}], "horizontal"),
+    ("Retention grooves, lower molar", "36", "MO",
+     [OCCLUSAL, MESIAL, {"kind": "retention_groove", "side": "mesial", "depth_mm": 0.4, "width_mm": 0.7,
+      "height_mm": 1.5}], "horizontal"),
+    ("Slot, lower molar", "46", "MOL",
+     [OCCLUSAL, MESIAL, LOW, {"kind": "slot", "at": "distolingual", "length_mm": 2.2, "width_mm": 0.8,
+      "depth_mm": 1.0, "inside_mm": 0.8}], "horizontal"),
+    ("Pins, lower molar", "46", "MOL",
+     [OCCLUSAL, MESIAL, LOW, *({"kind": "pin_hole", "at": cusp, "diameter_mm": 0.6, "depth_mm": 2.0, "stands_mm": 1.5}
+      for cusp in LOW["cusps"])], "horizontal"),
+    ("Core over a shoulder, lower molar", "36", "MODFL",
+     [OCCLUSAL, {**LOW, "cusps": ALL_CUSPS, "tip_mm": 3.0},
+      {"kind": "shoulder", "width_mm": 1.5, "above_cervical_mm": 1.5}], "horizontal"),
+    ("Class IV with dovetail notch, upper central", "11", "MID",
+     [EDGE, {"kind": "dovetail_notch", "width_mm": 2.5, "height_mm": 2.0, "depth_mm": 0.8}], "wall_first"),
+    ("Class IV, star bevel, upper central", "21", "MID",
+     [{**EDGE, "bevel_mm": 2.5, "bevel_points": 3}], "wall_first"),
+    ("Crown stump, deciduous upper central", "51", "MIDFL",
+     [{"kind": "crown_stump", "edge_mm": 1.5, "around_mm": 0.5, "above_cervical_mm": 0.6}], "horizontal"),
 )  # fmt: skip
 
 
@@ -84,6 +117,8 @@ def signs(sheet: Sheet, drawing: Drawing) -> tuple[int, int]:
             return across, -up
         case "through":
             return -1, up
+        case "across_feature":
+            return 1, up
         case "lingual":
             return -across, up
     return across, up
@@ -129,7 +164,8 @@ def main() -> None:
     for i, (name, *what) in enumerate(CLASSES):
         drawing = drawn(*what)
         x, y = (i % COLUMNS) * WIDE, (i // COLUMNS) * HIGH
-        for j, sheet in enumerate(drawing.sheets[:2]):
+        views = OTHER_VIEWS.get(name, [sheet.view for sheet in drawing.sheets[:2]])
+        for j, sheet in enumerate(next(s for s in drawing.sheets if s.view == view) for view in views):
             body.append(picture(sheet, drawing, x + WIDE * (0.27 + 0.46 * j), y + 112))
         body.append(
             f'<text x="{x + WIDE / 2}" y="{y + 226}" text-anchor="middle" font-size="15">{name}</text>'

@@ -10,13 +10,22 @@ from mallet.tooth import Crown
 from mallet.tooth.crown import AROUND
 
 COLUMNS_EACH_WAY = 8
+HALF_ROUND = AROUND // 4
 CLEARANCE_MM = 0.004
 
 
-def band_solid(barrel: Crown, side: Side, bottom_mm: float, top_mm: float, thickness_mm: float) -> Tagged:
-    """Return a band over one side from a height to another; above the rim it stands straight."""
+def band_solid(
+    barrel: Crown,
+    side: Side,
+    bottom_mm: float,
+    top_mm: float,
+    thickness_mm: float,
+    each_way: int = COLUMNS_EACH_WAY,
+) -> Tagged:
+    """Return a band over one side from a height to another, so many of the crown's columns each way round; above the
+    rim it stands straight."""
     middle = 0 if side == "mesial" else AROUND // 2
-    columns = (middle + np.arange(-COLUMNS_EACH_WAY, COLUMNS_EACH_WAY + 1)) % AROUND
+    columns = (middle + np.arange(-each_way, each_way + 1)) % AROUND
     rings = barrel.axial[:, 0, 2]
     between = rings[(rings > bottom_mm + 0.05) & (rings < top_mm - 0.05)]
     heights = np.concatenate([[bottom_mm], between, [top_mm]])

@@ -28,6 +28,7 @@ class Reduction:
     case, `table` (N, 2) are places of the occlusal table over it."""
 
     index: int
+    kind: str
     cusps: tuple[Cusp, ...]
     cut: Tagged
     nominal_volume_mm3: float
@@ -48,6 +49,7 @@ def reduced(
     tips = np.array([crown.cusps[cusp][:2] for cusp in part.cusps])
     return Reduction(
         index=index,
+        kind=part.kind,
         cusps=tuple(part.cusps),
         cut=Tagged(cutter, cutter.original_id()),
         nominal_volume_mm3=(outer ^ cutter).volume(),

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from manifold3d import Manifold
+from manifold3d import Manifold, OpType
 
 from mallet.cavity.access import Access
 from mallet.cavity.boxes import OVERRUN_MM, SIGN
@@ -18,6 +18,8 @@ from mallet.tooth import Crown
 
 LEAST_WALL_MM = 0.3
 OFF_PLANE_MM = 0.05
+# How wide a flute of a star is where it begins, over the way from one to the next, and how deep.
+FLUTE_SHARE, FLUTE_DEEP_MM = 0.8, 0.4
 
 
 def proximal_tool(index: int, part: ProximalCavity, crown: Crown, outer: Manifold, access: Access) -> Tool:
@@ -78,7 +80,10 @@ def fracture_tool(index: int, part: IncisalFracture, crown: Crown, outer: Manifo
     down = np.array(access.toward((lean, -fall, -1.0)))
     cut = half_space(at, down)
     if part.bevel_mm:
-        cut = _bevelled(cut, part.bevel_mm, part.bevel_deg, outer, at, down)
+        plain = part.bevel_mm / 2 if part.bevel_points else part.bevel_mm
+        cut = _bevelled(cut, plain, part.bevel_deg, outer, at, down)
+        if part.bevel_points:
+            cut = _starred(cut, part.bevel_mm, part.bevel_points, outer, at, down)
     lost = outer ^ cut.solid
     if lost.is_empty():
         raise InputError.at(f"{path}.mesial_mm", part.mesial_mm, "so much that something of the edge is lost")
@@ -115,6 +120,33 @@ def _bevelled(
     angle = math.radians(bevel_deg)
     normal = math.cos(angle) * face + math.sin(angle) * up
     solid = (cut.solid + half_space(margin, -normal).solid).as_original()
+    return Tagged(solid, solid.original_id())
+
+
+def _starred(
+    cut: Tagged, reach_mm: float, points: int, outer: Manifold, at: np.ndarray, down: np.ndarray
+) -> Tagged:
+    """Return a bevelled cut with the points of a star: flutes down the face, deepest where the bevel begins, that
+    run out to nothing."""
+    n = down / np.linalg.norm(down)
+    x0, _, _, x1, _, _ = (outer ^ cut.solid).bounding_box()
+    pitch = (x1 - x0) / points
+    flutes = []
+    for i in range(points):
+        x = x0 + (i + 0.5) * pitch
+        # Where the plane of the fracture lies at this place along it.
+        y = float(at[1] - (x - at[0]) * n[0] / n[1])
+        ends = np.array([[x + s * pitch * FLUTE_SHARE / 2, y, 0.0] for s in (-1, 1)])
+        tip = np.array([x, y, 0.0]) + reach_mm * n
+        face = [vertical_at_mm(outer, *p[:2])[1] for p in (*ends, tip)]
+        # Beside the crown there is no face to flute.
+        if any(math.isnan(z) for z in face):
+            continue
+        low = [[*end[:2], z - FLUTE_DEEP_MM] for end, z in zip(ends, face, strict=False)]
+        high = [[*end[:2], z + OVERRUN_MM] for end, z in zip(ends, face, strict=False)]
+        out = [[*tip[:2], face[2]], [*tip[:2], face[2] + OVERRUN_MM]]
+        flutes.append(Manifold.hull_points(np.array([*low, *high, *out])))
+    solid = Manifold.batch_boolean([cut.solid, *flutes], OpType.Add).as_original()
     return Tagged(solid, solid.original_id())
 
 

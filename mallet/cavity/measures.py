@@ -51,17 +51,20 @@ def contacts_of(
     banded: Sequence[tuple[float, float]],
     placed: Sequence[Scene],
     is_held_behind: bool = False,
+    is_in_form: bool = False,
 ) -> Contacts:
     """Return what each face of a portion touches.
 
     `banded` are (sign of x, top height) of each band; `placed` are scenes of earlier portions. Held behind, what
-    turns away from the light on the outside lies against an index or a strip, and counts as banded.
+    turns away from the light on the outside lies against an index or a strip, and counts as banded; in a form all
+    of the outside does.
     """
     whole = skin(solid)
     # What lies open over the cusps bears on nothing: no need to cut it.
     is_open = (whole.tags == outer_tag) & (np.abs(whole.normals[:, 0]) <= SIDEWARD)
     if is_held_behind:
         is_open &= whole.normals[:, 2] >= -SIDEWARD
+    is_open &= not is_in_form
     faces = joined([finely(whole.where(~is_open), EDGE_MM), whole.where(is_open)])
     on_tooth = np.isin(faces.tags, list(tooth_tags))
     on_outside = faces.tags == outer_tag
@@ -71,6 +74,8 @@ def contacts_of(
         on_band |= on_outside & facing & (faces.centres[:, 2] < top)
     if is_held_behind:
         on_band |= on_outside & (faces.normals[:, 2] < -SIDEWARD)
+    if is_in_form:
+        on_band |= on_outside
     cut = ~on_tooth & ~on_outside
     on_earlier = np.zeros_like(cut)
     beyond = faces.centres[cut] + PROBE_MM * faces.normals[cut]
@@ -135,6 +140,16 @@ def vertical_at_mm(solid: Manifold, x_mm: float, y_mm: float) -> tuple[float, fl
     nothing."""
     low, high = topmost_mm(solid, np.array([[x_mm, y_mm]]))[0]
     return float(low), float(high)
+
+
+def gap_mm(one: Manifold, other: Manifold, searches_mm: Sequence[float]) -> float:
+    """Return the distance between two solids, at most as far as the last search goes: near by first, since what is
+    farther takes longer."""
+    for within in searches_mm:
+        gap = one.min_gap(other, within)
+        if gap < within:
+            break
+    return float(gap)
 
 
 def least_width_mm(solid: Manifold) -> float:

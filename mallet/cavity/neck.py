@@ -1,4 +1,4 @@
-"""A lesion at the neck, or a pit, as a cutter sunk into the surface of the tooth.
+"""A lesion at the neck, a pit, or a groove to be sealed, as a cutter sunk into the surface of the tooth.
 
 Its depth is measured from the surface everywhere, straight in, so that however the tooth curves its margin
 lies where it was measured and its volume is that of the plain solid (Cavalieri).
@@ -16,8 +16,9 @@ from mallet.cavity.access import Access
 from mallet.cavity.measures import topmost_mm
 from mallet.cavity.solids import Tagged, tagged_solid
 from mallet.cavity.tool import Tool
-from mallet.terms.case import Notch, Pit, Saucer
+from mallet.terms.case import Notch, Pit, Saucer, SealantGroove
 from mallet.terms.errors import InputError
+from mallet.tooth import Crown
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -48,7 +49,7 @@ def neck_tool(index: int, part: Sunk, outer: Manifold, access: Access) -> Tool:
         index=index,
         kind=part.kind,
         side=None,
-        cut=_sunk(xy, bottom, float(surface.max()) + OVERRUN_MM, triangles, rim),
+        cut=sunk(xy, bottom, float(surface.max()) + OVERRUN_MM, triangles, rim),
         nominal_volume_mm3=nominal_mm3(part),
         floor_mm=deepest,
         floor=(-half[0], half[0], y - half[1], y + half[1]),
@@ -111,18 +112,48 @@ def _notch(part: Notch) -> tuple[Floats, Floats, Ints, Ints]:
     rows = 2 * math.ceil(part.height_mm / 2 / GRID_MM) + 1
     x, v = np.linspace(-part.width_mm / 2, part.width_mm / 2, cols), np.linspace(-1.0, 1.0, rows)
     grid = np.stack(np.meshgrid(x, part.height_mm / 2 * v), axis=-1)
+    return grid.reshape(-1, 2), np.repeat(1 - np.abs(v), cols), *grid_of(rows, cols)
+
+
+def grid_of(rows: int, cols: int) -> tuple[Ints, Ints]:
+    """Return the triangles and the rim of places (rows x cols) whose x grows along a row, and y from row to row."""
     index = np.arange(rows * cols).reshape(rows, cols)
     a, b, c, d = index[:-1, :-1], index[:-1, 1:], index[1:, 1:], index[1:, :-1]
     triangles = np.concatenate([_columns(a, b, c), _columns(a, c, d)])
-    rim = np.concatenate([index[0, :-1], index[:-1, -1], index[-1, :0:-1], index[:0:-1, 0]])
-    return grid.reshape(-1, 2), np.repeat(1 - np.abs(v), cols), triangles, rim
+    return triangles, np.concatenate([index[0, :-1], index[:-1, -1], index[-1, :0:-1], index[:0:-1, 0]])
+
+
+def groove_tool(index: int, part: SealantGroove, outer: Manifold, crown: Crown) -> Tool:
+    """Return the cutter of a groove opened to be sealed; raise InputError where it would leave the table."""
+    rows, cols = 2 * math.ceil(part.width_mm / 2 / GRID_MM) + 1, math.ceil(part.length_mm / GRID_MM) + 1
+    half, v = part.length_mm / 2, np.linspace(-1.0, 1.0, rows)
+    xy = np.stack(np.meshgrid(np.linspace(-half, half, cols), part.width_mm / 2 * v), axis=-1).reshape(-1, 2)
+    widest = (
+        2 * min(-crown.outer_x_mm("distal", crown.rim_mm), crown.outer_x_mm("mesial", crown.rim_mm)) - 1.0
+    )
+    if part.length_mm > widest:
+        path = f"preparation.parts[{index}].length_mm"
+        raise InputError.at(path, part.length_mm, f"up to {widest:.1f}: the ridges stay")
+    surface = topmost_mm(outer, xy)[:, 1]
+    bottom = surface - np.maximum(part.depth_mm * np.repeat(1 - np.abs(v), cols), RIM_MM)
+    return Tool(
+        index=index,
+        kind=part.kind,
+        side=None,
+        cut=sunk(xy, bottom, float(surface.max()) + OVERRUN_MM, *grid_of(rows, cols)),
+        nominal_volume_mm3=part.length_mm * part.width_mm * part.depth_mm / 2,
+        floor_mm=float(bottom.min()),
+        floor=(-half, half, -part.width_mm / 2, part.width_mm / 2),
+        slope=0.0,
+        depth_mm=part.depth_mm,
+    )
 
 
 def _columns(*corners: Ints) -> Ints:
     return np.column_stack([c.ravel() for c in corners])
 
 
-def _sunk(xy: Floats, bottom: Floats, top: float, triangles: Ints, rim: Ints) -> Tagged:
+def sunk(xy: Floats, bottom: Floats, top: float, triangles: Ints, rim: Ints) -> Tagged:
     """Return the solid between a bottom and a level top over the same places, walled along its rim."""
     count = len(xy)
     low, high = np.column_stack([xy, bottom]), np.column_stack([xy, np.full(count, top)])

@@ -16,17 +16,23 @@ from manifold3d import Manifold, OpType
 from mallet.cavity.access import ACCESS, OCCLUSAL, Access
 from mallet.cavity.boxes import axial_wall_mm, box_tool, occlusal_tool
 from mallet.cavity.cover import Reduction, reduced
+from mallet.cavity.features import Feature, Ground, feature
 from mallet.cavity.front import fracture_tool, proximal_tool
-from mallet.cavity.neck import neck_tool
+from mallet.cavity.measures import gap_mm
+from mallet.cavity.neck import groove_tool, neck_tool
+from mallet.cavity.rims import stump_tool
 from mallet.cavity.scan import pair_of
 from mallet.cavity.solids import Tagged, crown_solid
 from mallet.cavity.surfaces import check_parts, check_surfaces
 from mallet.cavity.tool import Tool
+from mallet.cavity.tunnel import tunnel_tool
 from mallet.rulebook import Rulebook
 from mallet.terms.case import (
     Case,
+    CrownStump,
     CuspReduction,
     FacePart,
+    FeaturePart,
     IncisalFracture,
     NeckLesion,
     Notch,
@@ -36,7 +42,9 @@ from mallet.terms.case import (
     ProximalBox,
     ProximalCavity,
     Saucer,
+    SealantGroove,
     Side,
+    Tunnel,
 )
 from mallet.terms.errors import InputError
 from mallet.terms.plan import Assumption
@@ -86,6 +94,7 @@ class Cavity:
     spans_walls: tuple[float, float] | None
     gaps_mm: tuple[float, ...]
     reductions: tuple[Reduction, ...] = ()
+    features: tuple[Feature, ...] = ()
     bases: tuple[Base, ...] = ()
     access: Access = OCCLUSAL
     scanned: Scanned | None = None
@@ -102,11 +111,21 @@ class Cavity:
         return box.floor_mm - self.crown.cervical_mm[box.side or "mesial"]
 
     @property
+    def parts(self) -> list[Tool | Reduction | Feature]:
+        """Return all that is cut."""
+        return [*self.tools, *self.reductions, *self.features]
+
+    @property
     def cut_tags(self) -> set[int]:
         """Return the tags of the faces that the filling has against tooth or base."""
-        cuts = [*(tool.cut for tool in self.tools), *(reduction.cut for reduction in self.reductions)]
+        cuts = [one.cut for one in self.parts] + [one.pin for one in self.features if one.pin]
         walls = {self.scanned.tag} if self.scanned else {cut.tag for cut in cuts}
         return walls | {base.tag for base in self.bases}
+
+    @property
+    def laid(self) -> list[Manifold]:
+        """Return what stands in the cavity besides the filling: bases and pins."""
+        return [*(base.solid for base in self.bases), *(one.pin.solid for one in self.features if one.pin)]
 
     @property
     def covered(self) -> set[str]:
@@ -137,7 +156,10 @@ class Cavity:
     @property
     def opened(self) -> list[Side]:
         """Return the sides whose contact is opened."""
-        return [side for t in self.tools for side in ((t.side,) if t.side else t.beside)]
+        if self.stump or self.shoulder:
+            return ["mesial", "distal"]
+        sides = [side for t in self.tools for side in (t.side or t.under,) if side]
+        return [*sides, *(side for t in self.tools for side in t.beside)]
 
     def box(self, side: Side) -> Tool | None:
         return next((t for t in self.tools if t.side == side), None)
@@ -148,7 +170,19 @@ class Cavity:
 
     @property
     def occlusal(self) -> Tool | None:
-        return next((t for t in self.tools if t.side is None and not t.is_from_face), None)
+        return next((t for t in self.tools if t.kind == "occlusal_box"), None)
+
+    @property
+    def stump(self) -> Tool | None:
+        return next((t for t in self.tools if t.kind == "crown_stump"), None)
+
+    @property
+    def shoulder(self) -> Feature | None:
+        return next((one for one in self.features if one.kind == "shoulder"), None)
+
+    @property
+    def tunnels(self) -> list[Tool]:
+        return [t for t in self.tools if t.under is not None]
 
 
 @lru_cache(maxsize=128)
@@ -177,14 +211,21 @@ def prepare_cavity(case: Case, rules: Rulebook) -> Cavity:
     tools, spans = _tools(case, crown, outer.solid, access)
     reductions = _reductions(case, crown, outer.solid, rules)
     cuts = [*(tool.cut.solid for tool in tools), *(reduction.cut.solid for reduction in reductions)]
+    features = _features(case, crown, outer.solid, cuts, tools, access, rules)
+    pins = [one.pin.solid for one in features if one.pin]
+    cuts += [one.cut.solid for one in features if not one.pin]
     filling, remaining_tooth = outer.solid.split(Manifold.batch_boolean(cuts, OpType.Add))
+    for pin in pins:
+        filling, remaining_tooth = filling - pin, remaining_tooth - pin
     measured_mm3, scan = filling.volume(), case.preparation.scan
     if scan:
         pair = pair_of(scan, upright.solid, tooth.mirrored_when_drawn)
         outer = Tagged(access.turned(pair.before.solid), pair.before.tag)
         remaining_tooth, filling = access.turned(pair.after.solid), access.turned(pair.cut)
     gaps = _pulp_gaps(case, crown, tools, outer.solid, access, rules)
-    gap = min([*gaps, *_gaps_under(case, crown, reductions, rules)])
+    gap = min(
+        [*gaps, *_gaps_under(case, crown, reductions, rules), *_gaps_at(case, crown, features, access, rules)]
+    )
     given = case.preparation.remaining_dentin_mm
     assumptions = []
     if given is None:
@@ -206,19 +247,10 @@ def prepare_cavity(case: Case, rules: Rulebook) -> Cavity:
         spans_walls=spans,
         gaps_mm=tuple(gaps),
         reductions=tuple(reductions),
+        features=tuple(features),
         access=access,
         scanned=Scanned(pair.after.tag, measured_mm3) if scan else None,
     )
-
-
-def _gap_mm(solid: Manifold, pulp: Manifold) -> float:
-    """Return the distance of a solid from the pulp, at most as far as it is looked for: near by first, since
-    what is farther takes longer."""
-    for within in PULP_SEARCHES_MM:
-        gap = solid.min_gap(pulp, within)
-        if gap < within:
-            break
-    return float(gap)
 
 
 def _most_off(part: CuspReduction, crown: Crown, rules: Rulebook) -> float:
@@ -263,13 +295,48 @@ def _reductions(case: Case, crown: Crown, outer: Manifold, rules: Rulebook) -> l
 def _gaps_under(case: Case, crown: Crown, reductions: list[Reduction], rules: Rulebook) -> list[float]:
     """Return the distance of each reduction from the handbook pulp; raise InputError where they meet."""
     pulp = shell_solid(crown.tooth, rules, "pulp").solid
-    gaps = [_gap_mm(reduction.cut.solid, pulp) for reduction in reductions]
+    gaps = [gap_mm(reduction.cut.solid, pulp, PULP_SEARCHES_MM) for reduction in reductions]
     for reduction, gap in zip(reductions, gaps, strict=True):
         if gap <= 0:
             part = case.preparation.parts[reduction.index]
             assert isinstance(part, CuspReduction)
             allowed = f"up to {_most_off(part, crown, rules):.1f}: the handbook pulp begins there"
             raise InputError.at(f"preparation.parts[{reduction.index}].tip_mm", part.tip_mm, allowed)
+    return gaps
+
+
+def _features(
+    case: Case,
+    crown: Crown,
+    outer: Manifold,
+    cuts: list[Manifold],
+    tools: list[Tool],
+    access: Access,
+    rules: Rulebook,
+) -> list[Feature]:
+    parts = [(i, p) for i, p in enumerate(case.preparation.parts) if isinstance(p, FeaturePart)]
+    if not parts:
+        return []
+    dentin = access.turned(shell_solid(crown.tooth, rules, "dentin").solid)
+    left = outer - Manifold.batch_boolean(cuts, OpType.Add)
+    ground = Ground(crown, outer, dentin, left, tools, access)
+    return [feature(i, part, ground) for i, part in parts]
+
+
+def _gaps_at(
+    case: Case, crown: Crown, features: list[Feature], access: Access, rules: Rulebook
+) -> list[float]:
+    """Return the distance of each feature from the handbook pulp; raise InputError where they meet."""
+    if not features:
+        return []
+    pulp = access.turned(shell_solid(crown.tooth, rules, "pulp").solid)
+    gaps = [gap_mm(one.cut.solid, pulp, PULP_SEARCHES_MM) for one in features]
+    for one, gap in zip(features, gaps, strict=True):
+        if gap <= 0:
+            part = case.preparation.parts[one.index]
+            name = "width_mm" if one.kind == "shoulder" else "depth_mm"
+            given, path = getattr(part, name), f"preparation.parts[{one.index}].{name}"
+            raise InputError.at(path, given, "less: the handbook pulp begins there")
     return gaps
 
 
@@ -284,6 +351,12 @@ def _tools(
         if isinstance(part, OcclusalBox):
             tool, spans = occlusal_tool(i, part, crown, boxes)
             tools.append(tool)
+        if isinstance(part, SealantGroove):
+            tools.append(groove_tool(i, part, outer, crown))
+        if isinstance(part, Tunnel):
+            tools.append(tunnel_tool(i, part, crown, outer))
+        if isinstance(part, CrownStump):
+            tools.append(stump_tool(i, part, crown, outer))
         if isinstance(part, FACE_PARTS):
             tools.append(_face_tool(i, part, crown, outer, access))
     return sorted(tools, key=lambda t: t.index), spans
@@ -320,11 +393,17 @@ def _pulp_gaps(
                 return occlusal_tool(0, tried, crown, [])[0]
             case ProximalBox():
                 return box_tool(0, tried, crown)
+            case SealantGroove():
+                return groove_tool(0, tried, outer, crown)
+            case Tunnel():
+                return tunnel_tool(0, tried, crown, outer)
+            case CrownStump():
+                return stump_tool(0, tried, crown, outer)
             case Saucer() | Notch() | Pit() | ProximalCavity() | IncisalFracture():
                 return _face_tool(0, tried, crown, outer, access)
         raise TypeError(tried.kind)
 
-    gaps = [_gap_mm(t.cut.solid, pulp) for t in tools]
+    gaps = [gap_mm(t.cut.solid, pulp, PULP_SEARCHES_MM) for t in tools]
     for tool, gap in zip(tools, gaps, strict=True):
         if gap <= 0:
             part = case.preparation.parts[tool.index]
@@ -340,6 +419,10 @@ def _depth_name(part: Part) -> str:
     match part:
         case ProximalBox():
             return "axial_depth_mm"
+        case Tunnel():
+            return "inside_mm"
+        case CrownStump():
+            return "around_mm"
         case IncisalFracture():
             return "mesial_mm" if part.mesial_mm >= part.distal_mm else "distal_mm"
     return "depth_mm"

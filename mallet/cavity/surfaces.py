@@ -4,13 +4,19 @@ from __future__ import annotations
 
 from mallet.terms.case import (
     Case,
+    CrownStump,
     CuspReduction,
+    DovetailNotch,
     FacePart,
+    FeaturePart,
     IncisalFracture,
     NeckLesion,
+    Part,
     Pit,
     ProximalBox,
     ProximalCavity,
+    Shoulder,
+    Tunnel,
 )
 from mallet.terms.errors import InputError, Problem
 from mallet.tooth import ToothName
@@ -19,15 +25,18 @@ from mallet.tooth import ToothName
 def check_parts(case: Case, tooth: ToothName) -> None:
     """Refuse a part that such a tooth does not have."""
     for i, part in enumerate(case.preparation.parts):
-        is_front = isinstance(part, ProximalCavity | IncisalFracture)
+        is_front = isinstance(part, ProximalCavity | IncisalFracture | DovetailNotch | CrownStump)
         if not isinstance(part, NeckLesion | Pit) and is_front == tooth.is_posterior:
             where = "a front tooth: position 1 to 3" if is_front else "a back tooth: position 4 to 8"
             raise InputError.at("tooth.code", case.tooth.code, f"{where}, for parts[{i}], a {part.kind}")
 
 
-def _check_alone(case: Case, part: FacePart) -> None:
-    """Refuse a part that is entered from a face and does not stand alone, or on other surfaces than its own."""
-    if len(case.preparation.parts) > 1:
+def _check_alone(case: Case, part: FacePart | CrownStump) -> None:
+    """Refuse a part that is entered from a face and does not stand alone, a notch behind a broken edge apart, or on
+    other surfaces than its own."""
+    others = [other for other in case.preparation.parts if other is not part]
+    notches = [other for other in others if isinstance(other, DovetailNotch)]
+    if len(others) > 1 or len(notches) < len(others) or (notches and not isinstance(part, IncisalFracture)):
         allowed = "it alone: what opens to another side is a filling of its own"
         raise InputError(Problem("preparation.parts", f"more than a {part.kind}", allowed))
     surfaces = case.restoration.surfaces
@@ -38,37 +47,55 @@ def _check_alone(case: Case, part: FacePart) -> None:
         raise InputError.at("restoration.surfaces", surfaces, f"{allowed}, the surfaces that it opens")
 
 
-def _surfaces_of(part: FacePart) -> tuple[set[str], set[str]]:
+def _surfaces_of(part: FacePart | CrownStump) -> tuple[set[str], set[str]]:
     """Return the surfaces that a part opens, and those that may be named beside them."""
     match part:
         case NeckLesion() | Pit():
             return {part.face[0].upper()}, set()
         case ProximalCavity():
             return {part.side[0].upper()}, {part.face[0].upper()}
+        case CrownStump():
+            return set("MIDFL"), set()
         case IncisalFracture():
             ends = (("M", part.mesial_mm), ("D", part.distal_mm))
             return {"I"} | {letter for letter, lost in ends if lost > 0}, {"F", "L"}
 
 
+def _once(part: Part) -> tuple[str, str | None] | None:
+    """Return what there is but one of in a tooth, or on a side of it: slots and pins there may be several."""
+    if isinstance(part, FeaturePart) and not isinstance(part, Shoulder):
+        return (part.kind, part.side) if hasattr(part, "side") else None
+    return part.kind, getattr(part, "side", None)
+
+
 def check_surfaces(case: Case) -> None:
     """Refuse parts twice over or alone, and surfaces that are not those which the parts open."""
     parts = case.preparation.parts
-    if case.face_part:
-        _check_alone(case, case.face_part)
+    stump = next((part for part in parts if isinstance(part, CrownStump)), None)
+    if alone := case.face_part or stump:
+        _check_alone(case, alone)
         return
     letters, over, seen = set(), set(), set()
     for i, part in enumerate(parts):
-        side = part.side if isinstance(part, ProximalBox) else None
-        if (part.kind, side) in seen:
-            allowed = "one a side" if side else "one"
+        if (name := _once(part)) in seen:
+            allowed = "one a side" if hasattr(part, "side") else "one"
             raise InputError(Problem(f"preparation.parts[{i}]", f"a second {part.kind}", allowed))
-        seen.add((part.kind, side))
-        if isinstance(part, CuspReduction):
-            over = {"F" if "facial" in cusp or cusp == "distal" else "L" for cusp in part.cusps}
-        else:
-            letters.add({"mesial": "M", "distal": "D"}[side] if side else "O")
+        seen |= {name} if name else set()
+        match part:
+            case CuspReduction():
+                over |= {"F" if "facial" in cusp or cusp == "distal" else "L" for cusp in part.cusps}
+            case Shoulder():
+                over |= set("MDFL")
+            case ProximalBox():
+                letters.add(part.side[0].upper())
+            case Tunnel():
+                letters |= {"O", part.side[0].upper()}
+            case _ if not isinstance(part, FeaturePart):
+                letters.add("O")
     if not letters:
-        raise InputError(Problem("preparation.parts", "cusps alone", "a box beside what is covered"))
+        raise InputError(
+            Problem("preparation.parts", f"a {parts[0].kind} alone", "a box beside what is covered")
+        )
     surfaces = case.restoration.surfaces
     has_box = any(isinstance(p, ProximalBox) for p in parts)
     # A cover opens the occlusal surface, and may or may not be named by the sides that it reaches over.

@@ -217,6 +217,17 @@ def side_aims(points: Floats, skyline: Floats, beam: Beam, hold: Hold) -> list[A
     ]
 
 
+BEHIND = {"facial": "lingual", "lingual": "facial"}
+DOWN: Way = (0.0, 0.0, -1.0)
+
+
+def aim_from_behind(points: Floats, behind: Floats | None, beam: Beam, hold: Hold) -> Aim:
+    """Return the aim at points (N, 3) from the face opposite to the one that a cavity opens to."""
+    assert behind is not None
+    tip = stand_tip(_middle(points), behind, beam, hold.distance_mm, DOWN)
+    return Aim(BEHIND[hold.access.side], tip, is_side=True)
+
+
 def _middle(points: Floats) -> Floats:
     return np.asarray((points.min(axis=0) + points.max(axis=0)) / 2)
 

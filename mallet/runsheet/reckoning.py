@@ -236,6 +236,14 @@ SIZES = {
     "proximal_cavity": ("height_mm", "depth_mm", "reach_mm"),
     "incisal_fracture": ("mesial_mm", "distal_mm"),
     "pit": ("diameter_mm", "depth_mm"),
+    "sealant_groove": ("length_mm", "width_mm", "depth_mm"),
+    "tunnel": ("under_ridge_mm", "inside_mm", "diameter_mm"),
+    "crown_stump": ("edge_mm", "around_mm", "above_cervical_mm"),
+    "retention_groove": ("depth_mm", "width_mm", "height_mm"),
+    "slot": ("length_mm", "width_mm", "depth_mm"),
+    "pin_hole": ("diameter_mm", "depth_mm"),
+    "dovetail_notch": ("width_mm", "height_mm", "depth_mm"),
+    "shoulder": ("width_mm", "above_cervical_mm"),
     "notch": ("width_mm", "height_mm", "depth_mm"),
 }
 

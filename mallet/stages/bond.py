@@ -314,13 +314,16 @@ def _by_maker(chosen: Chosen, name: str, seconds: float, value: float) -> dict[s
 
 
 def _cures(cures: Sequence[FilmCure], previous: str, rules: Rulebook) -> list[Step]:
-    steps = []
+    steps: list[Step] = []
     for cure in cures:
         half = cure.aim.partition("_")[2]
+        # Where it takes several sides, each is a step.
+        where = half or (cure.aim if steps else "")
+        what = f", {half} half" if half else f", from {where}" if where else ""
         step = light_step(
-            f"bond.cure.{half}" if half else "bond.cure",
+            f"bond.cure.{where}" if where else "bond.cure",
             "bond",
-            f"Light on the adhesive, {half} half" if half else "Light on the adhesive",
+            f"Light on the adhesive{what}",
             presses_of([(cure.aim, cure.rung)]),
             rules.use("light.adhesive_dose_j_cm2"),
             [previous],

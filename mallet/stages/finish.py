@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
+from mallet.cavity.preparation import Cavity
 from mallet.rulebook import Rulebook
 from mallet.stages.assess import carving_hint
 from mallet.stages.build.after_band import AfterBand
@@ -22,28 +23,51 @@ AT_FRONT = (
 
 def finish(
     case: Case,
+    cavity: Cavity,
     bands: Sequence[Band],
     after_bands: Sequence[AfterBand],
     last: str,
     rules: Rulebook,
-    *,
-    opens_contact: bool,
 ) -> StageResult:
     """Return the steps after the last portion is cured, `last` being that step's id, and what the light
     from the sides adds once metal bands are off."""
     steps: list[Step] = []
-    for band in bands:
-        steps.append(_band_off(band, last, rules))
+    if cavity.stump:
+        steps.append(_form_off(last, rules))
         last = steps[-1].id
+    for band in bands:
+        if band.kind != "copper" or not steps:
+            steps.append(_band_off(band, last, rules))
+            last = steps[-1].id
         for lit in after_bands:
             if lit.side == band.side:
                 steps += _side_cures(lit, last, rules)
                 last = steps[-1].id
-    steps += _trim_and_check(case, last, rules, opens_contact)
+    steps += _trim_and_check(case, last, rules, opens_contact=bool(cavity.opened))
     return StageResult(steps=steps, checks=[_reached(lit, rules) for lit in after_bands])
 
 
+def _form_off(after: str, rules: Rulebook) -> Step:
+    return hand_step(
+        id="matrix.form.off",
+        title="Crown form off",
+        detail="Slit it with a pointed probe on the lingual side and peel it off.",
+        rule=rules.use("matrix.form_off_s"),
+        tray=["pointed probe"],
+        after=[after],
+    )
+
+
 def _band_off(band: Band, after: str, rules: Rulebook) -> Step:
+    if band.kind == "copper":
+        return hand_step(
+            id="matrix.copper.off",
+            title="Copper band off",
+            detail="Wedges out; slit it on one side and peel it off.",
+            rule=rules.use("matrix.copper_off_s"),
+            tray=["bur, fissure", "cotton forceps"],
+            after=[after],
+        )
     return hand_step(
         id=f"matrix.{band.side}.off",
         title=f"{band.side.capitalize()} band off",
@@ -90,7 +114,7 @@ def _reached(lit: AfterBand, rules: Rulebook) -> Check:
     )
 
 
-def _trim_and_check(case: Case, after: str, rules: Rulebook, opens_contact: bool) -> list[Step]:
+def _trim_and_check(case: Case, after: str, rules: Rulebook, *, opens_contact: bool) -> list[Step]:
     def step(id: str, title: str, detail: str, rule: str, previous: str, **more: object) -> Step:
         told = {"stage": "finish", "after": [previous], **more}
         return hand_step(id=id, title=title, detail=detail, rule=rules.use(rule), **told)

@@ -4,17 +4,18 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
-from mallet.cavity.band import band_solid
+from mallet.cavity.band import COLUMNS_EACH_WAY, HALF_ROUND, band_solid
 from mallet.cavity.neighbours import Beside
 from mallet.cavity.preparation import Cavity
 from mallet.cavity.solids import Tagged
 from mallet.cavity.tool import Tool
 from mallet.rulebook import Rulebook
 from mallet.stages.hand import hand_step
+from mallet.stages.matrix_round import COPPER, copper_decision, copper_steps
 from mallet.stages.matrix_shelf import BandKind, nearest_first, take_band, take_wedge
-from mallet.terms.case import Side
+from mallet.terms.case import Case, Side
 from mallet.terms.plan import Caution, Check, Decision, Miss, Reason, StageResult, Step, StepCheck, Want
 from mallet.terms.reasons import say, warn
 from mallet.terms.shelf import MatrixBand, Ring, ShelfItem, WedgeItem
@@ -24,11 +25,13 @@ NAMES = {
     "sectional": "sectional metal band with separating ring",
     "clear": "clear anatomical band",
     "circumferential": "retainer-held circumferential band",
+    "copper": COPPER,
 }
 PRACTICE = "Common practice, no source"
 # How much of a wedge stands below the gingival floor.
 BELOW_FLOOR_SHARE = 0.25
 SMOOTHED = {"concave": "concave", "too_high": "too high"}
+USUAL_MM = {"clear": "matrix.clear_band_mm", "copper": "matrix.copper_band_mm"}
 BANDS = {**NAMES, "sectional": "sectional metal band"}
 
 
@@ -67,19 +70,21 @@ class Band:
 
 
 def fit_matrix(
+    case: Case,
     cavity: Cavity,
     neighbours: list[Beside],
-    shelf: Sequence[ShelfItem],
     after: Sequence[str],
     rules: Rulebook,
 ) -> tuple[list[Band], StageResult]:
-    """Return a band for each box, with its wedge, and what the plan says of them; `after` are the steps that
-    must be done before a band stands.
+    """Return a band for each opening beside the tooth, with its wedge, and what the plan says of them; `after` are
+    the steps that must be done before a band stands. A copper band goes all round: each side has its half.
 
     Bands and wedges are those on the shelf; where none there would do, sizes go by the usual steps.
     """
-    bands, decisions, checks, steps, wants, cautions = [], [], [], [], [], []
-    for box in cavity.boxes:
+    bands, decisions, checks, wants, cautions = [], [], [], [], []
+    steps: list[Step] = []
+    shelf = case.shelf
+    for box in _openings(cavity):
         beside = next((n for n in neighbours if n.side == box.side), None)
         band, reasons, missed = _band(cavity, box, beside, shelf, rules)
         bands.append(band)
@@ -87,9 +92,33 @@ def fit_matrix(
         checks += _checks(cavity, band, rules)
         beside_steps = _neighbour_steps(beside, after, rules) if beside else []
         cautions += _of_neighbour(beside) if beside else []
-        steps += [*beside_steps, *_steps(band, [s.id for s in beside_steps] or after, rules)]
+        ready = [s.id for s in beside_steps] or after
+        if band.kind == "copper":
+            decisions += [] if steps else [copper_decision(case, rules)]
+            steps += beside_steps
+            placed = [s.id for s in steps if s.id == "matrix.copper.band"]
+            steps += [] if placed else copper_steps(case, band.height_mm, ready, rules)
+            steps += _wedged(band, "matrix.copper.band", rules)
+        else:
+            steps += [*beside_steps, *_steps(band, ready, rules)]
         wants += _wants(band, shelf)
     return bands, StageResult(decisions=decisions, checks=checks, steps=steps, wants=wants, cautions=cautions)
+
+
+def _openings(cavity: Cavity) -> list[Tool]:
+    """Return what a band closes: boxes, the ends of tunnels, and a shoulder at either side."""
+    if cavity.shoulder is None:
+        ends = [replace(t, side=t.under, floor_mm=t.opens_mm) for t in cavity.tunnels]
+        return [*cavity.boxes, *ends]
+    lowest = cavity.shoulder.mouth[2]
+    like = cavity.tools[0]
+    openings = []
+    sides: tuple[Side, ...] = ("mesial", "distal")
+    for side in sides:
+        box = cavity.box(side)
+        floor = min(lowest, box.floor_mm) if box else lowest
+        openings.append(replace(box or like, side=side, floor_mm=floor))
+    return openings
 
 
 def _of_neighbour(beside: Beside) -> list[Caution]:
@@ -138,20 +167,25 @@ def _band(
     step = rules.value("matrix.band_step_mm")
     item, missed = take_band(shelf, kind, wanted - bottom)
     height = item.height_mm if item else math.ceil(round((wanted - bottom) / step, 6)) * step
-    usual = rules.value("matrix.clear_band_mm" if kind == "clear" else "matrix.sectional_band_mm")
+    usual = rules.value(USUAL_MM.get(kind, "matrix.sectional_band_mm"))
     thickness = item.thickness_mm if item else usual
     if beside and not built:
         reasons.append(say("band.level", tooth=beside.tooth.iso))
     if kind != "clear":
         reasons.append(say("light.after_band"))
     barrel = loft_crown(cavity.tooth, rules, "barrel")
-    solid = band_solid(barrel, side, bottom, wanted, thickness)
+    columns = HALF_ROUND if kind == "copper" else COLUMNS_EACH_WAY
+    solid = band_solid(barrel, side, bottom, wanted, thickness, columns)
     wedge, too_small = _wedge(cavity, box, beside, thickness, shelf, rules)
     band = Band(side, kind, bottom, wanted, height, thickness, solid, wedge, beside, item)
     return band, reasons, nearest_first([*missed, *too_small])
 
 
 def _kind(cavity: Cavity, side: Side, beside: Beside | None) -> tuple[BandKind, list[Reason]]:
+    if cavity.shoulder:
+        return "copper", [say("band.copper")]
+    if any(tunnel.under == side for tunnel in cavity.tunnels):
+        return "clear", [say("band.tunnel")]
     if gone := _gone_at(cavity, side):
         return "circumferential", [say("band.cusp_covered", cusps=" and the ".join(gone))]
     if beside is None:
@@ -221,7 +255,7 @@ def _decision(band: Band, reasons: list[Reason], missed: list[Miss]) -> Decision
     else:
         width = ", no wedge"
         reasons = [*reasons, say("wedge.none")]
-    others = [NAMES[k] for k in ("sectional", "clear", "circumferential") if k != band.kind]
+    others = [name for kind, name in NAMES.items() if kind != band.kind and kind != "copper"]
     chosen = f"{NAMES[band.kind]}, {band.height_mm:.1f} mm{width}"
     topic = f"matrix.{band.side}"
     return Decision(topic=topic, chosen=chosen, alternatives=others, reasons=reasons, missed=missed)
@@ -324,8 +358,14 @@ def _steps(band: Band, after: Sequence[str], rules: Rulebook) -> list[Step]:
         tray=tray,
         after=list(after),
     )
+    return [place, *_wedged(band, place.id, rules)]
+
+
+def _wedged(band: Band, placed: str, rules: Rulebook) -> list[Step]:
+    """Return the wedge of a band that was placed, and the test of its seal."""
+    side = band.side
     if not band.wedge:
-        return [place, _seal(band, rules, place.id)]
+        return [_seal(band, rules, placed)]
     ring = ", separating ring" if band.kind == "sectional" else ""
     wedge = hand_step(
         id=f"matrix.{side}.wedge",
@@ -336,14 +376,14 @@ def _steps(band: Band, after: Sequence[str], rules: Rulebook) -> list[Step]:
         ),
         rule=rules.use("chair.wedge_s"),
         tray=[f"wedge {band.wedge.width_mm:.1f} mm", *(["ring forceps", "ring"] if ring else [])],
-        after=[place.id],
+        after=[placed],
         check=StepCheck(
             question="Did the wedge meet resistance?",
             remedy=f"Take the next size, {band.wedge.next_mm:.1f} mm.",
             back_to=f"matrix.{side}.wedge",
         ),
     )
-    return [place, wedge, _seal(band, rules, wedge.id)]
+    return [wedge, _seal(band, rules, wedge.id)]
 
 
 def _seal(band: Band, rules: Rulebook, after: str) -> Step:
@@ -357,7 +397,7 @@ def _seal(band: Band, rules: Rulebook, after: str) -> Step:
         check=StepCheck(
             question="No fluid comes through and the probe finds no step?",
             remedy="Next wedge size, or seat the band again.",
-            back_to=f"matrix.{band.side}.wedge" if band.wedge else f"matrix.{band.side}.band",
+            back_to=f"matrix.{band.side}.wedge" if band.wedge else after,
         ),
     )
 

@@ -10,7 +10,7 @@ from mallet.terms.plan import Miss, Reason
 from mallet.terms.reasons import say
 from mallet.terms.shelf import MatrixBand, ShelfItem, WedgeItem
 
-BandKind = Literal["sectional", "clear", "circumferential"]
+BandKind = Literal["sectional", "clear", "circumferential", "copper"]
 HAIR_MM = 1e-9
 
 

@@ -9,7 +9,9 @@ from mallet.cavity.preparation import Cavity
 from mallet.rulebook import Rulebook
 from mallet.stages.hand import hand_step
 from mallet.stages.prepare_checks import checks_of, gauge
-from mallet.terms.case import Case, IncisalFracture
+from mallet.stages.prepare_features import check_features, cut_features
+from mallet.stages.prepare_margins import judge_margin
+from mallet.terms.case import Case, DovetailNotch, IncisalFracture
 from mallet.terms.plan import Caution, Check, Decision, StageResult, Step, StepCheck
 from mallet.terms.reasons import say, warn, warn_by
 
@@ -49,10 +51,17 @@ def judge_preparation(
         worn, steps = _neck(case, after, rules)
     elif isinstance(case.face_part, IncisalFracture):
         worn, steps = _edge(case, case.face_part, after, rules)
+    steps += cut_features(case, cavity, steps[-1].id if steps else after, rules)
     steps.append(_verify(endpoint, steps[-1].id if steps else after, rules))
+    margin_checks, otherwise = judge_margin(case, cavity, rules)
     return StageResult(
-        decisions=[*_spans(cavity), *decay, *scanned, *gauge(case, rules), *worn],
-        checks=[check, *checks_of(case, cavity, neighbours, rules)],
+        decisions=[*_spans(cavity), *decay, *scanned, *gauge(case, rules), *worn, *otherwise],
+        checks=[
+            check,
+            *checks_of(case, cavity, neighbours, rules),
+            *check_features(case, cavity, rules),
+            *margin_checks,
+        ],
         cautions=cautions,
         steps=steps,
     )
@@ -121,11 +130,14 @@ def _edge(
 ) -> tuple[list[Decision], list[Step]]:
     """Return how the margin of a broken edge is made ready, by school."""
     reach = f"{part.bevel_mm:g} mm" if part.bevel_mm else "2 to 3 mm"
-    notched = case.school.incisal == "bevel_and_notch"
+    shape = f", a star of {part.bevel_points} points" if part.bevel_mm and part.bevel_points else ""
+    measured = next((one for one in case.preparation.parts if isinstance(one, DovetailNotch)), None)
+    notched = case.school.incisal == "bevel_and_notch" or measured is not None
+    size = f"{measured.width_mm:g} x {measured.height_mm:g} mm" if measured else "2 to 3 mm"
     bevel = hand_step(
         id="prepare.bevel",
         title="Bevel the fracture",
-        detail=f"{reach} over the facial enamel, fading out; thin enamel at the edge rounded over.",
+        detail=f"{reach} over the facial enamel{shape}, fading out; thin enamel at the edge rounded over.",
         rule=rules.use("prepare.edge_bevel_s"),
         tray=["fine diamond, flame"],
         after=[after],
@@ -133,7 +145,7 @@ def _edge(
     notch = hand_step(
         id="prepare.notch",
         title="Notch on the tongue side",
-        detail="A dovetail of 2 to 3 mm, in enamel and just into dentin.",
+        detail=f"A dovetail of {size}, in enamel and just into dentin.",
         rule=rules.use("prepare.edge_notch_s"),
         tray=["diamond, pear"],
         after=[bevel.id],

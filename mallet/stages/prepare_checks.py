@@ -28,8 +28,10 @@ def checks_of(case: Case, cavity: Cavity, neighbours: Sequence[Beside], rules: R
     """Return what a preparation is held against; each names the place, and what mends it."""
     if cavity.from_face:
         return _wall_left(cavity, cavity.from_face, rules)
+    if cavity.stump:
+        return []
     checks = [
-        _condenser(case, cavity, rules),
+        *_condenser(case, cavity, rules),
         *_isthmus(cavity, rules),
         *_cusps(cavity, rules),
         *_ridges(cavity, rules),
@@ -98,24 +100,29 @@ def gauge(case: Case, rules: Rulebook) -> list[Decision]:
     ]
 
 
-def _condenser(case: Case, cavity: Cavity, rules: Rulebook) -> Check:
-    """Return whether the smallest condenser passes at the narrowest place."""
-    measured, name, tool = min(_rooms(case, cavity), key=lambda room: room[0])
+def _condenser(case: Case, cavity: Cavity, rules: Rulebook) -> list[Check]:
+    """Return whether the smallest condenser passes at the narrowest place of the boxes."""
+    rooms = list(_rooms(case, cavity))
+    if not rooms:
+        return []
+    measured, name, tool = min(rooms, key=lambda room: room[0])
     needed = rules.value("prepare.condenser_mm")
     x = (tool.floor[0] + tool.floor[1]) / 2 if tool.side is None else box_middle_mm(cavity, tool)
-    return Check(
-        topic="prepare.condenser",
-        title=f"A {needed:g} mm condenser passes",
-        measured=round(measured, 2),
-        needed=needed,
-        relation="at_least",
-        unit="mm",
-        verdict="pass" if measured >= needed - HAIR_MM else "fail",
-        remedy=f"Widen it to {needed:g} mm with a straight fissure bur, no further: it should not rattle.",
-        where=name,
-        rules=rules.uses("prepare.condenser_mm"),
-        place=Point(x=x, y=0.0, z=tool.floor_mm),
-    )
+    return [
+        Check(
+            topic="prepare.condenser",
+            title=f"A {needed:g} mm condenser passes",
+            measured=round(measured, 2),
+            needed=needed,
+            relation="at_least",
+            unit="mm",
+            verdict="pass" if measured >= needed - HAIR_MM else "fail",
+            remedy=f"Widen it to {needed:g} mm with a straight fissure bur, no further: it should not rattle.",
+            where=name,
+            rules=rules.uses("prepare.condenser_mm"),
+            place=Point(x=x, y=0.0, z=tool.floor_mm),
+        )
+    ]
 
 
 def _rooms(case: Case, cavity: Cavity) -> Iterator[tuple[float, str, Tool]]:
@@ -242,7 +249,8 @@ def _is_beside(tool: Tool, x_mm: float) -> bool:
 def _ridges(cavity: Cavity, rules: Rulebook) -> list[Check]:
     """Return how thick each marginal ridge is that the occlusal box leaves."""
     box = cavity.occlusal
-    if box is None:
+    # A shoulder takes the ridges off.
+    if box is None or cavity.shoulder:
         return []
     is_molar = cavity.tooth.position >= 6
     rule = "prepare.ridge_molar_mm" if is_molar else "prepare.ridge_premolar_mm"

@@ -130,7 +130,8 @@ class ProximalCavity(Strict):
 class IncisalFracture(Strict):
     """What broke off a front tooth: all above a plane, told by what is lost of the height at the mesial and at
     the distal end of the edge, less than nothing where the plane passes above it, and by its fall to facial.
-    A facial bevel reaches so far below the plane, and slopes to the face by an angle."""
+    A facial bevel reaches so far below the plane, and slopes to the face by an angle; with points it is a star,
+    which reaches so far at its points and half as far between them."""
 
     kind: Literal["incisal_fracture"]
     mesial_mm: Annotated[float, Field(ge=-12, le=9)]
@@ -138,11 +139,119 @@ class IncisalFracture(Strict):
     facial_fall_deg: Annotated[float, Field(ge=-60, le=60)] = 0.0
     bevel_mm: Annotated[float, Field(ge=0, le=5)] | None = None
     bevel_deg: Annotated[float, Field(ge=5, le=80)] = 25.0
+    bevel_points: Annotated[int, Field(ge=0, le=7)] = 0
+
+
+class SealantGroove(Strict):
+    """The central groove opened to be sealed, about the middle of the tooth: V-shaped, its depth measured from
+    the surface straight down."""
+
+    kind: Literal["sealant_groove"]
+    length_mm: Annotated[float, Field(ge=1, le=12)]
+    width_mm: Annotated[float, Field(ge=0.2, le=2)]
+    depth_mm: Annotated[float, Field(ge=0.2, le=2.5)]
+
+
+class Tunnel(Strict):
+    """A round way from the occlusal surface to a lesion beside the contact, under a ridge that stays.
+
+    It opens so far under the ridge's height, to its upper edge, and is entered so far inside the outer surface,
+    to its middle.
+    """
+
+    kind: Literal["tunnel"]
+    side: Side
+    under_ridge_mm: Annotated[float, Field(ge=0.5, le=6)]
+    inside_mm: Annotated[float, Field(ge=0.5, le=6)]
+    diameter_mm: Annotated[float, Field(ge=0.5, le=4)]
+
+
+Site = Cusp | Side
+
+
+class RetentionGroove(Strict):
+    """A groove along the line angle of a proximal box's axial wall with its facial or lingual one or with both, cut
+    into those from the gingival floor up; its depth is measured from the wall."""
+
+    kind: Literal["retention_groove"]
+    side: Side
+    walls: Literal["both", "facial", "lingual"] = "both"
+    depth_mm: Annotated[float, Field(ge=0.1, le=1.5)]
+    width_mm: Annotated[float, Field(ge=0.3, le=2)]
+    height_mm: Annotated[float, Field(ge=0.5, le=8)]
+
+
+class Slot(Strict):
+    """A slot in the floor at a cusp that was taken down, or in the gingival floor of a side's box, along the outline
+    and so far inside the junction of enamel and dentin."""
+
+    kind: Literal["slot"]
+    at: Site
+    length_mm: Annotated[float, Field(ge=0.5, le=6)]
+    width_mm: Annotated[float, Field(ge=0.3, le=2)]
+    depth_mm: Annotated[float, Field(ge=0.2, le=3)]
+    inside_mm: Annotated[float, Field(ge=0, le=3)] = 0.5
+
+
+class PinHole(Strict):
+    """A hole for a pin, as a slot is placed; the pin fills it and stands out of it by so much."""
+
+    kind: Literal["pin_hole"]
+    at: Site
+    diameter_mm: Annotated[float, Field(ge=0.3, le=1.2)]
+    depth_mm: Annotated[float, Field(ge=0.5, le=6)]
+    stands_mm: Annotated[float, Field(ge=0.5, le=5)] = 2.0
+    inside_mm: Annotated[float, Field(ge=0, le=3)] = 0.5
+
+
+class DovetailNotch(Strict):
+    """A notch on the lingual face behind a broken edge, widest at its end: width there, height from the fracture on,
+    depth measured from the face straight in."""
+
+    kind: Literal["dovetail_notch"]
+    width_mm: Annotated[float, Field(ge=0.8, le=5)]
+    height_mm: Annotated[float, Field(ge=0.5, le=4)]
+    depth_mm: Annotated[float, Field(ge=0.3, le=2)]
+
+
+class Shoulder(Strict):
+    """A flat shoulder all round for a later crown: its width inwards, and how far it lies above the cervical line of
+    the facial face."""
+
+    kind: Literal["shoulder"]
+    width_mm: Annotated[float, Field(ge=0.3, le=2.5)]
+    above_cervical_mm: Annotated[float, Field(ge=-1, le=5)]
+
+
+class CrownStump(Strict):
+    """A front tooth cut down all round, to be built up in a crown form: how much is off its edge, and off its walls
+    under that, running out to nothing so far above the cervical line."""
+
+    kind: Literal["crown_stump"]
+    edge_mm: Annotated[float, Field(ge=0.5, le=4)]
+    around_mm: Annotated[float, Field(ge=0.2, le=1.5)]
+    above_cervical_mm: Annotated[float, Field(ge=0, le=3)]
 
 
 FacePart = Saucer | Notch | Pit | ProximalCavity | IncisalFracture
+FeaturePart = RetentionGroove | Slot | PinHole | DovetailNotch | Shoulder
 Part = Annotated[
-    OcclusalBox | ProximalBox | CuspReduction | Saucer | Notch | Pit | ProximalCavity | IncisalFracture,
+    OcclusalBox
+    | ProximalBox
+    | CuspReduction
+    | SealantGroove
+    | Tunnel
+    | CrownStump
+    | Saucer
+    | Notch
+    | Pit
+    | ProximalCavity
+    | IncisalFracture
+    | RetentionGroove
+    | Slot
+    | PinHole
+    | DovetailNotch
+    | Shoulder,
     Field(discriminator="kind"),
 ]
 
@@ -159,7 +268,7 @@ class Preparation(Strict):
     what it is made of."""
 
     remaining_dentin_mm: Annotated[float, Field(ge=0, le=6)] | None = None
-    parts: list[Part] = Field(min_length=1, max_length=4)
+    parts: list[Part] = Field(min_length=1, max_length=12)
     scan: Scan | None = None
 
 
@@ -191,6 +300,7 @@ class School(Strict):
     decay: Literal["by_depth", "to_hard"] = "by_depth"
     neck_margin: Literal["roughen", "roughen_and_bevel"] = "roughen"
     incisal: Literal["bevel", "bevel_and_notch"] = "bevel"
+    copper: Literal["annealed", "as_drawn"] = "annealed"
 
 
 class FirstShade(Strict):

@@ -189,6 +189,29 @@ TEXTS: dict[str, str] = {
         "The scanned cavity has {scanned_mm3:.1f} mm\u00b3, the measures say {measured_mm3:.1f}: floors, walls and margins"
         " are still told by the measures. Measure again."
     ),
+    "prepare.for_gold": (
+        "Gold foil would want its margin bevelled by {bevel_deg:g} degrees, after the varnish, and a groove to start from."
+    ),
+    "prepare.amalgam_thin_edge": "Amalgam would end in an edge of {angle_deg:g} degrees; under {least_deg:g} it chips.",
+    "prepare.amalgam_bare_enamel": (
+        "Enamel beside the amalgam would be left so sharp that its own margin has {angle_deg:g} degrees, over {most_deg:g}:"
+        " plane it off."
+    ),
+    "prepare.amalgam_shallow": "Its floor lies {depth_mm:g} mm deep; amalgam wants {least_mm:g} mm.",
+    "prepare.amalgam_unheld": (
+        "With {cusps} cusps covered and {held} slots, pins or grooves little holds amalgam: one a missing cusp."
+    ),
+    "prepare.amalgam_opens": "Its walls open by {opens_deg:g} degrees: amalgam is not bonded and wants walls that converge.",
+    "matrix.copper_annealed": "Annealed, it burnishes to the contour; as drawn it keeps its own.",
+    "matrix.copper_as_drawn": "As drawn it stays stiff, and keeps the contour that it is given; annealed it would burnish.",
+    "matrix.copper_stays": "Resin is hard at once; over amalgam it would stay for {hours:g} h.",
+    "matrix.form": (
+        "All the walls are gone together: a form holds the whole, and lets light in from three sides. It is tried in before"
+        " the acid."
+    ),
+    "band.copper": "A core is built up over a shoulder: a copper band goes all round, trimmed to the gum and the bite.",
+    "band.tunnel": "The ridge stays and the tunnel is lit from the sides too: a clear band.",
+    "layering.in_form": "The form is filled at once and lit from three sides.",
     "prepare.gauge": "The head's length is the gauge: {head_mm:g} mm is one head.",
     "occlusal_box.meets_walls": (
         "With two boxes the occlusal box runs from axial wall to axial wall: {length_mm:.2f} mm"

@@ -108,7 +108,7 @@ def levels_cured(
     read: Case = read_case(case)
     cavity = prepare_cavity(read, rules)
     neighbours, _ = place_neighbours(read, cavity, rules)
-    bands, _ = fit_matrix(cavity, neighbours, [], [], rules)
+    bands, _ = fit_matrix(read, cavity, neighbours, [], rules)
     beam = Beam(4.5, 1150.0 * beam_scale, exponent)
     around = surroundings(cavity, bands, [n.solid for n in neighbours], beam, rules)
     rest, portions = cavity.filling, []

@@ -262,7 +262,7 @@ def test_three_sides_are_shorter_than_one_in_a_deep_box_and_metal_shuts_them() -
     around = surroundings(worked.cavity, worked.bands, beside, worked.beam, rules)
     only_above = replace(around, tooth=())
     portions = worked.build.layering.portions
-    alone = cure_portions(worked.case, worked.cavity, portions, only_above, worked.beam, rules)[0]
+    alone = next(cure_portions(worked.case, worked.cavity, portions, only_above, worked.beam, rules))
     assert [aim.name for aim in alone.lit.aims] == ["occlusal"]
     assert cured.seconds < alone.seconds
     assert cured.worst_dose_j_cm2 >= cured.need.dose_j_cm2

@@ -96,8 +96,8 @@ SHAPES_OF_TROUBLE: list[tuple[dict[str, Any], str]] = [
         "house.light.conversion_factor: got 'two', allowed a number",
     ),
     (
-        {"preparation": {"parts": [{"kind": "tunnel"}]}},
-        "preparation.parts[0]: got {'kind': 'tunnel'}, allowed a kind",
+        {"preparation": {"parts": [{"kind": "burrow"}]}},
+        "preparation.parts[0]: got {'kind': 'burrow'}, allowed a kind",
     ),
     ({"preparation": {"parts": [{"depth_mm": 1}]}}, "allowed a part with the key 'kind'"),
     (

@@ -11,11 +11,12 @@ import numpy as np
 from manifold3d import Manifold
 from numpy.typing import NDArray
 
+from mallet.cavity.access import OCCLUSAL
 from mallet.cavity.boxes import SIGN
 from mallet.cavity.preparation import Cavity
 from mallet.cavity.rays import Scene
 from mallet.light.beam import Beam
-from mallet.light.cure import STRAIGHT, Aim, Field, Hold
+from mallet.light.cure import STRAIGHT, Aim, Field, Hold, aim_from_behind, side_aims
 from mallet.light.field import FINE, Filling, Grain, irradiance_mw_cm2
 from mallet.light.walls import Walls
 from mallet.rulebook import Rulebook
@@ -23,6 +24,7 @@ from mallet.stages.matrix import Band
 
 Floats = NDArray[np.float64]
 TOOTH_CONTRAST = 0.2
+SUNK_INTO_WALLS = ("retention_groove", "dovetail_notch")
 
 
 @dataclass(frozen=True)
@@ -38,6 +40,9 @@ class Surroundings:
     tooth: tuple[Filling, ...]
     hold: Hold = STRAIGHT
     is_held_behind: bool = False
+    is_in_form: bool = False
+    is_lit_round: bool = False
+    behind: Floats | None = None
 
     def field(
         self,
@@ -57,6 +62,13 @@ class Surroundings:
         # What the walls add may reverse which point is the dimmest: none is left off.
         light = irradiance_mw_cm2(points, aim.tip, self.blockers, placed, _whole(grain))
         return light + walls.sent_back_mw_cm2(points, aim.tip, self.blockers, placed)
+
+    def side_aims(self, points: Floats, beam: Beam) -> list[Aim]:
+        """Return the aims at points (N, 3) besides those from where the cavity opens to: from facial and lingual, of
+        what is entered from a face from the other one."""
+        if self.hold.access is OCCLUSAL:
+            return side_aims(points, self.skyline, beam, self.hold)
+        return [aim_from_behind(points, self.behind, beam, self.hold)]
 
     def through(self, placed: Sequence[Filling], walls: Walls | None = None) -> Field:
         """Return the field through what is placed."""
@@ -82,10 +94,13 @@ def surroundings(
     x0, y0, lowest, x1, y1, highest = cavity.filling.bounding_box()
     r = beam.radius_mm + hold.aside_mm
     reach = ((x0 - r, y0 - r, lowest), (x1 + r, y1 + r, np.inf))
-    bases = [base.solid for base in cavity.bases]
     within = ((x0, y0, lowest), (x1, y1, highest))
-    blockers = Scene(cavity.remaining_tooth, *bases, *metal, *neighbours, reach=reach, seen_from=within)
+    blockers = Scene(cavity.remaining_tooth, *cavity.laid, *metal, *neighbours, reach=reach, seen_from=within)
     clear = [band for band in bands if not band.is_metal]
+    is_in_form = bool(cavity.stump)
+    # Light from above passes by what is sunk into a wall, but from a side it comes through the tooth.
+    is_lit_round = is_in_form or any(one.kind in SUNK_INTO_WALLS for one in cavity.features)
+    shines_through = clear or is_lit_round
     standing = [cavity.outer.solid, *(band.solid.solid for band in bands), *neighbours]
     corners = np.concatenate([np.asarray(s.to_mesh64().vert_properties)[:, :3] for s in standing])
     # A tip rests on crowns, never on roots; from a face on whatever of that face stands out.
@@ -94,10 +109,13 @@ def surroundings(
         blockers,
         skyline,
         [(SIGN[b.side], b.top_mm) for b in bands],
-        beside=Scene(*metal, *neighbours) if clear else Scene(),
-        tooth=_as_medium(cavity, rules) if clear else (),
+        beside=Scene(*metal, *neighbours) if shines_through else Scene(),
+        tooth=_as_medium(cavity, rules) if shines_through else (),
         hold=hold,
         is_held_behind=bool(cavity.from_face and cavity.from_face.kind == "incisal_fracture"),
+        is_in_form=is_in_form,
+        is_lit_round=is_lit_round,
+        behind=corners[corners[:, 2] < 0],
     )
 
 

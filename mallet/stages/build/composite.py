@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from functools import cache
 
 import numpy as np
 from manifold3d import Manifold
@@ -21,8 +22,8 @@ from mallet.cavity.rays import Scene
 from mallet.cavity.solids import joined
 from mallet.light.beam import Beam
 from mallet.light.cure import (
+    SIDEWAYS,
     Field,
-    Hold,
     Lit,
     Need,
     aims_over,
@@ -30,9 +31,8 @@ from mallet.light.cure import (
     dimmest,
     least_from_sides,
     need_of,
-    side_aims,
 )
-from mallet.light.field import Filling, axes_of
+from mallet.light.field import UP, Filling, axes_of
 from mallet.light.presses import Button, button_of
 from mallet.light.program import Program
 from mallet.light.walls import Walls, bare_walls
@@ -65,12 +65,20 @@ def build_composite(case: Case, cavity: Cavity, around: Surroundings, beam: Beam
     if tilt:
         # Light goes aslant through a layer, and no way along it may be longer than the mass allows.
         limit = asked * math.cos(math.radians(tilt))
+
+    def is_slow(c: Cured) -> bool:
+        return max(c.exposed.least_s) > longest + 1e-9 or max(c.exposed.seconds) > longest
+
     while True:
         layering = layer(case.school.layering, cavity, limit, rules)
-        cured = cure_portions(case, cavity, layering.portions, around, beam, rules)
-        slow = [
-            c for c in cured if max(c.exposed.least_s) > longest + 1e-9 or max(c.exposed.seconds) > longest
-        ]
+        # With one that is too slow and may still be cut thinner there is no need to light the rest.
+        can_thin = limit * THINNER >= rules.value("composite.least_portion_mm")
+        cured = []
+        for one in cure_portions(case, cavity, layering.portions, around, beam, rules):
+            cured.append(one)
+            if can_thin and is_slow(one):
+                break
+        slow = [one for one in cured if is_slow(one)]
         over = [c for c in cured if tilt and c.thickness_mm > asked + SLACK_MM]
         if not slow and not over:
             break
@@ -103,58 +111,63 @@ def cure_portions(
     around: Surroundings,
     beam: Beam,
     rules: Rulebook,
-) -> list[Cured]:
-    """Return every portion of fixed cuts with its least whole seconds, in order of placing."""
+) -> Iterator[Cured]:
+    """Yield every portion of fixed cuts with its least whole seconds, in order of placing."""
     insides = [Scene(portion.solid) for portion in portions]
-    contacts = [
-        contacts_of(
-            portion.solid,
+
+    @cache
+    def contacts(i: int) -> Contacts:
+        return contacts_of(
+            portions[i].solid,
             cavity.cut_tags,
             cavity.outer.tag,
             around.banded,
             insides[:i],
             around.is_held_behind,
+            around.is_in_form,
         )
-        for i, portion in enumerate(portions)
-    ]
+
+    albedo = rules.value("light.wall_albedo")
     placed: list[Filling] = []
-    cured = []
     for i, portion in enumerate(portions):
         mass = mass_for(case.masses, portion.role)
         placed.append(Filling(insides[i], curve_of(mass).attenuation_per_mm))
-        points = deep_points(contacts[i], insides[i])
-        walls = _still_bare(contacts[i + 1 :], rules)
+        points = deep_points(contacts(i), insides[i])
+        bare = [contacts(j) for j in range(i + 1, len(portions))] if albedo else []
+        walls = _still_bare(bare, albedo)
         field = around.through(placed, walls)
         (lit, need, exposed), from_above_s = _least_seconds(
             portion, mass, points, field, case, around, beam, rules
         )
-        cured.append(
-            Cured(
-                portion=portion,
-                inside=insides[i],
-                mass=mass,
-                contacts=contacts[i],
-                thickness_mm=_thickness_mm(portion.solid, around.hold),
-                least_width_mm=least_width_mm(portion.solid),
-                lit=lit,
-                need=need,
-                exposed=exposed,
-                from_above_s=from_above_s,
-                walls=walls,
-            )
+        yield Cured(
+            portion=portion,
+            inside=insides[i],
+            mass=mass,
+            contacts=contacts(i),
+            thickness_mm=_thickness_mm(portion.solid, points, insides[i], around),
+            least_width_mm=least_width_mm(portion.solid),
+            lit=lit,
+            need=need,
+            exposed=exposed,
+            from_above_s=from_above_s,
+            walls=walls,
         )
-    return cured
 
 
-def _still_bare(contacts: Sequence[Contacts], rules: Rulebook) -> Walls | None:
+def _still_bare(contacts: Sequence[Contacts], albedo: float) -> Walls | None:
     """Return the walls that portions to come will cover, if walls are taken to send light back."""
-    albedo = rules.value("light.wall_albedo")
     skins = [skin for faces in contacts for skin in (faces.tooth, faces.band)]
     return bare_walls(skins, albedo) if albedo else None
 
 
-def _thickness_mm(solid: Manifold, hold: Hold) -> float:
-    """Return the longest way inside a portion along the axis of the tip."""
+def _thickness_mm(solid: Manifold, points: Floats, inside: Scene, around: Surroundings) -> float:
+    """Return the longest way inside a portion along the axis of the tip; in a form, which is lit from three sides,
+    the longest to the nearest of those."""
+    hold = around.hold
+    if around.is_in_form:
+        towards = (UP, SIDEWAYS["facial"], SIDEWAYS["lingual"])
+        ways = [inside.first_hit(points, np.tile(way, (len(points), 1))) for way in towards]
+        return float(np.min(ways, axis=0).max())
     if not hold.tilt_deg:
         return longest_vertical_mm(solid)
     return longest_along_mm(solid, axes_of(hold.towards))
@@ -196,8 +209,8 @@ def _least_seconds(
         if way := through(lit):
             ways.append(way)
     from_above_s = min((sum(way[2].seconds) for way in ways), default=math.inf)
-    if around.tooth and portion.side:
-        aims = [from_above[0][0], *side_aims(points, around.skyline, beam, hold)]
+    if around.tooth and (portion.side or around.is_lit_round):
+        aims = [from_above[0][0], *around.side_aims(points, beam)]
         dose = need_of(mass, 1.0, beam.contact_mw_cm2, rules).dose_j_cm2
         hope = least_from_sides(ways[0][0].points, aims, field, dose, button, rules) if ways else None
         if not ways or (hope and (False, sum(hope[1].seconds)) < min(cost(way) for way in ways)):
@@ -274,20 +287,24 @@ def film_cures(
     """Return the exposures of the adhesive film under a build, the cavity still empty."""
     points = _film_points(cavity, build)
     dose = rules.value("light.adhesive_dose_j_cm2")
-    field = around.through((), _still_bare([one.contacts for one in build.cured], rules))
+    field = around.through(
+        (), _still_bare([one.contacts for one in build.cured], rules.value("light.wall_albedo"))
+    )
     ways: list[tuple[Lit, list[FilmCure]]] = []
+
+    least_s, button = rules.value("light.least_exposure_s"), button_of(case.light)
 
     def through(lit: Lit) -> list[FilmCure]:
         if lit.weakest_mw_cm2 <= 0:
             return []
-        full_s = max(dose * 1000 / lit.weakest_mw_cm2, rules.value("light.least_exposure_s"))
-        rung = button_of(case.light).least(full_s)
+        rung = button.least(max(dose * 1000 / lit.weakest_mw_cm2, least_s))
         return [FilmCure(aim.name, rung) for aim in lit.aims]
 
     def seconds(cures: list[FilmCure]) -> float:
         return sum(cure.rung.seconds for cure in cures) if cures else math.inf
 
-    for aims in aims_over(points, around.skyline, beam, around.hold):
+    from_above = aims_over(points, around.skyline, beam, around.hold)
+    for aims in from_above:
         # As with a portion: a look at the darkest points first.
         few = dimmest(ways[0][0].dim, aims, field, rules) if ways else None
         if few and seconds(through(few)) >= seconds(ways[0][1]):
@@ -295,6 +312,12 @@ def film_cures(
         lit = dimmest(points, aims, field, rules, few.weakest_mw_cm2 if few else math.inf)
         if cures := through(lit):
             ways.append((lit, cures))
+    if around.is_lit_round:
+        aims = [from_above[0][0], *around.side_aims(points, beam)]
+        if found := least_from_sides(points, aims, field, dose, button, rules):
+            program = found[1]
+            pairs = zip(aims, program.rungs, strict=True)
+            ways.append((found[0], [FilmCure(aim.name, rung) for aim, rung in pairs if rung.seconds]))
     if not ways:
         raise refuse("cure.dark", where="the adhesive film", spot=spot_of(lit, around.hold.access))
     lit, cures = min(ways, key=lambda way: seconds(way[1]))

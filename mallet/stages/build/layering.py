@@ -32,6 +32,7 @@ CLEAR_OF_FLOOR_MM = 0.02
 CLEAR_AROUND_MM = 0.1
 HIGH_MM = 25.0
 SLACK_MM = 1e-3
+OFF_PLANE_MM = 0.05
 
 
 @dataclass(frozen=True)
@@ -118,11 +119,20 @@ def layer(school: LayeringSchool, cavity: Cavity, limit_mm: float, rules: Rulebo
     reasons = [asked, say("layering.bounded", limit_mm=round(limit_mm, 2))]
     if cavity.from_face:
         return _from_face(school, cavity, limit_mm, rules, reasons)
+    if cavity.stump:
+        return Layering(school, _in_form(cavity), [asked, say("layering.in_form")])
     if school == "wall_first":
         refusal = _no_wall(cavity, rules)
         if refusal:
             return Layering("horizontal", _horizontal(cavity, limit_mm, rules), [asked, refusal])
     return Layering(school, LAYERING[school](cavity, limit_mm, rules), reasons)
+
+
+def _in_form(cavity: Cavity) -> list[Portion]:
+    hint = (
+        "Fill the form slowly, no air at the edge; seat it, clear what comes out of the vents and at the gum."
+    )
+    return [Portion("form", "filling in the form", cavity.filling, "body", None, hint)]
 
 
 def _from_face(
@@ -135,6 +145,8 @@ def _from_face(
     """
     block = _Block(cavity.filling, limit_mm)
     tool = cavity.from_face
+    if tool and any(one.kind == "dovetail_notch" for one in cavity.features):
+        _notch_behind(block, tool)
     if school == "wall_first" and tool and tool.kind == "incisal_fracture":
         return Layering(school, _edge(block, cavity, rules), [*reasons, say("layering.edge_wall")])
     hint = HINTS[tool.kind] if tool else ""
@@ -152,6 +164,14 @@ def _from_face(
         return Layering("horizontal", block.done(), [reasons[0], say("layering.no_box")])
     told = [say("layering.gingival_first")] if school == "oblique" else []
     return Layering(school, block.done(), [*reasons, *told])
+
+
+def _notch_behind(block: _Block, edge: Tool) -> None:
+    """Take what lies in the notch on the tongue side, which is filled and lit from there first, off the rest."""
+    # Past the fracture's plane, so that no cut runs along a face.
+    block.rest, notch = block.rest.split(edge.cut.solid.translate((0.0, OFF_PLANE_MM, 0.0)).as_original())
+    hint = "Into every corner of it, flush with the tongue side."
+    block.add("edge.notch", "notch on the tongue side", notch, "dentin", None, hint)
 
 
 HINTS = {
@@ -223,12 +243,14 @@ def _horizontal(cavity: Cavity, limit_mm: float, rules: Rulebook) -> list[Portio
         side = _side(box)
         for i, piece in enumerate(_lifts(_box_part(block, cavity, side), limit_mm), 1):
             block.add(f"{side}.layer.{i}", f"{side} box, layer {i}", piece, "body", side)
+    # What lies in a tunnel may be lit through its clear strip.
+    under = cavity.tunnels[0].under if cavity.tunnels else None
     lifts = _lifts(block.rest, limit_mm)
     for i, piece in enumerate(lifts, 1):
         last = i == len(lifts)
         role: MassRole = "enamel" if last else "body"
         hint = "Shape cusp slopes and groove before the light." if last else ""
-        block.add(f"occlusal.layer.{i}", f"occlusal layer {i}", piece, role, None, hint)
+        block.add(f"occlusal.layer.{i}", f"occlusal layer {i}", piece, role, under, hint)
     return block.done()
 
 

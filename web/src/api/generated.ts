@@ -956,6 +956,7 @@ export interface components {
       /**
        * @default {
        *       "chlorhexidine": "none",
+       *       "copper": "annealed",
        *       "dam_span": "to_opposite_lateral",
        *       "decay": "by_depth",
        *       "etch": "selective_enamel",
@@ -1132,6 +1133,24 @@ export interface components {
       use: "amalgam" | "gold";
     };
     /**
+     * CrownStump
+     * @description A front tooth cut down all round, to be built up in a crown form: how much is off its edge, and off its walls
+     *     under that, running out to nothing so far above the cervical line.
+     */
+    CrownStump: {
+      /** Above Cervical Mm */
+      above_cervical_mm: number;
+      /** Around Mm */
+      around_mm: number;
+      /** Edge Mm */
+      edge_mm: number;
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "crown_stump";
+    };
+    /**
      * CuspReduction
      * @description Cusps taken down along their slopes, to be covered: by how much at the tips, and in the central groove
      *     beside them, where nobody has measured by as much.
@@ -1287,6 +1306,24 @@ export interface components {
       title: string;
       /** Why */
       why: string;
+    };
+    /**
+     * DovetailNotch
+     * @description A notch on the lingual face behind a broken edge, widest at its end: width there, height from the fracture on,
+     *     depth measured from the face straight in.
+     */
+    DovetailNotch: {
+      /** Depth Mm */
+      depth_mm: number;
+      /** Height Mm */
+      height_mm: number;
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "dovetail_notch";
+      /** Width Mm */
+      width_mm: number;
     };
     /** Drawing */
     Drawing: {
@@ -1811,7 +1848,8 @@ export interface components {
      * IncisalFracture
      * @description What broke off a front tooth: all above a plane, told by what is lost of the height at the mesial and at
      *     the distal end of the edge, less than nothing where the plane passes above it, and by its fall to facial.
-     *     A facial bevel reaches so far below the plane, and slopes to the face by an angle.
+     *     A facial bevel reaches so far below the plane, and slopes to the face by an angle; with points it is a star,
+     *     which reaches so far at its points and half as far between them.
      */
     IncisalFracture: {
       /**
@@ -1821,6 +1859,11 @@ export interface components {
       bevel_deg: number;
       /** Bevel Mm */
       bevel_mm?: number | null;
+      /**
+       * Bevel Points
+       * @default 0
+       */
+      bevel_points: number;
       /** Distal Mm */
       distal_mm: number;
       /**
@@ -2550,6 +2593,43 @@ export interface components {
       pregnant: boolean;
     };
     /**
+     * PinHole
+     * @description A hole for a pin, as a slot is placed; the pin fills it and stands out of it by so much.
+     */
+    PinHole: {
+      /** At */
+      at:
+        | (
+            | "facial"
+            | "lingual"
+            | "mesiofacial"
+            | "distofacial"
+            | "distal"
+            | "mesiolingual"
+            | "distolingual"
+          )
+        | ("mesial" | "distal");
+      /** Depth Mm */
+      depth_mm: number;
+      /** Diameter Mm */
+      diameter_mm: number;
+      /**
+       * Inside Mm
+       * @default 0.5
+       */
+      inside_mm: number;
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "pin_hole";
+      /**
+       * Stands Mm
+       * @default 2
+       */
+      stands_mm: number;
+    };
+    /**
      * Pit
      * @description A round pit in a face, about the middle of it, with a flat floor: depth is measured from the surface
      *     straight in, and its gingival edge lies so far above the cervical line.
@@ -2670,11 +2750,19 @@ export interface components {
         | components["schemas"]["OcclusalBox"]
         | components["schemas"]["ProximalBox"]
         | components["schemas"]["CuspReduction"]
+        | components["schemas"]["SealantGroove"]
+        | components["schemas"]["Tunnel"]
+        | components["schemas"]["CrownStump"]
         | components["schemas"]["Saucer"]
         | components["schemas"]["Notch"]
         | components["schemas"]["Pit"]
         | components["schemas"]["ProximalCavity"]
         | components["schemas"]["IncisalFracture"]
+        | components["schemas"]["RetentionGroove"]
+        | components["schemas"]["Slot"]
+        | components["schemas"]["PinHole"]
+        | components["schemas"]["DovetailNotch"]
+        | components["schemas"]["Shoulder"]
       )[];
       /** Remaining Dentin Mm */
       remaining_dentin_mm?: number | null;
@@ -3034,6 +3122,35 @@ export interface components {
       tooth_name: string;
     };
     /**
+     * RetentionGroove
+     * @description A groove along the line angle of a proximal box's axial wall with its facial or lingual one or with both, cut
+     *     into those from the gingival floor up; its depth is measured from the wall.
+     */
+    RetentionGroove: {
+      /** Depth Mm */
+      depth_mm: number;
+      /** Height Mm */
+      height_mm: number;
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "retention_groove";
+      /**
+       * Side
+       * @enum {string}
+       */
+      side: "mesial" | "distal";
+      /**
+       * Walls
+       * @default both
+       * @enum {string}
+       */
+      walls: "both" | "facial" | "lingual";
+      /** Width Mm */
+      width_mm: number;
+    };
+    /**
      * Ring
      * @description A separating ring and its force.
      */
@@ -3337,6 +3454,12 @@ export interface components {
        */
       chlorhexidine: "none" | "before_etch" | "after_etch";
       /**
+       * Copper
+       * @default annealed
+       * @enum {string}
+       */
+      copper: "annealed" | "as_drawn";
+      /**
        * Dam Span
        * @default to_opposite_lateral
        * @enum {string}
@@ -3402,6 +3525,24 @@ export interface components {
       signed_by: string;
       /** Text */
       text: string;
+    };
+    /**
+     * SealantGroove
+     * @description The central groove opened to be sealed, about the middle of the tooth: V-shaped, its depth measured from
+     *     the surface straight down.
+     */
+    SealantGroove: {
+      /** Depth Mm */
+      depth_mm: number;
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "sealant_groove";
+      /** Length Mm */
+      length_mm: number;
+      /** Width Mm */
+      width_mm: number;
     };
     /**
      * SessionOut
@@ -3483,6 +3624,7 @@ export interface components {
         | "above"
         | "across_mesial"
         | "across_distal"
+        | "across_feature"
         | "through"
         | "level"
         | "facial"
@@ -3517,6 +3659,22 @@ export interface components {
        */
       today: string;
     };
+    /**
+     * Shoulder
+     * @description A flat shoulder all round for a later crown: its width inwards, and how far it lies above the cervical line of
+     *     the facial face.
+     */
+    Shoulder: {
+      /** Above Cervical Mm */
+      above_cervical_mm: number;
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "shoulder";
+      /** Width Mm */
+      width_mm: number;
+    };
     /** SideOut */
     SideOut: {
       /** Citation */
@@ -3539,6 +3697,41 @@ export interface components {
       free_text: string;
       /** Password */
       password: string;
+    };
+    /**
+     * Slot
+     * @description A slot in the floor at a cusp that was taken down, or in the gingival floor of a side's box, along the outline
+     *     and so far inside the junction of enamel and dentin.
+     */
+    Slot: {
+      /** At */
+      at:
+        | (
+            | "facial"
+            | "lingual"
+            | "mesiofacial"
+            | "distofacial"
+            | "distal"
+            | "mesiolingual"
+            | "distolingual"
+          )
+        | ("mesial" | "distal");
+      /** Depth Mm */
+      depth_mm: number;
+      /**
+       * Inside Mm
+       * @default 0.5
+       */
+      inside_mm: number;
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "slot";
+      /** Length Mm */
+      length_mm: number;
+      /** Width Mm */
+      width_mm: number;
     };
     /**
      * StateOut
@@ -3826,6 +4019,31 @@ export interface components {
        * Format: date
        */
       since: string;
+    };
+    /**
+     * Tunnel
+     * @description A round way from the occlusal surface to a lesion beside the contact, under a ridge that stays.
+     *
+     *     It opens so far under the ridge's height, to its upper edge, and is entered so far inside the outer surface,
+     *     to its middle.
+     */
+    Tunnel: {
+      /** Diameter Mm */
+      diameter_mm: number;
+      /** Inside Mm */
+      inside_mm: number;
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "tunnel";
+      /**
+       * Side
+       * @enum {string}
+       */
+      side: "mesial" | "distal";
+      /** Under Ridge Mm */
+      under_ridge_mm: number;
     };
     /** UserOut */
     UserOut: {

@@ -6,6 +6,7 @@ import { TextButton } from "../shell/TextButton";
 import { paper } from "../theme/tokens";
 import { valueAt } from "./paths";
 import { CuspPicker } from "./CuspPicker";
+import { FeaturePicker } from "./FeaturePicker";
 import { type StageInput, inputsOf } from "./asked";
 import { type Draft, type DraftActions, textOf } from "./useDraft";
 
@@ -42,6 +43,8 @@ export function StageInputs({ stage, draft, actions, problems, cusps = [] }: Pro
               draft={draft}
               actions={actions}
             />
+          ) : input.kind === "features" ? (
+            <FeaturePicker key={input.name} name={input.name} draft={draft} actions={actions} />
           ) : (
             <One
               key={input.path}
@@ -64,7 +67,7 @@ export function StageInputs({ stage, draft, actions, problems, cusps = [] }: Pro
 }
 
 interface OneProps {
-  input: Exclude<StageInput, { kind: "cusps" }>;
+  input: Exclude<StageInput, { kind: "cusps" | "features" }>;
   draft: Draft;
   actions: DraftActions;
   problem: Problem | undefined;

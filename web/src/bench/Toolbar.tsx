@@ -26,6 +26,7 @@ const VIEW_NAMES: Record<string, string> = {
   above: "above",
   across_mesial: "mesial",
   across_distal: "distal",
+  across_feature: "across",
   through: "section",
   level: "level",
   facial: "from facial",

@@ -18,9 +18,16 @@ export type StageInput = Asked &
     | { kind: "length"; hint: string }
     | { kind: "shelf"; kinds: string[] }
     | { kind: "cusps" }
+    | { kind: "features" }
   );
 
 const SIDES = ["mesial", "distal"] as const;
+
+const HELD_BY: StageInput = {
+  kind: "features",
+  path: "preparation.parts",
+  name: "held besides by",
+};
 
 const BY_STAGE: Record<string, StageInput[]> = {
   assess: [
@@ -198,6 +205,7 @@ const BY_STAGE: Record<string, StageInput[]> = {
   ],
   prepare: [
     { kind: "cusps", path: "preparation.parts", name: "cusps to cover" },
+    HELD_BY,
     {
       kind: "choice",
       path: "school.decay",
@@ -300,7 +308,13 @@ const FROM_FACE: Partial<Record<Case["preparation"]["parts"][number]["kind"], St
   notch: [margin("neck_margin", "roughen", "roughen_and_bevel", "and bevel enamel")],
   pit: [],
   proximal_cavity: [],
-  incisal_fracture: [margin("incisal", "bevel", "bevel_and_notch", "and notch behind")],
+  incisal_fracture: [
+    margin("incisal", "bevel", "bevel_and_notch", "and notch behind"),
+    { kind: "count", path: "preparation.parts[0].bevel_points", name: "points of a star", most: 7 },
+    HELD_BY,
+  ],
+  crown_stump: [],
+  sealant_groove: [],
 };
 
 function margin(school: string, plain: string, more: string, name: string): StageInput {
@@ -322,9 +336,20 @@ export function inputsOf(stage: string, data: Case): StageInput[] {
   if (stage === "prepare" && fromFace) return fromFace;
   if (stage !== "matrix") return BY_STAGE[stage] ?? [];
   const boxes = data.preparation.parts.flatMap((part) =>
-    part.kind === "proximal_box" ? [part.side] : [],
+    part.kind === "proximal_box" || part.kind === "tunnel" ? [part.side] : [],
   );
-  return SIDES.filter((side) => boxes.includes(side)).flatMap((side): StageInput[] => [
+  const copper: StageInput = {
+    kind: "choice",
+    path: "school.copper",
+    name: "copper band",
+    options: [
+      ["annealed", "annealed"],
+      ["as_drawn", "as drawn"],
+    ],
+  };
+  const round = data.preparation.parts.some((part) => part.kind === "shoulder") ? [copper] : [];
+  const sides = SIDES.filter((side) => round.length > 0 || boxes.includes(side));
+  const beside = sides.flatMap((side): StageInput[] => [
     {
       kind: "choice",
       path: `neighbours.${side}.contact`,
@@ -353,6 +378,7 @@ export function inputsOf(stage: string, data: Case): StageInput[] {
       isFolded: true,
     },
   ]);
+  return [...round, ...beside];
 }
 
 /** The stage whose inputs can lift a refusal or mend a value at a path. */

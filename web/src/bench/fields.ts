@@ -1,5 +1,6 @@
 import type { Case } from "../api/client";
 import { inputsOf } from "./asked";
+import { siteOf } from "./features";
 
 type Part = Case["preparation"]["parts"][number];
 
@@ -26,6 +27,11 @@ const NAMES: Record<string, string> = {
   bevel_mm: "facial bevel",
   mesial_mm: "at mesial end",
   distal_mm: "at distal end",
+  under_ridge_mm: "under ridge",
+  inside_mm: "inside ridge",
+  edge_mm: "off edge",
+  around_mm: "all round",
+  stands_mm: "stands out",
 };
 
 /** What sizes are taken for that nobody has to tell. */
@@ -40,10 +46,19 @@ const SIZES: Record<Part["kind"], string[]> = {
   pit: ["diameter_mm", "depth_mm", "above_cervical_mm"],
   proximal_cavity: ["height_mm", "depth_mm", "reach_mm"],
   incisal_fracture: ["mesial_mm", "distal_mm", "bevel_mm"],
+  sealant_groove: ["length_mm", "width_mm", "depth_mm"],
+  tunnel: ["under_ridge_mm", "inside_mm", "diameter_mm"],
+  crown_stump: ["edge_mm", "around_mm", "above_cervical_mm"],
+  retention_groove: ["depth_mm", "width_mm", "height_mm"],
+  slot: ["length_mm", "width_mm", "depth_mm"],
+  pin_hole: ["diameter_mm", "depth_mm", "stands_mm"],
+  dovetail_notch: ["width_mm", "height_mm", "depth_mm"],
+  shoulder: ["width_mm", "above_cervical_mm"],
 };
 // What is entered from a face stands alone.
 const ORDER: Part["kind"][] = ["proximal_box", "occlusal_box", "cusp_reduction"];
-const PART_NAMES: Record<Exclude<Part["kind"], "proximal_box">, string> = {
+const PART_NAMES: Record<Part["kind"], string> = {
+  proximal_box: "box",
   occlusal_box: "occlusal box",
   cusp_reduction: "cover",
   saucer: "saucer",
@@ -51,12 +66,20 @@ const PART_NAMES: Record<Exclude<Part["kind"], "proximal_box">, string> = {
   pit: "pit",
   proximal_cavity: "cavity",
   incisal_fracture: "lost",
+  sealant_groove: "groove",
+  tunnel: "tunnel",
+  crown_stump: "stump",
+  retention_groove: "grooves",
+  slot: "slot",
+  pin_hole: "pin",
+  dovetail_notch: "notch",
+  shoulder: "shoulder",
 };
 
 /** Returns the fields of a case, boxes first, in the order in which they are measured. */
 export function fieldsOf(data: Case): Field[] {
   const parts = data.preparation.parts.map((part, i) => ({ part, i }));
-  parts.sort((a, b) => ORDER.indexOf(a.part.kind) - ORDER.indexOf(b.part.kind));
+  parts.sort((a, b) => placeOf(a.part) - placeOf(b.part));
   const fields = parts.flatMap(({ part, i }) =>
     SIZES[part.kind].map((size): Field => {
       const path = `preparation.parts[${i}].${size}`;
@@ -67,9 +90,15 @@ export function fieldsOf(data: Case): Field[] {
   return fields;
 }
 
+/** Returns where a part stands in the order of measuring: what is cut last, last. */
+function placeOf(part: Part): number {
+  const at = ORDER.indexOf(part.kind);
+  return at < 0 ? ORDER.length : at;
+}
+
 function partName(part: Part): string {
-  if (part.kind === "proximal_box") return `${part.side} box`;
-  return PART_NAMES[part.kind];
+  const site = part.kind === "proximal_cavity" ? "" : siteOf(part);
+  return `${site} ${PART_NAMES[part.kind]}`.trim();
 }
 
 const WORDS: [RegExp, string][] = [

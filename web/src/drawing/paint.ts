@@ -175,6 +175,7 @@ const FILLS: Record<string, string> = {
   wedge: paper.wedge,
   base: paper.base,
   air: paper.sheet,
+  metal: paper.faint,
 };
 /** A base is hatched both ways. */
 const CROSSED = { gap: 5, opacity: 0.3 };

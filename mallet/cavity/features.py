@@ -1,0 +1,277 @@
+"""Smaller cuts in a cavity: grooves, slots and holes that hold a filling, a notch behind an edge, and a shoulder for a
+later crown."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from manifold3d import CrossSection, Manifold
+from numpy.typing import NDArray
+
+from mallet.cavity.access import Access
+from mallet.cavity.boxes import SIGN, axial_wall_mm
+from mallet.cavity.measures import gap_mm, topmost_mm, vertical_at_mm
+from mallet.cavity.neck import OVERRUN_MM, grid_of, sunk
+from mallet.cavity.rims import shoulder_cutter
+from mallet.cavity.rods import rod
+from mallet.cavity.solids import Tagged
+from mallet.cavity.tool import Tool
+from mallet.terms.case import DovetailNotch, FeaturePart, PinHole, RetentionGroove, Shoulder, Slot
+from mallet.terms.errors import InputError
+from mallet.tooth import Crown
+
+Floats = NDArray[np.float64]
+# How far a cutter reaches out of what it is sunk into.
+OVER_MM = 0.4
+# A floor so little below the surface of the whole tooth is none.
+UNCUT_MM = 0.3
+# How wide a dovetail is where it begins, over its end.
+WAIST_SHARE = 0.65
+GRID_MM = 0.15
+GAP_SEARCHES_MM = (0.3, 0.6, 1.0, 1.4, 2.0)
+HAIR_MM = 1e-3
+
+
+@dataclass(frozen=True)
+class Feature:
+    """A smaller cut as a cutter, what it takes of the tooth (`taken`), what fills it instead of the filling
+    (`pin`), and the middle of its opening; `index` is its part's place in the case."""
+
+    index: int
+    kind: str
+    where: str
+    cut: Tagged
+    taken: Manifold
+    nominal_volume_mm3: float
+    mouth: tuple[float, float, float]
+    pin: Tagged | None = None
+
+
+@dataclass(frozen=True)
+class Ground:
+    """What features are cut into: the crown, the whole tooth and its dentin as they stand in the frame of the access,
+    what is left of it, and the parts that were cut before."""
+
+    crown: Crown
+    outer: Manifold
+    dentin: Manifold
+    left: Manifold
+    tools: Sequence[Tool]
+    access: Access
+
+
+def feature(index: int, part: FeaturePart, ground: Ground) -> Feature:
+    """Return a feature in the tooth; raise InputError where that has no room for it."""
+    match part:
+        case RetentionGroove():
+            return _groove(index, part, ground)
+        case Slot():
+            return _slot(index, part, ground)
+        case PinHole():
+            return _pin_hole(index, part, ground)
+        case DovetailNotch():
+            return _dovetail(index, part, ground)
+        case Shoulder():
+            cut, nominal = shoulder_cutter(index, part, ground.crown, ground.outer)
+            taken = ground.left ^ cut.solid
+            x = ground.crown.outer_x_mm("mesial", part.above_cervical_mm) - part.width_mm / 2
+            mouth = (x, 0.0, part.above_cervical_mm)
+            return Feature(index, part.kind, "all round", cut, taken, nominal, mouth)
+
+
+def _groove(index: int, part: RetentionGroove, ground: Ground) -> Feature:
+    """Return grooves as round rods that lean with the walls that they are cut into."""
+    path = f"preparation.parts[{index}]"
+    box = next((tool for tool in ground.tools if tool.side == part.side), None)
+    if box is None:
+        raise InputError.at(f"{path}.side", part.side, "the side of a proximal box")
+    radius, sign = part.width_mm / 2, SIGN[part.side]
+    if part.depth_mm > part.width_mm:
+        raise InputError.at(f"{path}.depth_mm", part.depth_mm, f"up to its width, {part.width_mm:g}")
+    heights = box.floor_mm - HAIR_MM, box.floor_mm + part.height_mm
+    rods = []
+    for wall, way in (("facial", 1.0), ("lingual", -1.0)):
+        if part.walls not in ("both", wall):
+            continue
+        ends = [
+            np.array(
+                [
+                    axial_wall_mm(box, z) + sign * radius,
+                    way * (box.floor[3] + box.slope * (z - box.floor_mm) + part.depth_mm - radius),
+                    z,
+                ]
+            )
+            for z in heights
+        ]
+        rods.append(rod(ends[0], ends[1], radius))
+        x, y, z = ends[1]
+        if vertical_at_mm(ground.outer, x, y + way * radius)[1] < z or abs(y) + radius > _half(ground, x, z):
+            raise InputError.at(f"{path}.depth_mm", part.depth_mm, "so little that a wall of the box stays")
+    solid = rods[0].solid if len(rods) == 1 else (rods[0].solid + rods[1].solid).as_original()
+    cut = rods[0] if len(rods) == 1 else Tagged(solid, solid.original_id())
+    x, y, z = (ends[0] + ends[1]) / 2
+    mouth = (float(x), float(y), float(z))
+    nominal = len(rods) * part.height_mm * _segment_mm2(radius, part.depth_mm)
+    where = f"{part.side} box, {'both walls' if part.walls == 'both' else f'{part.walls} wall'}"
+    return Feature(index, part.kind, where, cut, ground.left ^ cut.solid, nominal, mouth)
+
+
+def _half(ground: Ground, x: float, z: float) -> float:
+    return ground.crown.half_breadth_mm(x, z)
+
+
+def _segment_mm2(radius: float, depth: float) -> float:
+    """Return the area of the segment of a circle that reaches a depth past a line."""
+    off = radius - depth
+    return radius**2 * math.acos(off / radius) - off * math.sqrt(max(radius**2 - off**2, 0.0))
+
+
+def _slot(index: int, part: Slot, ground: Ground) -> Feature:
+    floor, along, inward = _site(index, part, ground, part.width_mm / 2)
+    half, across = part.length_mm / 2, part.width_mm / 2
+    bottom, top = floor[2] - part.depth_mm, floor[2] + OVER_MM
+    low = [floor + s * half * along + t * across * inward for s, t in ((-1, -1), (1, -1), (1, 1), (-1, 1))]
+    corners = np.array([[x, y, z] for z in (bottom, top) for x, y, _ in low])
+    solid = Manifold.hull_points(corners).as_original()
+    cut = Tagged(solid, solid.original_id())
+    nominal = part.length_mm * part.width_mm * part.depth_mm
+    return _sunk_in(index, part, cut, nominal, floor, ground)
+
+
+def _pin_hole(index: int, part: PinHole, ground: Ground) -> Feature:
+    radius = part.diameter_mm / 2
+    floor, _, _ = _site(index, part, ground, radius)
+    up = np.array([0.0, 0.0, 1.0])
+    bottom = floor - part.depth_mm * up
+    cut = rod(bottom, floor + OVER_MM * up, radius)
+    pin = rod(bottom - HAIR_MM * up, floor + part.stands_mm * up, radius + HAIR_MM)
+    nominal = math.pi * radius**2 * part.depth_mm
+    return _sunk_in(index, part, cut, nominal, floor, ground, pin)
+
+
+def _sunk_in(
+    index: int,
+    part: Slot | PinHole,
+    cut: Tagged,
+    nominal: float,
+    floor: Floats,
+    ground: Ground,
+    pin: Tagged | None = None,
+) -> Feature:
+    """Return what is sunk into a floor; raise InputError where it would leave the tooth sideways or below."""
+    root = float(ground.outer.bounding_box()[2])
+    if floor[2] - part.depth_mm < root + UNCUT_MM:
+        allowed = f"up to {floor[2] - root - UNCUT_MM:.1f}"
+        raise InputError.at(f"preparation.parts[{index}].depth_mm", part.depth_mm, allowed)
+    reach = cut.solid.trim_by_plane((0.0, 0.0, -1.0), -float(floor[2]) + HAIR_MM)
+    if (reach - ground.outer).volume() > HAIR_MM:
+        name = "length_mm" if isinstance(part, Slot) else "inside_mm"
+        allowed = (
+            "so little that it stays in the tooth" if name == "length_mm" else "more: it leaves the tooth"
+        )
+        raise InputError.at(f"preparation.parts[{index}].{name}", getattr(part, name), allowed)
+    where = f"{part.at} {'box' if part.at in {tool.side for tool in ground.tools} else 'cusp'}"
+    mouth = (float(floor[0]), float(floor[1]), float(floor[2]))
+    return Feature(index, part.kind, where, cut, ground.left ^ cut.solid, nominal, mouth, pin)
+
+
+def _site(index: int, part: Slot | PinHole, ground: Ground, half_mm: float) -> tuple[Floats, Floats, Floats]:
+    """Return the middle of an opening on the floor at a site, its edge `inside_mm` inside the junction, and the
+    unit vectors along the outline and inwards."""
+    path, tips = f"preparation.parts[{index}].at", ground.crown.cusps
+    if part.at in {tool.side for tool in ground.tools}:
+        outward = np.array([SIGN[part.at], 0.0, 0.0])
+        start = ground.crown.mesiodistal_mm / 2 * outward
+    elif part.at in tips:
+        start = np.array(tips[part.at])
+        outward = np.array([*start[:2], 0.0]) / math.hypot(*start[:2])
+    else:
+        raise InputError.at(path, part.at, f"{', '.join(tips)}, or the side of a proximal box")
+    at = 0.7 * start
+    # The junction's place depends on the floor's height, and that on the place: a few times are enough.
+    for _ in range(4):
+        z = _floor_mm(ground, at)
+        if math.isnan(z):
+            break
+        reach = _reach_mm(ground.dentin.slice(z - HAIR_MM), outward)
+        at = outward * max(reach - part.inside_mm - half_mm, 0.0)
+    z = _floor_mm(ground, at)
+    whole = vertical_at_mm(ground.outer, at[0], at[1])[1]
+    if math.isnan(z) or reach <= 0 or whole - z < UNCUT_MM:
+        raise InputError.at(path, part.at, "a floor in dentin: take that cusp down, or farther")
+    return np.array([at[0], at[1], z]), np.array([-outward[1], outward[0], 0.0]), -outward
+
+
+def _floor_mm(ground: Ground, at: Floats) -> float:
+    return vertical_at_mm(ground.left, float(at[0]), float(at[1]))[1]
+
+
+def _reach_mm(section: CrossSection, way: Floats) -> float:
+    """Return how far a plane figure reaches from the middle along a way."""
+    far = 0.0
+    for ring in section.to_polygons():
+        a = np.asarray(ring, dtype=np.float64)
+        b = np.roll(a, -1, axis=0)
+        side_a, side_b = a @ [-way[1], way[0]], b @ [-way[1], way[0]]
+        crosses = (side_a > 0) != (side_b > 0)
+        share = side_a[crosses] / (side_a[crosses] - side_b[crosses])
+        met = a[crosses] + share[:, None] * (b[crosses] - a[crosses])
+        far = max([far, *(met @ way[:2])])
+    return far
+
+
+def _dovetail(index: int, part: DovetailNotch, ground: Ground) -> Feature:
+    """Return a notch sunk into the lingual face from the fracture on, in the frame of an edge, whose facial side is
+    up: it is cut from below."""
+    path = f"preparation.parts[{index}]"
+    edge = next((tool for tool in ground.tools if tool.kind == "incisal_fracture"), None)
+    if edge is None:
+        raise InputError.at(f"{path}.kind", part.kind, "a notch beside an incisal fracture")
+    x = (edge.floor[0] + edge.floor[1]) / 2
+    # In this frame y runs down the tooth.
+    start = _margin_y(ground, x)
+    rows, cols = (math.ceil(size / GRID_MM) + 1 for size in (part.height_mm + OVER_MM, part.width_mm))
+    # With the lingual side up, y runs towards the edge.
+    up = np.linspace(-part.height_mm, OVER_MM, rows)
+    half = part.width_mm / 2 * (WAIST_SHARE + (1 - WAIST_SHARE) * np.clip(-up / part.height_mm, 0, 1))
+    xs = x + np.linspace(-1, 1, cols)[None, :] * half[:, None]
+    xy = np.stack([xs, np.broadcast_to((up - start)[:, None], xs.shape)], axis=-1).reshape(-1, 2)
+    face = topmost_mm(_lingual_up(ground.outer), xy)[:, 1]
+    if np.isnan(face).any():
+        raise InputError.at(f"{path}.height_mm", part.height_mm, "so little that it stays on the face")
+    notch = sunk(xy, face - part.depth_mm, float(face.max()) + OVERRUN_MM, *grid_of(rows, cols))
+    solid = _lingual_up(notch.solid).as_original()
+    cut = Tagged(solid, solid.original_id())
+    nominal = part.depth_mm * part.height_mm * part.width_mm * (1 + WAIST_SHARE) / 2
+    middle = int(rows // 2 * cols + cols // 2)
+    mouth = (float(xy[middle, 0]), -float(xy[middle, 1]), -float(face[middle]))
+    return Feature(index, part.kind, "lingual face", cut, ground.left ^ cut.solid, nominal, mouth)
+
+
+def _lingual_up(solid: Manifold) -> Manifold:
+    """Return a solid of an edge's frame with its lingual side up, and back."""
+    return solid.rotate((180.0, 0.0, 0.0))
+
+
+def _margin_y(ground: Ground, x: float) -> float:
+    """Return where the fracture leaves the lingual face, in the middle of what was lost."""
+    section = ground.left.rotate((0.0, -90.0, 0.0)).slice(x)
+    rings = [np.asarray(ring, dtype=np.float64) for ring in section.to_polygons()]
+    points = np.concatenate(rings)
+    # x of the turned figure runs with z, its y stays: the incisal end is the least y, lingual the least z.
+    incisal = points[points[:, 1] < points[:, 1].min() + UNCUT_MM]
+    return float(incisal[incisal[:, 0].argmin(), 1])
+
+
+def distances_mm(
+    one: Feature, others: Sequence[Manifold], solids: Callable[[str], Manifold]
+) -> dict[str, float]:
+    """Return how far a feature's hollow stays off the pulp, enamel and the outside of the tooth, and off other
+    cuts; at most as far as is looked."""
+    gaps = {name: gap_mm(one.taken, solids(name), GAP_SEARCHES_MM) for name in ("pulp", "enamel", "outside")}
+    if others:
+        gaps["cut"] = min(gap_mm(one.taken, other, GAP_SEARCHES_MM) for other in others)
+    return gaps

@@ -1,0 +1,257 @@
+"""What holds a filling, a tunnel, a shoulder and a stump: how they are cut, and what they are held against."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterator
+from functools import lru_cache
+
+import numpy as np
+from manifold3d import Manifold
+
+from mallet.cavity.features import Feature, distances_mm
+from mallet.cavity.measures import vertical_at_mm
+from mallet.cavity.preparation import Cavity, shell_solid, solid_of
+from mallet.rulebook import Rulebook
+from mallet.stages.hand import hand_step
+from mallet.terms.case import (
+    Case,
+    CrownStump,
+    PinHole,
+    RetentionGroove,
+    SealantGroove,
+    Shoulder,
+    Slot,
+    Tunnel,
+)
+from mallet.terms.plan import Check, Point, Step, Verdict
+from mallet.tooth import Crown, loft_crown
+
+HAIR_MM = 5e-3
+NAMES = {"slot": "Slot", "pin_hole": "Pin", "retention_groove": "Groove"}
+ROOM_MM = 12.0
+
+
+@lru_cache(maxsize=16)
+def _enamel_and_outside(outer: Crown, dentin: Crown) -> tuple[Manifold, Manifold]:
+    """Return the enamel of a whole tooth, and a block around it with the tooth left out, in its frame."""
+    whole = solid_of(outer).solid
+    x0, y0, z0, x1, y1, z1 = whole.bounding_box()
+    size = (x1 - x0 + 2, y1 - y0 + 2, z1 - z0 + ROOM_MM)
+    block = Manifold.cube(size).translate((x0 - 1, y0 - 1, z0 + 0.1))
+    return whole - solid_of(dentin).solid, block - whole
+
+
+def check_features(case: Case, cavity: Cavity, rules: Rulebook) -> list[Check]:
+    """Return what features, tunnels, shoulders and stumps are held against."""
+    checks = [
+        check for one in cavity.features if one.kind in NAMES for check in _held(case, cavity, one, rules)
+    ]
+    for part in case.preparation.parts:
+        match part:
+            case Tunnel():
+                checks.append(_ridge_over(cavity, part, rules))
+            case Shoulder():
+                checks += _shoulder(cavity, part, rules)
+            case CrownStump():
+                checks.append(_stump(cavity, part, rules))
+    return checks
+
+
+def _held(case: Case, cavity: Cavity, one: Feature, rules: Rulebook) -> Iterator[Check]:
+    """Yield how a slot, pin or groove stands to enamel, outside, boxes, other pins, and how deep it is."""
+    part, name = case.preparation.parts[one.index], f"{NAMES[one.kind]}, {one.where}"
+    solids = _solids(cavity, rules)
+    boxes = [box.cut.solid for box in cavity.boxes if box.side != getattr(part, "at", None)]
+    gaps = distances_mm(one, boxes if isinstance(part, Slot) else [], solids)
+    place = Point(x=one.mouth[0], y=one.mouth[1], z=one.mouth[2])
+
+    def check(topic: str, title: str, measured: float, rule: str, remedy: str, verdict: Verdict) -> Check:
+        needed = rules.value(rule)
+        return Check(
+            topic=f"prepare.{one.kind}.{one.index}.{topic}",
+            title=f"{NAMES[one.kind]}: {title}",
+            measured=round(measured, 2),
+            needed=needed,
+            relation="at_least",
+            unit="mm",
+            verdict="pass" if measured >= needed - HAIR_MM else verdict,
+            remedy=remedy,
+            where=name,
+            rules=rules.uses(rule),
+            place=place,
+        )
+
+    farther = "Set it farther in, or leave it out: a probe beside the bur tells the distance."
+    yield check("pulp", "from the pulp", gaps["pulp"], "tooth.least_remaining_dentin_mm", farther, "fail")
+    if not isinstance(part, RetentionGroove):
+        yield check(
+            "junction", "inside the junction", gaps["enamel"], "prepare.lock_junction_mm", farther, "caution"
+        )
+        yield check(
+            "surface", "from the outside", gaps["outside"], "prepare.lock_surface_mm", farther, "caution"
+        )
+    if "cut" in gaps:
+        away = "Shorten it with the same bur, away from the box."
+        yield check("box", "tooth to the box", gaps["cut"], "prepare.slot_apart_mm", away, "caution")
+    if isinstance(part, Slot):
+        deeper = "Deepen it with the same bur, its edge countersunk."
+        yield check("depth", "depth", part.depth_mm, "prepare.slot_depth_mm", deeper, "caution")
+    if isinstance(part, PinHole):
+        yield from _pin(cavity, one, part, check, rules)
+
+
+def _pin(
+    cavity: Cavity, one: Feature, part: PinHole, check: Callable[..., Check], rules: Rulebook
+) -> Iterator[Check]:
+    deeper = "Drill on with the depth-limiting drill, pumping, never stopped in the hole."
+    yield check("depth", "in dentin", part.depth_mm, "prepare.pin_depth_mm", deeper, "caution")
+    x, y, z = one.mouth
+    over = vertical_at_mm(cavity.outer.solid, x, y)[1] - z - part.stands_mm
+    yield check("over", "filling over it", over, "prepare.pin_over_mm", "Cut the pin shorter.", "fail")
+    others = [other for other in cavity.features if other.kind == "pin_hole" and other is not one]
+    if others:
+        apart = min(math.dist(one.mouth, other.mouth) for other in others)
+        thin = part.diameter_mm <= rules.value("prepare.pin_thin_mm")
+        rule = "prepare.pin_thin_apart_mm" if thin else "prepare.pin_thick_apart_mm"
+        yield check("apart", "to the next pin", apart, rule, "Set it at another line angle.", "caution")
+
+
+def _solids(cavity: Cavity, rules: Rulebook) -> Callable[[str], Manifold]:
+    enamel, outside = _enamel_and_outside(cavity.crown, loft_crown(cavity.tooth, rules, "dentin"))
+    upright = {"enamel": enamel, "outside": outside, "pulp": shell_solid(cavity.tooth, rules, "pulp").solid}
+    return lambda name: cavity.access.turned(upright[name])
+
+
+def _ridge_over(cavity: Cavity, part: Tunnel, rules: Rulebook) -> Check:
+    needed = rules.value("prepare.tunnel_ridge_mm")
+    ridge = cavity.crown.ridge_mm(part.side)
+    z = ridge - part.under_ridge_mm
+    return Check(
+        topic=f"prepare.tunnel.{part.side}",
+        title=f"{part.side.capitalize()} ridge over the tunnel",
+        measured=part.under_ridge_mm,
+        needed=needed,
+        relation="at_least",
+        unit="mm",
+        verdict="pass" if part.under_ridge_mm >= needed - HAIR_MM else "caution",
+        remedy="A ridge so low breaks: open it to a box, with hatchet and fissure bur.",
+        where=f"{part.side} marginal ridge",
+        rules=rules.uses("prepare.tunnel_ridge_mm"),
+        place=Point(x=cavity.crown.outer_x_mm(part.side, z), y=0.0, z=z),
+    )
+
+
+def _shoulder(cavity: Cavity, part: Shoulder, rules: Rulebook) -> list[Check]:
+    needed, share = rules.value("prepare.shoulder_mm"), rules.value("prepare.core_lost_share")
+    level = part.above_cervical_mm
+    over_neck = cavity.outer.solid.trim_by_plane((0.0, 0.0, 1.0), 0.0)
+    lost = cavity.filling.volume() / over_neck.volume()
+    x = cavity.crown.outer_x_mm("mesial", level)
+    return [
+        Check(
+            topic="prepare.shoulder",
+            title="Shoulder for the later crown",
+            measured=part.width_mm,
+            needed=needed,
+            relation="at_least",
+            unit="mm",
+            verdict="pass" if part.width_mm >= needed - HAIR_MM else "caution",
+            remedy=f"Widen it to {needed:g} mm with a flat-ended cylinder, level all round.",
+            where="all round",
+            rules=rules.uses("prepare.shoulder_mm"),
+            place=Point(x=x, y=0.0, z=level),
+        ),
+        Check(
+            topic="prepare.core",
+            title="Crown that is gone",
+            measured=round(lost, 2),
+            needed=share,
+            relation="at_least",
+            unit="of the crown",
+            verdict="pass" if lost >= share else "caution",
+            remedy="Less is gone than a core is built for: covered cusps may do.",
+            where="over the cervical line",
+            rules=rules.uses("prepare.core_lost_share"),
+        ),
+    ]
+
+
+def _stump(cavity: Cavity, part: CrownStump, rules: Rulebook) -> Check:
+    needed = rules.value("prepare.stump_edge_mm")
+    x, y, z = (float(c) for c in np.array(cavity.crown.centre))
+    return Check(
+        topic="prepare.stump",
+        title="Off the edge, for the crown form",
+        measured=part.edge_mm,
+        needed=needed,
+        relation="at_least",
+        unit="mm",
+        verdict="pass" if part.edge_mm >= needed - HAIR_MM else "caution",
+        remedy=f"Take the edge down to {needed:g} mm with a cylinder, level.",
+        where="edge",
+        rules=rules.uses("prepare.stump_edge_mm"),
+        place=Point(x=x, y=y, z=z - part.edge_mm),
+    )
+
+
+def cut_features(case: Case, cavity: Cavity, after: str, rules: Rulebook) -> list[Step]:
+    """Return the steps that cut what holds the filling, a shoulder, a stump or a groove to be sealed."""
+    steps: list[Step] = []
+    where = {one.index: one.where for one in cavity.features}
+    for i, part in enumerate(case.preparation.parts):
+        told = _told(part, where.get(i, ""))
+        if told is None:
+            continue
+        title, detail, rule, tray = told
+        steps.append(
+            hand_step(
+                id=f"prepare.{part.kind}.{i}",
+                title=title,
+                detail=detail,
+                rule=rules.use(rule),
+                tray=tray,
+                after=[steps[-1].id if steps else after],
+            )
+        )
+    return steps
+
+
+def _told(part: object, where: str) -> tuple[str, str, str, list[str]] | None:
+    """Return what cutting a part is called, how it is done, the rule of its time and what it takes."""
+    match part:
+        case Slot():
+            size = f"{part.length_mm:g} x {part.width_mm:g} mm, {part.depth_mm:g} mm deep"
+            how = f"{size}, in dentin along the outline; its edge countersunk."
+            return f"Slot, {where}", how, "prepare.notch_s", ["inverted cone or fissure bur", "probe"]
+        case RetentionGroove():
+            how = f"{part.depth_mm:g} mm into dentin, {part.height_mm:g} mm up from the floor, never into enamel."
+            return f"Retention groove, {where}", how, "prepare.notch_s", ["round bur, small", "probe"]
+        case PinHole():
+            how = (
+                f"Pencil the site, dimple it, drill {part.depth_mm:g} mm pumping, in line with the outside; probe the"
+                f" depth. Each pin at an angle of its own; bend one only to keep it inside the contour."
+            )
+            return (
+                f"Pin, {where}",
+                how,
+                "prepare.pins_s",
+                [f"pin {part.diameter_mm:g} mm", "depth-limiting drill", "probe"],
+            )
+        case Shoulder():
+            how = f"{part.width_mm:g} mm wide, level all round near the gum."
+            return (
+                "Shoulder",
+                how,
+                "prepare.shoulder_s",
+                ["cylinder, flat-ended", "periodontal probe with millimetres"],
+            )
+        case CrownStump():
+            how = (
+                f"{part.edge_mm:g} mm off the edge, {part.around_mm:g} mm all round, running out at the gum."
+            )
+            return "Stump for the crown form", how, "prepare.stump_s", ["diamond, tapered", "probe"]
+        case SealantGroove():
+            how = f"Very fine diamond, {part.depth_mm:g} mm deep; look for decay in it, scrub with alcohol."
+            return "Open the groove", how, "prepare.groove_s", ["very fine diamond", "alcohol", "brush"]
+    return None
