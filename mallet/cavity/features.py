@@ -75,7 +75,7 @@ def feature(index: int, part: FeaturePart, ground: Ground) -> Feature:
         case DovetailNotch():
             return _dovetail(index, part, ground)
         case Shoulder():
-            cut, nominal = shoulder_cutter(index, part, ground.crown, ground.outer)
+            cut, nominal = shoulder_cutter(index, part, ground.crown)
             taken = ground.left ^ cut.solid
             x = ground.crown.outer_x_mm("mesial", part.above_cervical_mm) - part.width_mm / 2
             mouth = (x, 0.0, part.above_cervical_mm)

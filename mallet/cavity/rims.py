@@ -22,8 +22,8 @@ HAIR_MM = 0.05
 HIGH_MM = 30.0
 
 
-def shoulder_cutter(index: int, part: Shoulder, crown: Crown, outer: Manifold) -> tuple[Tagged, float]:
-    """Return the cutter of a shoulder, and how much of the whole tooth it takes in mm3."""
+def shoulder_cutter(index: int, part: Shoulder, crown: Crown) -> tuple[Tagged, float]:
+    """Return the cutter of a shoulder, and the volume in mm3 of an upright rim of its width up to the cusps."""
     level, path = part.above_cervical_mm, f"preparation.parts[{index}]"
     if level > crown.rim_mm - LEAST_CORE_MM:
         allowed = f"up to {crown.rim_mm - LEAST_CORE_MM:.1f}"
@@ -32,11 +32,11 @@ def shoulder_cutter(index: int, part: Shoulder, crown: Crown, outer: Manifold) -
     widest = float(np.linalg.norm(ring, axis=1).min()) - LEAST_CORE_MM
     if part.width_mm > widest:
         raise InputError.at(f"{path}.width_mm", part.width_mm, f"up to {widest:.1f}: a core stays")
-    core = Manifold.extrude(CrossSection([_inset(ring, part.width_mm)]), 2 * HIGH_MM).translate(
-        (0, 0, -HIGH_MM)
-    )
+    inner = CrossSection([_inset(ring, part.width_mm)])
+    core = Manifold.extrude(inner, 2 * HIGH_MM).translate((0, 0, -HIGH_MM))
     solid = (Manifold.cube((2 * HIGH_MM,) * 3, True) - below(level).solid - core).as_original()
-    return Tagged(solid, solid.original_id()), (outer ^ solid).volume()
+    nominal = (CrossSection([ring]).area() - inner.area()) * (crown.height_mm - level)
+    return Tagged(solid, solid.original_id()), nominal
 
 
 def stump_tool(index: int, part: CrownStump, crown: Crown, outer: Manifold) -> Tool:
@@ -47,7 +47,8 @@ def stump_tool(index: int, part: CrownStump, crown: Crown, outer: Manifold) -> T
     if top < level + LEAST_CORE_MM:
         most = crown.height_mm - level - LEAST_CORE_MM
         raise InputError.at(f"{path}.edge_mm", part.edge_mm, f"up to {most:.1f}: a stump stays")
-    heights = [*(z for z in crown.axial[:, 0, 2] if z < top - HAIR_MM), top]
+    known = (float(z) for z in crown.axial[:, 0, 2])
+    heights = sorted([*(z for z in known if z < top - HAIR_MM and abs(z - level) > HAIR_MM), level, top])
     rings = []
     for z in heights:
         # Next to nothing at the margin, and soon all of it.

@@ -30,6 +30,8 @@ SHARP = 0.003
 GRID_MM = 0.9
 # Over wide faces light changes gently: so many places tell of it.
 PLENTY = 64
+# Of so many points one is looked at first, where there are several aims.
+PROBE = 5
 ROUGH, CLOSER = Grain(4, 10), Grain(8, 16, 2)
 # How many points a grain leaves to the next at most, and up to how many times the dimmest one's light:
 # more than the grain may err.
@@ -293,7 +295,7 @@ def dimmest(
 
     # Of several aims no one tells alone which point the rest leave dim.
     first = replace(ROUGH, within=CLOSER_WITHIN) if len(aims) == 1 else ROUGH
-    darker = _darker(points, aims, field, _within(CLOSER_WITHIN, at_most_mw_cm2))
+    darker = _darker(points, aims, field, at_most_mw_cm2)
     dim, _ = looked(darker, first, CLOSER_POINTS, CLOSER_WITHIN)
     dimmer, _ = looked(dim, CLOSER, FINE_POINTS, FINE_WITHIN)
     dimmest, counted = looked(dimmer, FINE, FINE_POINTS, math.inf)
@@ -304,13 +306,17 @@ def _within(times: float, dimmest_mw_cm2: float) -> float:
     return times * (dimmest_mw_cm2 + GLIMMER_MW_CM2)
 
 
-def _darker(points: Floats, aims: Sequence[Aim], field: Field, enough_mw_cm2: float) -> Floats:
-    """Return the points that get less than enough from the first of several aims: of the others there is no need
-    to know what those add."""
-    if len(aims) == 1 or enough_mw_cm2 == math.inf:
+def _darker(points: Floats, aims: Sequence[Aim], field: Field, at_most_mw_cm2: float) -> Floats:
+    """Return the points that get less than enough from each of several aims: what the others add there is not worth
+    knowing. Enough is what some of the points tell."""
+    if len(aims) == 1 or len(points) <= CLOSER_POINTS:
         return points
-    first = field(points, aims[0], replace(ROUGH, enough_mw_cm2=enough_mw_cm2))
-    return points[first <= enough_mw_cm2]
+    probe = points[::PROBE]
+    dimmest = float(sum(field(probe, aim, ROUGH) for aim in aims).min())  # type: ignore[union-attr]
+    enough = _within(CLOSER_WITHIN, min(at_most_mw_cm2, dimmest))
+    for aim in aims:
+        points = points[field(points, aim, replace(ROUGH, enough_mw_cm2=enough)) <= enough]
+    return points
 
 
 def need_of(mass: Mass, weakest_mw_cm2: float, contact_mw_cm2: float, rules: Rulebook) -> Need:

@@ -24,7 +24,7 @@ from mallet.stages.matrix import Band
 from mallet.terms.case import Case, Side
 
 Floats = NDArray[np.float64]
-GRID_MM, GRAIN, NEARER = 1.5, Grain(5, 10), 0.1
+GRID_MM, GRAIN, NEARER = 1.5, Grain(4, 10), 0.1
 
 
 @dataclass(frozen=True)

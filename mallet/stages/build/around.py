@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from mallet.cavity.access import OCCLUSAL
 from mallet.cavity.boxes import SIGN
+from mallet.cavity.measures import Contacts
 from mallet.cavity.preparation import Cavity
 from mallet.cavity.rays import Scene
 from mallet.light.beam import Beam
@@ -21,6 +22,7 @@ from mallet.light.field import FINE, Filling, Grain, irradiance_mw_cm2
 from mallet.light.walls import Walls
 from mallet.rulebook import Rulebook
 from mallet.stages.matrix import Band
+from mallet.terms.case import Side
 
 Floats = NDArray[np.float64]
 TOOTH_CONTRAST = 0.2
@@ -41,7 +43,8 @@ class Surroundings:
     hold: Hold = STRAIGHT
     is_held_behind: bool = False
     is_in_form: bool = False
-    is_lit_round: bool = False
+    has_clear_band: bool = False
+    sunk: frozenset[int] = frozenset()
     behind: Floats | None = None
 
     def field(
@@ -63,12 +66,20 @@ class Surroundings:
         light = irradiance_mw_cm2(points, aim.tip, self.blockers, placed, _whole(grain))
         return light + walls.sent_back_mw_cm2(points, aim.tip, self.blockers, placed)
 
-    def side_aims(self, points: Floats, beam: Beam) -> list[Aim]:
-        """Return the aims at points (N, 3) besides those from where the cavity opens to: from facial and lingual, of
-        what is entered from a face from the other one."""
-        if self.hold.access is OCCLUSAL:
-            return side_aims(points, self.skyline, beam, self.hold)
-        return [aim_from_behind(points, self.behind, beam, self.hold)]
+    def is_lit_round(self, side: Side | None, faces: Contacts) -> bool:
+        """Tell whether light from all sides is tried for a portion: behind a clear band, in a form, or sunk into a
+        wall."""
+        is_sunk = bool(self.sunk.intersection(faces.tooth.tags.tolist()))
+        return is_sunk or self.is_in_form or (self.has_clear_band and side is not None)
+
+    def aims_round(self, first: Aim, points: Floats, beam: Beam) -> list[Aim]:
+        """Return the aims at points (N, 3) from all sides: from where the cavity opens to, and from facial and lingual
+        or, of what is entered from a face, from the other one. What is undercut is lit through tooth from there
+        too."""
+        if self.hold.access is not OCCLUSAL:
+            return [first, aim_from_behind(points, self.behind, beam, self.hold)]
+        first = replace(first, is_side=bool(self.sunk))
+        return [first, *side_aims(points, self.skyline, beam, self.hold)]
 
     def through(self, placed: Sequence[Filling], walls: Walls | None = None) -> Field:
         """Return the field through what is placed."""
@@ -98,9 +109,8 @@ def surroundings(
     blockers = Scene(cavity.remaining_tooth, *cavity.laid, *metal, *neighbours, reach=reach, seen_from=within)
     clear = [band for band in bands if not band.is_metal]
     is_in_form = bool(cavity.stump)
-    # Light from above passes by what is sunk into a wall, but from a side it comes through the tooth.
-    is_lit_round = is_in_form or any(one.kind in SUNK_INTO_WALLS for one in cavity.features)
-    shines_through = clear or is_lit_round
+    sunk = frozenset(one.cut.tag for one in cavity.features if one.kind in SUNK_INTO_WALLS)
+    shines_through = clear or is_in_form or sunk
     standing = [cavity.outer.solid, *(band.solid.solid for band in bands), *neighbours]
     corners = np.concatenate([np.asarray(s.to_mesh64().vert_properties)[:, :3] for s in standing])
     # A tip rests on crowns, never on roots; from a face on whatever of that face stands out.
@@ -114,7 +124,8 @@ def surroundings(
         hold=hold,
         is_held_behind=bool(cavity.from_face and cavity.from_face.kind == "incisal_fracture"),
         is_in_form=is_in_form,
-        is_lit_round=is_lit_round,
+        has_clear_band=bool(clear),
+        sunk=sunk,
         behind=corners[corners[:, 2] < 0],
     )
 

@@ -137,7 +137,7 @@ def cure_portions(
         walls = _still_bare(bare, albedo)
         field = around.through(placed, walls)
         (lit, need, exposed), from_above_s = _least_seconds(
-            portion, mass, points, field, case, around, beam, rules
+            portion, contacts(i), mass, points, field, case, around, beam, rules
         )
         yield Cured(
             portion=portion,
@@ -175,6 +175,7 @@ def _thickness_mm(solid: Manifold, points: Floats, inside: Scene, around: Surrou
 
 def _least_seconds(
     portion: Portion,
+    faces: Contacts,
     mass: Mass,
     points: Floats,
     field: Field,
@@ -209,8 +210,8 @@ def _least_seconds(
         if way := through(lit):
             ways.append(way)
     from_above_s = min((sum(way[2].seconds) for way in ways), default=math.inf)
-    if around.tooth and (portion.side or around.is_lit_round):
-        aims = [from_above[0][0], *around.side_aims(points, beam)]
+    if around.tooth and around.is_lit_round(portion.side, faces):
+        aims = around.aims_round(from_above[0][0], points, beam)
         dose = need_of(mass, 1.0, beam.contact_mw_cm2, rules).dose_j_cm2
         hope = least_from_sides(ways[0][0].points, aims, field, dose, button, rules) if ways else None
         if not ways or (hope and (False, sum(hope[1].seconds)) < min(cost(way) for way in ways)):
@@ -312,8 +313,8 @@ def film_cures(
         lit = dimmest(points, aims, field, rules, few.weakest_mw_cm2 if few else math.inf)
         if cures := through(lit):
             ways.append((lit, cures))
-    if around.is_lit_round:
-        aims = [from_above[0][0], *around.side_aims(points, beam)]
+    if around.is_in_form or around.sunk:
+        aims = around.aims_round(from_above[0][0], points, beam)
         if found := least_from_sides(points, aims, field, dose, button, rules):
             program = found[1]
             pairs = zip(aims, program.rungs, strict=True)
