@@ -189,8 +189,8 @@ def _from_face(worked: Worked, tool: Tool) -> Sheet:
         axes=["x", "z"],
         shapes=[
             shape_of("tooth", "tooth", "enamel", seen(cavity.outer.solid)),
-            shape_of("cavity", "cavity", "air", seen(cavity.filling)),
-            *increment_shapes(worked, lambda solid: seen(cavity.access.turned(solid))),
+            shape_of("cavity", "cavity", "air", seen(cavity.filling ^ tool.cut.solid)),
+            *increment_shapes(worked, lambda solid: seen(cavity.access.turned(solid) ^ tool.cut.solid)),
         ],
         lines=[shape_of("cervical", "line", "cervical", [line])],
         dimensions=_sizes(worked, tool),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable
 
 import numpy as np
@@ -163,7 +164,9 @@ def _sunk_dimensions(worked: Worked, one: Feature, x_mm: float) -> Iterable[Dime
         way = 1.0 if wall > 0 else -1.0
         low = box.floor_mm - OFF_MM / 2
         yield dimension_of(worked, one.index, "depth_mm", [wall, low], [wall + way * part.depth_mm, low], "y")
-        beside = wall + way * (part.depth_mm + OFF_MM / 2)
+        # At the other wall, where there is a groove too: the two lengths are short.
+        other = -wall if part.walls == "both" else wall
+        beside = other + math.copysign(part.depth_mm + OFF_MM / 2, other)
         top = box.floor_mm + part.height_mm
         yield dimension_of(worked, one.index, "height_mm", [beside, box.floor_mm], [beside, top], "z")
 

@@ -43,6 +43,7 @@ from mallet.terms.case import (
     ProximalCavity,
     Saucer,
     SealantGroove,
+    Shoulder,
     Side,
     Tunnel,
 )
@@ -318,9 +319,13 @@ def _features(
     if not parts:
         return []
     dentin = access.turned(shell_solid(crown.tooth, rules, "dentin").solid)
-    left = outer - Manifold.batch_boolean(cuts, OpType.Add)
-    ground = Ground(crown, outer, dentin, left, tools, access)
-    return [feature(i, part, ground) for i, part in parts]
+    made: list[Feature] = []
+    # What stands on the core is set into what a shoulder leaves.
+    for i, part in sorted(parts, key=lambda one: (not isinstance(one[1], Shoulder), one[0])):
+        taken = [*cuts, *(one.cut.solid for one in made if one.kind == "shoulder")]
+        left = outer - Manifold.batch_boolean(taken, OpType.Add)
+        made.append(feature(i, part, Ground(crown, outer, dentin, left, tools, access)))
+    return sorted(made, key=lambda one: one.index)
 
 
 def _gaps_at(

@@ -199,7 +199,9 @@ def cut_features(case: Case, cavity: Cavity, after: str, rules: Rulebook) -> lis
     """Return the steps that cut what holds the filling, a shoulder, a stump or a groove to be sealed."""
     steps: list[Step] = []
     where = {one.index: one.where for one in cavity.features}
-    for i, part in enumerate(case.preparation.parts):
+    # What holds is set into what a shoulder leaves.
+    parts = sorted(enumerate(case.preparation.parts), key=lambda one: not isinstance(one[1], Shoulder))
+    for i, part in parts:
         told = _told(part, where.get(i, ""))
         if told is None:
             continue

@@ -199,7 +199,7 @@ TEXTS: dict[str, str] = {
     ),
     "prepare.amalgam_shallow": "Its floor lies {depth_mm:g} mm deep; amalgam wants {least_mm:g} mm.",
     "prepare.amalgam_unheld": (
-        "With {cusps} cusps covered and {held} slots, pins or grooves little holds amalgam: one a missing cusp."
+        "Cusps covered: {cusps}; slots, pins and grooves: {held}. Amalgam wants one for each missing cusp."
     ),
     "prepare.amalgam_opens": "Its walls open by {opens_deg:g} degrees: amalgam is not bonded and wants walls that converge.",
     "matrix.copper_annealed": "Annealed, it burnishes to the contour; as drawn it keeps its own.",

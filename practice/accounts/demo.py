@@ -89,6 +89,15 @@ def neck(depth: float, width: float, height: float, above_cervical: float) -> di
     }
 
 
+CORE = {
+    "kind": "cusp_reduction",
+    "cusps": ["mesiofacial", "distofacial", "distal", "mesiolingual", "distolingual"],
+    "tip_mm": 3.5,
+    "groove_mm": 2.0,
+}
+PIN = {"kind": "pin_hole", "at": "distolingual", "diameter_mm": 0.6, "depth_mm": 2.0, "stands_mm": 1.5}
+SHOULDER = {"kind": "shoulder", "width_mm": 1.5, "above_cervical_mm": 1.5}
+
 VISITS = (
     Visit(
         "Sunniva Hallbjorn", dt.date(1987, 3, 9), 9, 15, "chair 1", "decay beside an old filling", "46",
@@ -125,6 +134,16 @@ VISITS = (
         "Birta Vantongeren", dt.date(2009, 1, 14), 16, 0, "chair 2", "corner broken at sport", "11",
         "MI", [{"kind": "incisal_fracture", "mesial_mm": 4.0, "distal_mm": -2.0}], "wall_first", {}, saved=False,
         findings={"cause": "fracture", "field": "dam", "shows": True, "pulp": "sound", "cold": "brief"},
+    ),
+    Visit(
+        "Hedvig Larsmoen", dt.date(1951, 6, 5), 16, 40, "chair 1", "cusps gone, a core before the crown", "46",
+        "MODFL", [occlusal(2.0, 2.4, 4.6), CORE, PIN, SHOULDER], "horizontal", {}, saved=False,
+        findings={"cause": "core", "field": "dam", "pulp": "sound", "cold": "brief"},
+    ),
+    Visit(
+        "Tavi Solvang-Achter", dt.date(2022, 2, 11), 17, 30, "chair 2", "decay all round a first incisor", "51",
+        "MIDFL", [{"kind": "crown_stump", "edge_mm": 1.5, "around_mm": 0.5, "above_cervical_mm": 0.6}],
+        "horizontal", {}, saved=False, findings={"cause": "decay", "field": "dam", "shows": True},
     ),
 )  # fmt: skip
 SHELF = Path(__file__).parents[2] / "demo" / "shelf.csv"

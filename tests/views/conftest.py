@@ -44,4 +44,4 @@ def server(tmp_path: Path, filled: Path) -> Iterator[Server]:
 def sign_in(page: Page, server: Server, name: str = "Ines Okafor-Lind") -> None:
     page.goto(server.url)
     page.get_by_role("button", name=name).click()
-    expect(page.get_by_text("6 restorations")).to_be_visible()
+    expect(page.get_by_text("8 restorations")).to_be_visible()

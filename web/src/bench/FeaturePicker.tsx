@@ -12,6 +12,7 @@ interface Props {
 export function FeaturePicker({ name, draft, actions }: Props) {
   const options = optionsFor(draft.data).map((option) => ({
     name: option.name,
+    title: option.title,
     isTaken: cutFor(draft.data, option) !== undefined,
     onToggle: () => {
       const { parts, estimated } = withToggled(draft.data, option);

@@ -3,7 +3,7 @@ import { paper } from "../theme/tokens";
 
 interface Props {
   name: string;
-  options: { name: string; isTaken: boolean; onToggle: () => void }[];
+  options: { name: string; title?: string; isTaken: boolean; onToggle: () => void }[];
 }
 
 /** Things of which any may be taken, each with its own button. */
@@ -18,6 +18,8 @@ export function Picks({ name, options }: Props) {
             type="button"
             key={option.name}
             aria-pressed={option.isTaken}
+            aria-label={option.title}
+            title={option.title}
             onClick={option.onToggle}
             sx={{
               minHeight: 40,

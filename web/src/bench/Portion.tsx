@@ -76,7 +76,9 @@ export const Portion = memo(function Portion({ plan, data, selected, onSelect }:
           </>
         ) : (
           <Box component="span" sx={{ color: "text.secondary" }}>
-            {count} increments: step through, or click one
+            {count === 1
+              ? "1 increment: click it"
+              : `${count} increments: step through, or click one`}
           </Box>
         )}
       </Box>

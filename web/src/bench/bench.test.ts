@@ -2,6 +2,7 @@ import { act, renderHook } from "@testing-library/react";
 import { describe, expect, it } from "vitest";
 import type { Case } from "../api/client";
 import { type Cusp, coverOf, withCover } from "./cover";
+import { cutFor, optionsFor, withToggled, withoutStrays } from "./features";
 import { fieldsOf, wordsOf } from "./fields";
 import { valueAt, withValue } from "./paths";
 import { knownOf, textOf, useDraft } from "./useDraft";
@@ -189,5 +190,42 @@ describe("useDraft", () => {
     expect(draft.current[2].canUndo).toBe(false);
     act(() => draft.current[1].undo());
     expect(draft.current[0].data).toBe(CASE);
+  });
+});
+
+describe("what holds a filling besides the bond", () => {
+  const named = (data: Case, name: string) => {
+    const found = optionsFor(data).find((option) => option.name === name);
+    if (!found) throw new Error(name);
+    return found;
+  };
+
+  it("is offered where there is a floor or a wall for it", () => {
+    expect(optionsFor(CASE).map((option) => option.name)).toEqual(["grooves mesial"]);
+    const covered = withValue(CASE, "preparation.parts", withCover(CASE, ["distolingual"]).parts);
+    expect(optionsFor(covered).map((option) => option.name)).toEqual([
+      "grooves mesial",
+      "slot DL",
+      "pin DL",
+      "shoulder",
+    ]);
+  });
+
+  it("is cut as estimated, told by its letters, and taken back as it was", () => {
+    const covered = withValue(CASE, "preparation.parts", withCover(CASE, ["distolingual"]).parts);
+    const cut = withToggled(covered, named(covered, "pin DL"));
+    expect(cut.estimated).toContain("preparation.parts[3].depth_mm");
+    const pinned = withValue(covered, "preparation.parts", cut.parts);
+    expect(cutFor(pinned, named(pinned, "pin DL"))).toBe(cut.parts[3]);
+    expect(wordsOf("preparation.parts[3].depth_mm", pinned)).toBe("pin DL, depth");
+    expect(withToggled(pinned, named(pinned, "pin DL")).parts).toEqual(covered.preparation.parts);
+  });
+
+  it("goes with the cusp whose floor it stands on", () => {
+    const covered = withValue(CASE, "preparation.parts", withCover(CASE, ["distolingual"]).parts);
+    const pinned = withToggled(covered, named(covered, "pin DL")).parts;
+    const bare = withCover(withValue(CASE, "preparation.parts", pinned), []).parts;
+    expect(withoutStrays(bare)).toEqual(CASE.preparation.parts);
+    expect(withoutStrays(pinned)).toEqual(pinned);
   });
 });

@@ -9,7 +9,9 @@ type Feature = Extract<
 
 /** Something that may be cut besides the cavity, and what it is cut to until somebody says otherwise. */
 export interface Option {
+  /** As little as tells it from the others, and the same in full. */
   name: string;
+  title: string;
   feature: Feature;
 }
 
@@ -29,26 +31,41 @@ const GROOVE = {
   height_mm: 1.5,
 } as const;
 
+const WORDS = { slot: "slot", pin_hole: "pin" };
+
+function named(name: string, feature: Feature): Option {
+  return { name, title: name, feature };
+}
+
+/** Returns a cusp by its letters, a side or a cusp that has its side's name as it is. */
+export function shortOf(site: string): string {
+  const [, along, across] = /^(mesio|disto)(facial|lingual)$/.exec(site) ?? [];
+  return along && across ? `${along[0]}${across[0]}`.toUpperCase() : site;
+}
+
 /** Returns what could hold the filling of a case, or what a later crown stands on. */
 export function optionsFor(data: Case): Option[] {
   const { parts } = data.preparation;
   const covered = coverOf(data)?.cusps ?? [];
   const options: Option[] = parts.flatMap((part) =>
     part.kind === "proximal_box"
-      ? [{ name: `grooves, ${part.side}`, feature: { ...GROOVE, side: part.side } }]
+      ? [named(`grooves ${part.side}`, { ...GROOVE, side: part.side })]
       : [],
   );
-  for (const at of covered) {
-    options.push({ name: `slot, ${at}`, feature: { ...SLOT, at } });
-    options.push({ name: `pin, ${at}`, feature: { ...PIN, at } });
-  }
+  for (const feature of [SLOT, PIN])
+    for (const at of covered)
+      options.push({
+        name: `${WORDS[feature.kind]} ${shortOf(at)}`,
+        title: `${WORDS[feature.kind]} at the ${at} cusp`,
+        feature: { ...feature, at },
+      });
   if (covered.length > 0) {
     const feature = { kind: "shoulder", width_mm: 1.5, above_cervical_mm: 1.5 } as const;
-    options.push({ name: "shoulder", feature });
+    options.push(named("shoulder", feature));
   }
   if (parts.some((part) => part.kind === "incisal_fracture")) {
     const feature = { kind: "dovetail_notch", width_mm: 2.5, height_mm: 2, depth_mm: 0.8 } as const;
-    options.push({ name: "notch behind", feature });
+    options.push(named("notch behind", feature));
   }
   return options;
 }

@@ -1,6 +1,6 @@
 import type { Case } from "../api/client";
 import { inputsOf } from "./asked";
-import { siteOf } from "./features";
+import { shortOf } from "./features";
 
 type Part = Case["preparation"]["parts"][number];
 
@@ -21,7 +21,7 @@ const NAMES: Record<string, string> = {
   axial_depth_mm: "axial depth",
   tip_mm: "at tips",
   groove_mm: "in groove",
-  above_cervical_mm: "over cervical line",
+  above_cervical_mm: "over neck line",
   diameter_mm: "diameter",
   reach_mm: "reach",
   bevel_mm: "facial bevel",
@@ -97,8 +97,9 @@ function placeOf(part: Part): number {
 }
 
 function partName(part: Part): string {
-  const site = part.kind === "proximal_cavity" ? "" : siteOf(part);
-  return `${site} ${PART_NAMES[part.kind]}`.trim();
+  if ("at" in part) return `${PART_NAMES[part.kind]} ${shortOf(part.at)}`;
+  const side = "side" in part && part.kind !== "proximal_cavity" ? `${part.side} ` : "";
+  return side + PART_NAMES[part.kind];
 }
 
 const WORDS: [RegExp, string][] = [
