@@ -16,6 +16,7 @@ from mallet.terms.plan import Caution, Check, Decision, StageResult, Step, StepC
 from mallet.terms.reasons import say, warn, warn_by
 
 HARD = "hard all round"
+PRACTICE = "Common practice, no source"
 
 
 def judge_preparation(
@@ -44,6 +45,7 @@ def judge_preparation(
     scanned, more = _scanned(cavity, rules)
     cautions += more
     cautions += _pulp(left, cavity.handbook_dentin_mm, least, rules)
+    cautions += _uncovered(case, cavity)
     endpoint, decay = _endpoint(case, cavity, rules)
     worn: list[Decision] = []
     steps: list[Step] = []
@@ -82,6 +84,17 @@ def _scanned(cavity: Cavity, rules: Rulebook) -> tuple[list[Decision], list[Caut
     )
     differs = abs(told["scanned_mm3"] / told["measured_mm3"] - 1) > use.value
     return [decision], [warn_by("caution", "prepare.scan_differs", use, **told)] if differs else []
+
+
+def _uncovered(case: Case, cavity: Cavity) -> list[Caution]:
+    """Return why cusps are to be covered whatever the shares say, where none is."""
+    if not cavity.boxes or cavity.covered:
+        return []
+    if case.findings.cracked:
+        return [warn("caution", "prepare.cover_cracked", PRACTICE)]
+    if case.tooth.vitality == "root_filled":
+        return [warn("caution", "prepare.cover_root_filled", PRACTICE)]
+    return []
 
 
 def _pulp(left: float, handbook: float, least: float, rules: Rulebook) -> list[Caution]:
@@ -161,11 +174,10 @@ def _edge(
 
 
 def _margin(side: str, above: float, rules: Rulebook) -> Caution | None:
-    authority = "Common practice, no source"
     if above < 0:
-        return warn("caution", "margin.in_dentin", authority, side=side, below_mm=round(-above, 1))
+        return warn("caution", "margin.in_dentin", PRACTICE, side=side, below_mm=round(-above, 1))
     if above < rules.value("tooth.thin_enamel_mm"):
-        return warn("note", "margin.thin_enamel", authority, side=side, above_mm=round(above, 1))
+        return warn("note", "margin.thin_enamel", PRACTICE, side=side, above_mm=round(above, 1))
     return None
 
 

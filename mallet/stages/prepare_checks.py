@@ -34,6 +34,7 @@ def checks_of(case: Case, cavity: Cavity, neighbours: Sequence[Beside], rules: R
         *_condenser(case, cavity, rules),
         *_isthmus(cavity, rules),
         *_cusps(cavity, rules),
+        *_walls(cavity, rules),
         *_ridges(cavity, rules),
     ]
     checks += [
@@ -239,6 +240,46 @@ def _cusps(cavity: Cavity, rules: Rulebook) -> list[Check]:
             place=Point(x=x, y=y, z=z),
         )
     ]
+
+
+def _walls(cavity: Cavity, rules: Rulebook) -> list[Check]:
+    """Return how thick the wall is under the cusp that is most hollowed out of those not covered, at the floor
+    beside it."""
+    crown = cavity.crown
+    walls = [
+        (_outward_mm(cavity, x, tool.floor_mm, y) - tool.floor[3], name, tool)
+        for name, (x, y, _) in crown.cusps.items()
+        for tool in cavity.tools
+        if name not in cavity.covered and _is_beside(tool, x)
+    ]
+    if not walls or cavity.shoulder:
+        return []
+    least, name, tool = min(walls, key=lambda wall: wall[0])
+    needed = rules.value("prepare.cusp_wall_mm")
+    x, y, _ = crown.cusps[name]
+    return [
+        Check(
+            topic="prepare.cusp_wall",
+            title=f"Wall under the {name} cusp",
+            measured=round(least, 2),
+            needed=needed,
+            relation="at_least",
+            unit="mm",
+            verdict="pass" if least >= needed - HAIR_MM else "caution",
+            remedy="Cover the cusp: down along its slopes, with a cylinder laid oblique.",
+            where="at the height of the floor",
+            rules=rules.uses("prepare.cusp_wall_mm"),
+            place=Point(x=x, y=math.copysign(tool.floor[3], y), z=tool.floor_mm),
+        )
+    ]
+
+
+def _outward_mm(cavity: Cavity, x_mm: float, z_mm: float, y_mm: float) -> float:
+    """Return how far the outer surface stands from the middle at a place along the tooth, on one face."""
+    ring = cavity.crown.outline(z_mm)
+    side = ring[ring[:, 1] * y_mm > 0]
+    order = np.argsort(side[:, 0])
+    return float(np.interp(x_mm, side[order, 0], np.abs(side[order, 1])))
 
 
 def _is_beside(tool: Tool, x_mm: float) -> bool:

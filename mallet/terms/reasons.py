@@ -212,6 +212,10 @@ TEXTS: dict[str, str] = {
     "band.copper": "A core is built up over a shoulder: a copper band goes all round, trimmed to the gum and the bite.",
     "band.tunnel": "The ridge stays and the tunnel is lit from the sides too: a clear band.",
     "layering.in_form": "The form is filled at once and lit from three sides.",
+    "prepare.cover_cracked": "A cusp is cracked and none is covered: it will split on. Cover it.",
+    "prepare.cover_root_filled": (
+        "Root-filled, a ridge gone and no cusp covered: such a tooth warns less of overload, and splits."
+    ),
     "prepare.gauge": "The head's length is the gauge: {head_mm:g} mm is one head.",
     "occlusal_box.meets_walls": (
         "With two boxes the occlusal box runs from axial wall to axial wall: {length_mm:.2f} mm"
