@@ -196,7 +196,7 @@ def _site(index: int, part: Slot | PinHole, ground: Ground, half_mm: float) -> t
         z = _floor_mm(ground, at)
         if math.isnan(z):
             break
-        reach = min(_reach_mm(solid.slice(z - HAIR_MM), outward) for solid in (ground.dentin, ground.left))
+        reach = _reach_mm(ground.dentin.slice(z - HAIR_MM), outward)
         at = outward * max(reach - part.inside_mm - half_mm, 0.0)
     z = _floor_mm(ground, at)
     whole = vertical_at_mm(ground.outer, at[0], at[1])[1]

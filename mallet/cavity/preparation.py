@@ -322,9 +322,11 @@ def _features(
     made: list[Feature] = []
     # What stands on the core is set into what a shoulder leaves.
     for i, part in sorted(parts, key=lambda one: (not isinstance(one[1], Shoulder), one[0])):
-        taken = [*cuts, *(one.cut.solid for one in made if one.kind == "shoulder")]
-        left = outer - Manifold.batch_boolean(taken, OpType.Add)
+        left = outer - Manifold.batch_boolean(cuts, OpType.Add)
         made.append(feature(i, part, Ground(crown, outer, dentin, left, tools, access)))
+        if isinstance(part, Shoulder):
+            dentin -= made[-1].cut.solid
+            cuts = [*cuts, made[-1].cut.solid]
     return sorted(made, key=lambda one: one.index)
 
 
