@@ -11,7 +11,6 @@ import numpy as np
 from manifold3d import CrossSection, Manifold
 from numpy.typing import NDArray
 
-from mallet.cavity.access import Access
 from mallet.cavity.boxes import SIGN, axial_wall_mm
 from mallet.cavity.measures import gap_mm, topmost_mm, vertical_at_mm
 from mallet.cavity.neck import OVERRUN_MM, grid_of, sunk
@@ -30,7 +29,7 @@ OVER_MM = 0.4
 UNCUT_MM = 0.3
 # How wide a dovetail is where it begins, over its end.
 WAIST_SHARE = 0.65
-GRID_MM = 0.15
+GRID_MM, STEP_MM = 0.15, 0.1
 GAP_SEARCHES_MM = (0.3, 0.6, 1.0, 1.4, 2.0)
 HAIR_MM = 1e-3
 
@@ -60,7 +59,6 @@ class Ground:
     dentin: Manifold
     left: Manifold
     tools: Sequence[Tool]
-    access: Access
 
 
 def feature(index: int, part: FeaturePart, ground: Ground) -> Feature:
@@ -88,7 +86,7 @@ def _groove(index: int, part: RetentionGroove, ground: Ground) -> Feature:
     box = next((tool for tool in ground.tools if tool.side == part.side), None)
     if box is None:
         raise InputError.at(f"{path}.side", part.side, "the side of a proximal box")
-    radius, sign = part.width_mm / 2, SIGN[part.side]
+    radius = part.width_mm / 2
     if part.depth_mm > part.width_mm:
         raise InputError.at(f"{path}.depth_mm", part.depth_mm, f"up to its width, {part.width_mm:g}")
     heights = box.floor_mm - HAIR_MM, box.floor_mm + part.height_mm
@@ -96,20 +94,13 @@ def _groove(index: int, part: RetentionGroove, ground: Ground) -> Feature:
     for wall, way in (("facial", 1.0), ("lingual", -1.0)):
         if part.walls not in ("both", wall):
             continue
-        ends = [
-            np.array(
-                [
-                    axial_wall_mm(box, z) + sign * radius,
-                    way * (box.floor[3] + box.slope * (z - box.floor_mm) + part.depth_mm - radius),
-                    z,
-                ]
-            )
-            for z in heights
-        ]
+        ends = [_beside_walls(box, z, radius, way, part.depth_mm - radius) for z in heights]
         rods.append(rod(ends[0], ends[1], radius))
         x, y, z = ends[1]
-        if vertical_at_mm(ground.outer, x, y + way * radius)[1] < z or abs(y) + radius > _half(ground, x, z):
-            raise InputError.at(f"{path}.depth_mm", part.depth_mm, "so little that a wall of the box stays")
+        room = ground.crown.half_breadth_mm(x, z) - (abs(y) + radius)
+        if room < 0:
+            allowed = f"up to {max(part.depth_mm + room, 0.0):.1f}: a wall of the box stays"
+            raise InputError.at(f"{path}.depth_mm", part.depth_mm, allowed)
     solid = rods[0].solid if len(rods) == 1 else (rods[0].solid + rods[1].solid).as_original()
     cut = rods[0] if len(rods) == 1 else Tagged(solid, solid.original_id())
     x, y, z = (ends[0] + ends[1]) / 2
@@ -119,8 +110,12 @@ def _groove(index: int, part: RetentionGroove, ground: Ground) -> Feature:
     return Feature(index, part.kind, where, cut, ground.left ^ cut.solid, nominal, mouth)
 
 
-def _half(ground: Ground, x: float, z: float) -> float:
-    return ground.crown.half_breadth_mm(x, z)
+def _beside_walls(box: Tool, z_mm: float, off_axial_mm: float, way: float, past_mm: float) -> Floats:
+    """Return a point at a height of a box, so far off its axial wall and past its facial wall (way 1) or the lingual
+    one (way -1)."""
+    wall = box.floor[3] + box.slope * (z_mm - box.floor_mm)
+    x = axial_wall_mm(box, z_mm) + SIGN[box.side or "mesial"] * off_axial_mm
+    return np.array([x, way * (wall + past_mm), z_mm])
 
 
 def _segment_mm2(radius: float, depth: float) -> float:
@@ -131,14 +126,29 @@ def _segment_mm2(radius: float, depth: float) -> float:
 
 def _slot(index: int, part: Slot, ground: Ground) -> Feature:
     floor, along, inward = _site(index, part, ground, part.width_mm / 2)
-    half, across = part.length_mm / 2, part.width_mm / 2
-    bottom, top = floor[2] - part.depth_mm, floor[2] + OVER_MM
-    low = [floor + s * half * along + t * across * inward for s, t in ((-1, -1), (1, -1), (1, 1), (-1, 1))]
-    corners = np.array([[x, y, z] for z in (bottom, top) for x, y, _ in low])
-    solid = Manifold.hull_points(corners).as_original()
-    cut = Tagged(solid, solid.original_id())
+
+    def cut_to(length_mm: float) -> Manifold:
+        half, across = length_mm / 2, part.width_mm / 2
+        low = [
+            floor + s * half * along + t * across * inward for s, t in ((-1, -1), (1, -1), (1, 1), (-1, 1))
+        ]
+        ends = floor[2] - part.depth_mm, floor[2] + OVER_MM
+        return Manifold.hull_points(np.array([[x, y, z] for z in ends for x, y, _ in low]))
+
+    solid, path = cut_to(part.length_mm).as_original(), f"preparation.parts[{index}].length_mm"
+    if _leaves(solid, floor, ground):
+        most = part.length_mm
+        while most > STEP_MM and _leaves(cut_to(most), floor, ground):
+            most = round(most - STEP_MM, 1)
+        raise InputError.at(path, part.length_mm, f"up to {most:.1f}: the tooth ends there")
     nominal = part.length_mm * part.width_mm * part.depth_mm
-    return _sunk_in(index, part, cut, nominal, floor, ground)
+    return _sunk_in(index, part, Tagged(solid, solid.original_id()), nominal, floor, ground)
+
+
+def _leaves(cut: Manifold, floor: Floats, ground: Ground) -> bool:
+    """Tell whether what is sunk into a floor comes out of the tooth sideways."""
+    below = cut.trim_by_plane((0.0, 0.0, -1.0), -float(floor[2]) + HAIR_MM)
+    return bool((below - ground.outer).volume() > HAIR_MM)
 
 
 def _pin_hole(index: int, part: PinHole, ground: Ground) -> Feature:
@@ -148,6 +158,9 @@ def _pin_hole(index: int, part: PinHole, ground: Ground) -> Feature:
     bottom = floor - part.depth_mm * up
     cut = rod(bottom, floor + OVER_MM * up, radius)
     pin = rod(bottom - HAIR_MM * up, floor + part.stands_mm * up, radius + HAIR_MM)
+    if _leaves(cut.solid, floor, ground):
+        path = f"preparation.parts[{index}].inside_mm"
+        raise InputError.at(path, part.inside_mm, "more: it comes out of the tooth beside it")
     nominal = math.pi * radius**2 * part.depth_mm
     return _sunk_in(index, part, cut, nominal, floor, ground, pin)
 
@@ -161,18 +174,11 @@ def _sunk_in(
     ground: Ground,
     pin: Tagged | None = None,
 ) -> Feature:
-    """Return what is sunk into a floor; raise InputError where it would leave the tooth sideways or below."""
+    """Return what is sunk into a floor; raise InputError where it would leave the tooth below."""
     root = float(ground.outer.bounding_box()[2])
     if floor[2] - part.depth_mm < root + UNCUT_MM:
         allowed = f"up to {floor[2] - root - UNCUT_MM:.1f}"
         raise InputError.at(f"preparation.parts[{index}].depth_mm", part.depth_mm, allowed)
-    reach = cut.solid.trim_by_plane((0.0, 0.0, -1.0), -float(floor[2]) + HAIR_MM)
-    if (reach - ground.outer).volume() > HAIR_MM:
-        name = "length_mm" if isinstance(part, Slot) else "inside_mm"
-        allowed = (
-            "so little that it stays in the tooth" if name == "length_mm" else "more: it leaves the tooth"
-        )
-        raise InputError.at(f"preparation.parts[{index}].{name}", getattr(part, name), allowed)
     where = f"{part.at} {'box' if part.at in {tool.side for tool in ground.tools} else 'cusp'}"
     mouth = (float(floor[0]), float(floor[1]), float(floor[2]))
     return Feature(index, part.kind, where, cut, ground.left ^ cut.solid, nominal, mouth, pin)
@@ -233,15 +239,17 @@ def _dovetail(index: int, part: DovetailNotch, ground: Ground) -> Feature:
     x = (edge.floor[0] + edge.floor[1]) / 2
     # In this frame y runs down the tooth.
     start = _margin_y(ground, x)
-    rows, cols = (math.ceil(size / GRID_MM) + 1 for size in (part.height_mm + OVER_MM, part.width_mm))
-    # With the lingual side up, y runs towards the edge.
-    up = np.linspace(-part.height_mm, OVER_MM, rows)
-    half = part.width_mm / 2 * (WAIST_SHARE + (1 - WAIST_SHARE) * np.clip(-up / part.height_mm, 0, 1))
-    xs = x + np.linspace(-1, 1, cols)[None, :] * half[:, None]
-    xy = np.stack([xs, np.broadcast_to((up - start)[:, None], xs.shape)], axis=-1).reshape(-1, 2)
-    face = topmost_mm(_lingual_up(ground.outer), xy)[:, 1]
+    turned = _lingual_up(ground.outer)
+    xy, rows, cols = _trapezoid(x, start, part.width_mm, part.height_mm)
+    face = topmost_mm(turned, xy)[:, 1]
     if np.isnan(face).any():
-        raise InputError.at(f"{path}.height_mm", part.height_mm, "so little that it stays on the face")
+        most = part.height_mm
+        while (
+            most > STEP_MM
+            and np.isnan(topmost_mm(turned, _trapezoid(x, start, part.width_mm, most)[0])).any()
+        ):
+            most = round(most - STEP_MM, 1)
+        raise InputError.at(f"{path}.height_mm", part.height_mm, f"up to {most:.1f}: the face ends there")
     notch = sunk(xy, face - part.depth_mm, float(face.max()) + OVERRUN_MM, *grid_of(rows, cols))
     solid = _lingual_up(notch.solid).as_original()
     cut = Tagged(solid, solid.original_id())
@@ -249,6 +257,17 @@ def _dovetail(index: int, part: DovetailNotch, ground: Ground) -> Feature:
     middle = int(rows // 2 * cols + cols // 2)
     mouth = (float(xy[middle, 0]), -float(xy[middle, 1]), -float(face[middle]))
     return Feature(index, part.kind, "lingual face", cut, ground.left ^ cut.solid, nominal, mouth)
+
+
+def _trapezoid(x: float, start: float, width_mm: float, height_mm: float) -> tuple[Floats, int, int]:
+    """Return places (N, 2) over a notch with the lingual side up, row by row, and how many rows and columns."""
+    rows, cols = (math.ceil(size / GRID_MM) + 1 for size in (height_mm + OVER_MM, width_mm))
+    # y runs towards the edge.
+    up = np.linspace(-height_mm, OVER_MM, rows)
+    half = width_mm / 2 * (WAIST_SHARE + (1 - WAIST_SHARE) * np.clip(-up / height_mm, 0, 1))
+    xs = x + np.linspace(-1, 1, cols)[None, :] * half[:, None]
+    xy = np.stack([xs, np.broadcast_to((up - start)[:, None], xs.shape)], axis=-1)
+    return xy.reshape(-1, 2), rows, cols
 
 
 def _lingual_up(solid: Manifold) -> Manifold:

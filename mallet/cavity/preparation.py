@@ -126,7 +126,11 @@ class Cavity:
     @property
     def laid(self) -> list[Manifold]:
         """Return what stands in the cavity besides the filling: bases and pins."""
-        return [*(base.solid for base in self.bases), *(one.pin.solid for one in self.features if one.pin)]
+        return [*(base.solid for base in self.bases), *self.pins]
+
+    @property
+    def pins(self) -> list[Manifold]:
+        return [one.pin.solid for one in self.features if one.pin]
 
     @property
     def covered(self) -> set[str]:
@@ -323,7 +327,7 @@ def _features(
     # What stands on the core is set into what a shoulder leaves.
     for i, part in sorted(parts, key=lambda one: (not isinstance(one[1], Shoulder), one[0])):
         left = outer - Manifold.batch_boolean(cuts, OpType.Add)
-        made.append(feature(i, part, Ground(crown, outer, dentin, left, tools, access)))
+        made.append(feature(i, part, Ground(crown, outer, dentin, left, tools)))
         if isinstance(part, Shoulder):
             dentin -= made[-1].cut.solid
             cuts = [*cuts, made[-1].cut.solid]

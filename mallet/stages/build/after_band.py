@@ -61,7 +61,7 @@ def after_bands(
     left = Scene(cavity.remaining_tooth, *(base.solid for base in cavity.bases))
     dentin = Filling(left, rules.value("light.dentin_attenuation_per_mm"))
     # The bands that are still on block nothing of the other box.
-    bare = replace(around, beside=Scene(*neighbours), tooth=(dentin,))
+    bare = replace(around, beside=Scene(*cavity.pins, *neighbours), tooth=(dentin,))
     placed = [c.filling for c in build.cured]
     return [
         _of_box(side, case, behind, bare, bare.through(placed), beam, rules)

@@ -33,7 +33,9 @@ SUNK_INTO_WALLS = ("retention_groove", "dovetail_notch")
 class Surroundings:
     """What stands around the filling: what blocks rays from where it opens to, what a tip can rest on
     (N, 3), how that is held, and the bands. From the side the tooth lets some light through; there only
-    metal and neighbours block. What has no wall behind it is held there by an index or a strip."""
+    metal and neighbours block. What has no wall behind it is held there by an index or a strip, what is built up
+    all round by a form. `sunk` are tags of what is cut into walls, past which light from above goes by; `behind` is
+    what a tip can rest on at the side away from where the cavity opens to (N, 3)."""
 
     blockers: Scene
     skyline: Floats
@@ -119,7 +121,7 @@ def surroundings(
         blockers,
         skyline,
         [(SIGN[b.side], b.top_mm) for b in bands],
-        beside=Scene(*metal, *neighbours) if shines_through else Scene(),
+        beside=Scene(*metal, *cavity.pins, *neighbours) if shines_through else Scene(),
         tooth=_as_medium(cavity, rules) if shines_through else (),
         hold=hold,
         is_held_behind=bool(cavity.from_face and cavity.from_face.kind == "incisal_fracture"),
