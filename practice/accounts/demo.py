@@ -91,7 +91,7 @@ def neck(depth: float, width: float, height: float, above_cervical: float) -> di
 
 CORE = {
     "kind": "cusp_reduction",
-    "cusps": ["mesiofacial", "distofacial", "distal", "mesiolingual", "distolingual"],
+    "cusps": ["mesiofacial", "distofacial", "mesiolingual", "distolingual"],
     "tip_mm": 3.5,
     "groove_mm": 2.0,
 }
@@ -136,7 +136,7 @@ VISITS = (
         findings={"cause": "fracture", "field": "dam", "shows": True, "pulp": "sound", "cold": "brief"},
     ),
     Visit(
-        "Hedvig Larsmoen", dt.date(1951, 6, 5), 16, 40, "chair 1", "cusps gone, a core before the crown", "46",
+        "Hedvig Larsmoen", dt.date(1951, 6, 5), 16, 40, "chair 1", "cusps gone, a core before the crown", "47",
         "MODFL", [occlusal(2.0, 2.4, 4.6), CORE, PIN, SHOULDER], "horizontal", {}, saved=False,
         findings={"cause": "core", "field": "dam", "pulp": "sound", "cold": "brief"},
     ),

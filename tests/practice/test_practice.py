@@ -155,8 +155,10 @@ class TestDemo:
     def test_its_work_covers_every_school_and_both_jaws(self, demo: Practice) -> None:
         drafts = [r.draft for r in Restoration.objects.all()]
         assert {d["school"]["layering"] for d in drafts} == {"wall_first", "horizontal", "oblique"}
-        assert {d["tooth"]["code"][0] for d in drafts} == {"1", "2", "3", "4"}
-        assert {d["restoration"]["surfaces"] for d in drafts} == {"MO", "DO", "MOD", "F", "MI"}
+        assert {d["tooth"]["code"][0] for d in drafts} == {"1", "2", "3", "4", "5"}
+        assert {d["restoration"]["surfaces"] for d in drafts} == {
+            "MO", "DO", "MOD", "F", "MI", "MODFL", "MIDFL",
+        }  # fmt: skip
 
     def test_only_the_demo_s_own_password_opens_it(self, demo: Practice) -> None:
         assert all(u.check_password(PASSWORD) for u in demo.people.all())
