@@ -40,21 +40,26 @@ def reduced(
 ) -> Reduction:
     """Return the cutter of a reduction: even under the tips and in the groove, evenly changing between, and
     past every groove that it ends at, since no margin belongs in one."""
-    fields = [_field(crown, cusp, part.cusps, past_groove_mm) for cusp in part.cusps]
+    cusps = tuple(part.cusps)
+    cut, table = _cutter(crown, cusps, part.tip_mm, part.in_groove_mm, past_groove_mm)
+    nominal = (outer ^ cut.solid).volume()
+    return Reduction(index, part.kind, cusps, cut, nominal, table)
+
+
+@lru_cache(maxsize=32)
+def _cutter(
+    crown: Crown, cusps: tuple[Cusp, ...], tip_mm: float, groove_mm: float, past_groove_mm: float
+) -> tuple[Tagged, Floats]:
+    """Return the cutter of a reduction, and the places of the table over it; while something else is dragged it
+    stays."""
+    fields = [_field(crown, cusp, cusps, past_groove_mm) for cusp in cusps]
     blocks = [frustum(field, -BEYOND_MM, BEYOND_MM, (0, 0, 0, 0)).solid for field in fields]
-    left = _lowered(crown, part.tip_mm, part.in_groove_mm)
+    left = _lowered(crown, tip_mm, groove_mm)
     cutter = (Manifold.batch_boolean(blocks, OpType.Add) - left).as_original()
     table = crown.cap.reshape(-1, 3)[:, :2]
     over = np.any([_within(table, field) for field in fields], axis=0)
-    tips = np.array([crown.cusps[cusp][:2] for cusp in part.cusps])
-    return Reduction(
-        index=index,
-        kind=part.kind,
-        cusps=tuple(part.cusps),
-        cut=Tagged(cutter, cutter.original_id()),
-        nominal_volume_mm3=(outer ^ cutter).volume(),
-        table=np.concatenate([table[over], tips]),
-    )
+    tips = np.array([crown.cusps[cusp][:2] for cusp in cusps])
+    return Tagged(cutter, cutter.original_id()), np.concatenate([table[over], tips])
 
 
 def _field(

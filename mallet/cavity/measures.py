@@ -142,7 +142,8 @@ def vertical_at_mm(solid: Manifold, x_mm: float, y_mm: float) -> tuple[float, fl
     return float(low), float(high)
 
 
-def gap_mm(one: Manifold, other: Manifold, searches_mm: Sequence[float]) -> float:
+@lru_cache(maxsize=64)
+def gap_mm(one: Manifold, other: Manifold, searches_mm: tuple[float, ...]) -> float:
     """Return the distance between two solids, at most as far as the last search goes: near by first, since what is
     farther takes longer."""
     for within in searches_mm:
