@@ -2,6 +2,7 @@
 
 import math
 import re
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -15,6 +16,7 @@ from mallet.cavity.preparation import prepare_cavity
 from mallet.cavity.rays import Scene
 from mallet.cavity.solids import below
 from mallet.light.beam import Beam
+from mallet.light.cure import Aim, Field, aims_over, deep_points, dimmest
 from mallet.light.field import Filling, Grain, irradiance_mw_cm2
 from mallet.plan import Worked, plan, work
 from mallet.rulebook import Rulebook, load_rulebook
@@ -170,6 +172,38 @@ def test_the_worst_point_is_as_dim_as_any_on_the_deep_faces(school: str) -> None
         field = irradiance_mw_cm2(dim, tip, around.blockers, filling, Grain(24, 48, 4))
         assert len(dense) > 200
         assert field.min() > 0.97 * cured.lit.weakest_mw_cm2, cured.portion.id
+
+
+def test_points_left_off_change_nothing() -> None:
+    """What is surely brighter is left off in the middle; the points that decide come out to the last digit."""
+    wide = {"kind": "occlusal_box", "depth_mm": 2.5, "width_mm": 3.0, "length_mm": 8.6}
+    cover = {"kind": "cusp_reduction", "cusps": ["mesiolingual", "distolingual"], "tip_mm": 2.0}
+    case = with_values(
+        first_case(),
+        preparation__parts=[wide, cover],
+        restoration__surfaces="O",
+        neighbours={},
+        provenance={},
+    )
+    worked = work(read_case(case))
+    around, rules = around_of(worked), load_rulebook()
+    placed: list[Filling] = []
+    ways = set()
+    for cured in worked.build.cured:
+        inside = Scene(cured.portion.solid)
+        placed.append(Filling(inside, 1 / cured.mass.penetration_depth_mm))
+        points = deep_points(cured.contacts, inside)
+        field = around.through(placed)
+
+        def whole(some: np.ndarray, aim: Aim, grain: Grain, field: Field = field) -> np.ndarray:
+            return field(some, aim, replace(grain, enough_mw_cm2=math.inf, within=math.inf))
+
+        for aims in aims_over(points, around.skyline, worked.beam, around.hold):
+            left_off, looked_at = (dimmest(points, aims, one, rules) for one in (field, whole))
+            assert np.array_equal(left_off.points, looked_at.points)
+            assert np.array_equal(left_off.irradiance_mw_cm2, looked_at.irradiance_mw_cm2)
+            ways.add(len(aims))
+    assert ways == {1, 2}
 
 
 def test_a_symmetric_cavity_is_lit_symmetrically() -> None:
