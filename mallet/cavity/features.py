@@ -125,68 +125,67 @@ def _segment_mm2(radius: float, depth: float) -> float:
 
 
 def _slot(index: int, part: Slot, ground: Ground) -> Feature:
-    floor, along, inward = _site(index, part, ground, part.width_mm / 2)
+    half, across = part.length_mm / 2, part.width_mm / 2
+    floor, along, inward = _site(index, part, ground, across, half)
+    corners = [
+        floor + s * half * along + t * across * inward for s, t in ((-1, -1), (1, -1), (1, 1), (-1, 1))
+    ]
 
-    def cut_to(length_mm: float) -> Manifold:
-        half, across = length_mm / 2, part.width_mm / 2
-        low = [
-            floor + s * half * along + t * across * inward for s, t in ((-1, -1), (1, -1), (1, 1), (-1, 1))
-        ]
-        ends = floor[2] - part.depth_mm, floor[2] + OVER_MM
-        return Manifold.hull_points(np.array([[x, y, z] for z in ends for x, y, _ in low]))
+    def cut_to(depth_mm: float) -> Manifold:
+        ends = floor[2] - depth_mm, floor[2] + OVER_MM
+        return Manifold.hull_points(np.array([[x, y, z] for z in ends for x, y, _ in corners])).as_original()
 
-    solid, path = cut_to(part.length_mm).as_original(), f"preparation.parts[{index}].length_mm"
-    if _leaves(solid, floor, ground):
-        most = part.length_mm
-        while most > STEP_MM and _leaves(cut_to(most), floor, ground):
-            most = round(most - STEP_MM, 1)
-        raise InputError.at(path, part.length_mm, f"up to {most:.1f}: the tooth ends there")
     nominal = part.length_mm * part.width_mm * part.depth_mm
-    return _sunk_in(index, part, Tagged(solid, solid.original_id()), nominal, floor, ground)
-
-
-def _leaves(cut: Manifold, floor: Floats, ground: Ground) -> bool:
-    """Tell whether what is sunk into a floor comes out of the tooth sideways."""
-    below = cut.trim_by_plane((0.0, 0.0, -1.0), -float(floor[2]) + HAIR_MM)
-    return bool((below - ground.outer).volume() > HAIR_MM)
+    return _sunk_in(index, part, cut_to, nominal, floor, ground)
 
 
 def _pin_hole(index: int, part: PinHole, ground: Ground) -> Feature:
     radius = part.diameter_mm / 2
-    floor, _, _ = _site(index, part, ground, radius)
+    floor, _, _ = _site(index, part, ground, radius, 0.0)
     up = np.array([0.0, 0.0, 1.0])
-    bottom = floor - part.depth_mm * up
-    cut = rod(bottom, floor + OVER_MM * up, radius)
-    pin = rod(bottom - HAIR_MM * up, floor + part.stands_mm * up, radius + HAIR_MM)
-    if _leaves(cut.solid, floor, ground):
-        path = f"preparation.parts[{index}].inside_mm"
-        raise InputError.at(path, part.inside_mm, "more: it comes out of the tooth beside it")
+
+    def cut_to(depth_mm: float) -> Manifold:
+        return rod(floor - depth_mm * up, floor + OVER_MM * up, radius).solid
+
+    bottom = floor - (part.depth_mm + HAIR_MM) * up
+    pin = rod(bottom, floor + part.stands_mm * up, radius + HAIR_MM)
     nominal = math.pi * radius**2 * part.depth_mm
-    return _sunk_in(index, part, cut, nominal, floor, ground, pin)
+    return _sunk_in(index, part, cut_to, nominal, floor, ground, pin)
 
 
 def _sunk_in(
     index: int,
     part: Slot | PinHole,
-    cut: Tagged,
+    cut_to: Callable[[float], Manifold],
     nominal: float,
     floor: Floats,
     ground: Ground,
     pin: Tagged | None = None,
 ) -> Feature:
-    """Return what is sunk into a floor; raise InputError where it would leave the tooth below."""
-    root = float(ground.outer.bounding_box()[2])
-    if floor[2] - part.depth_mm < root + UNCUT_MM:
-        allowed = f"up to {floor[2] - root - UNCUT_MM:.1f}"
-        raise InputError.at(f"preparation.parts[{index}].depth_mm", part.depth_mm, allowed)
+    """Return what is sunk into a floor; raise InputError where it would come out of the tooth, which narrows."""
+
+    def leaves(depth_mm: float) -> bool:
+        under = cut_to(depth_mm).trim_by_plane((0.0, 0.0, -1.0), -float(floor[2]) + HAIR_MM)
+        return bool((under - ground.outer).volume() > HAIR_MM)
+
+    if leaves(part.depth_mm):
+        most = part.depth_mm
+        while most > STEP_MM and leaves(most):
+            most = round(most - STEP_MM, 1)
+        path = f"preparation.parts[{index}].depth_mm"
+        raise InputError.at(path, part.depth_mm, f"up to {most:.1f}: it comes out of the tooth below")
+    solid = cut_to(part.depth_mm)
+    cut = Tagged(solid, solid.original_id())
     where = f"{part.at} {'box' if part.at in {tool.side for tool in ground.tools} else 'cusp'}"
     mouth = (float(floor[0]), float(floor[1]), float(floor[2]))
     return Feature(index, part.kind, where, cut, ground.left ^ cut.solid, nominal, mouth, pin)
 
 
-def _site(index: int, part: Slot | PinHole, ground: Ground, half_mm: float) -> tuple[Floats, Floats, Floats]:
-    """Return the middle of an opening on the floor at a site, its edge `inside_mm` inside the junction, and the
-    unit vectors along the outline and inwards."""
+def _site(
+    index: int, part: Slot | PinHole, ground: Ground, deep_mm: float, long_mm: float
+) -> tuple[Floats, Floats, Floats]:
+    """Return the middle of an opening on the floor at a site, half as deep and half as long as told, its edge and the
+    ends of that `inside_mm` inside the junction, and the unit vectors along the outline and inwards."""
     path, tips = f"preparation.parts[{index}].at", ground.crown.cusps
     if part.at in {tool.side for tool in ground.tools}:
         outward = np.array([SIGN[part.at], 0.0, 0.0])
@@ -202,8 +201,10 @@ def _site(index: int, part: Slot | PinHole, ground: Ground, half_mm: float) -> t
         z = _floor_mm(ground, at)
         if math.isnan(z):
             break
-        reach = _reach_mm(ground.dentin.slice(z - HAIR_MM), outward)
-        at = outward * max(reach - part.inside_mm - half_mm, 0.0)
+        section = ground.dentin.slice(z - HAIR_MM)
+        # The outline curves, and what is cut along it does not.
+        reach = min(_reach_mm(section, outward, aside) for aside in (-long_mm, 0.0, long_mm))
+        at = outward * max(reach - part.inside_mm - deep_mm, 0.0)
     z = _floor_mm(ground, at)
     whole = vertical_at_mm(ground.outer, at[0], at[1])[1]
     if math.isnan(z) or reach <= 0 or whole - z < UNCUT_MM:
@@ -215,13 +216,13 @@ def _floor_mm(ground: Ground, at: Floats) -> float:
     return vertical_at_mm(ground.left, float(at[0]), float(at[1]))[1]
 
 
-def _reach_mm(section: CrossSection, way: Floats) -> float:
-    """Return how far a plane figure reaches from the middle along a way."""
+def _reach_mm(section: CrossSection, way: Floats, aside_mm: float) -> float:
+    """Return how far a plane figure reaches along a way, from so far aside of the middle."""
     far = 0.0
     for ring in section.to_polygons():
         a = np.asarray(ring, dtype=np.float64)
         b = np.roll(a, -1, axis=0)
-        side_a, side_b = a @ [-way[1], way[0]], b @ [-way[1], way[0]]
+        side_a, side_b = (ends @ [-way[1], way[0]] - aside_mm for ends in (a, b))
         crosses = (side_a > 0) != (side_b > 0)
         share = side_a[crosses] / (side_a[crosses] - side_b[crosses])
         met = a[crosses] + share[:, None] * (b[crosses] - a[crosses])

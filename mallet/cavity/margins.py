@@ -48,7 +48,7 @@ def margin_of(filling: Manifold, outer_tag: int, cut_tags: set[int]) -> Margin:
     )
     of, corner, on = here // 3, here % 3, beside // 3
     start, end = faces.corners[of, corner], faces.corners[of, (corner + 1) % 3]
+    # By how much the filling's faces turn there, the tooth fills the half turn.
     cosines = (faces.normals[of] * faces.normals[on]).sum(axis=1)
-    # The filling's own edge has the rest of the half turn, less what its faces turn.
-    filling_deg = 180.0 - np.degrees(np.arccos(np.clip(cosines, -1.0, 1.0)))
-    return Margin((start + end) / 2, np.linalg.norm(end - start, axis=1), 180.0 - filling_deg)
+    tooth_deg = np.degrees(np.arccos(np.clip(cosines, -1.0, 1.0)))
+    return Margin((start + end) / 2, np.linalg.norm(end - start, axis=1), tooth_deg)

@@ -119,9 +119,9 @@ class Cavity:
     @property
     def cut_tags(self) -> set[int]:
         """Return the tags of the faces that the filling has against tooth or base."""
-        cuts = [one.cut for one in self.parts] + [one.pin for one in self.features if one.pin]
-        walls = {self.scanned.tag} if self.scanned else {cut.tag for cut in cuts}
-        return walls | {base.tag for base in self.bases}
+        walls = {self.scanned.tag} if self.scanned else {one.cut.tag for one in self.parts}
+        pins = {one.pin.tag for one in self.features if one.pin}
+        return walls | pins | {base.tag for base in self.bases}
 
     @property
     def laid(self) -> list[Manifold]:
@@ -220,13 +220,13 @@ def prepare_cavity(case: Case, rules: Rulebook) -> Cavity:
     pins = [one.pin.solid for one in features if one.pin]
     cuts += [one.cut.solid for one in features if not one.pin]
     filling, remaining_tooth = outer.solid.split(Manifold.batch_boolean(cuts, OpType.Add))
-    for pin in pins:
-        filling, remaining_tooth = filling - pin, remaining_tooth - pin
     measured_mm3, scan = filling.volume(), case.preparation.scan
     if scan:
         pair = pair_of(scan, upright.solid, tooth.mirrored_when_drawn)
         outer = Tagged(access.turned(pair.before.solid), pair.before.tag)
         remaining_tooth, filling = access.turned(pair.after.solid), access.turned(pair.cut)
+    for pin in pins:
+        filling, remaining_tooth = filling - pin, remaining_tooth - pin
     gaps = _pulp_gaps(case, crown, tools, outer.solid, access, rules)
     gap = min(
         [*gaps, *_gaps_under(case, crown, reductions, rules), *_gaps_at(case, crown, features, access, rules)]

@@ -314,9 +314,11 @@ def _darker(points: Floats, aims: Sequence[Aim], field: Field, at_most_mw_cm2: f
     probe = points[::PROBE]
     dimmest = float(sum(field(probe, aim, ROUGH) for aim in aims).min())  # type: ignore[union-attr]
     enough = _within(CLOSER_WITHIN, min(at_most_mw_cm2, dimmest))
+    darker = points
     for aim in aims:
-        points = points[field(points, aim, replace(ROUGH, enough_mw_cm2=enough)) <= enough]
-    return points
+        darker = darker[field(darker, aim, replace(ROUGH, enough_mw_cm2=enough)) <= enough]
+    # Few rays may err by more than was thought: then all are looked at.
+    return darker if len(darker) else points
 
 
 def need_of(mass: Mass, weakest_mw_cm2: float, contact_mw_cm2: float, rules: Rulebook) -> Need:

@@ -36,6 +36,7 @@ def finish(
         steps.append(_form_off(last, rules))
         last = steps[-1].id
     for band in bands:
+        # The two halves of a copper band are one.
         if band.kind != "copper" or not steps:
             steps.append(_band_off(band, last, rules))
             last = steps[-1].id

@@ -15,7 +15,6 @@ from mallet.terms.reasons import say
 
 # An edge this short is none that an instrument finds.
 SHARP_SHARE, BLUNT_SHARE = 0.04, 0.96
-JUST_INSIDE_MM = 0.05
 HELD = ("slot", "pin_hole", "retention_groove")
 
 
@@ -27,7 +26,8 @@ def judge_margin(case: Case, cavity: Cavity, rules: Rulebook) -> tuple[list[Chec
     if not len(margin.lengths_mm):
         return [], []
     checks = [] if cavity.stump or cavity.shoulder else [_enamel_edge(cavity, margin, rules)]
-    amalgam = [] if case.face_part or cavity.stump else [_as_amalgam(case, cavity, margin, rules)]
+    # What has no box was cut for resin.
+    amalgam = [_as_amalgam(case, cavity, margin, rules)] if cavity.occlusal or cavity.boxes else []
     return checks, amalgam
 
 
@@ -71,7 +71,7 @@ def _as_amalgam(case: Case, cavity: Cavity, margin: Margin, rules: Rulebook) -> 
     used = ["prepare.amalgam_margin_least_deg", "prepare.amalgam_margin_most_deg", "prepare.amalgam_depth_mm"]
     return Decision(
         topic="prepare.otherwise",
-        chosen=f"for amalgam it lacks {len(lacks)}" if lacks else "would take amalgam as it is",
+        chosen=f"for amalgam it lacks {len(lacks)}" if lacks else "its shape would take amalgam",
         alternatives=[],
         reasons=[*lacks, say("prepare.for_gold", bevel_deg=bevel.value)],
         rules=[*rules.uses(*used), bevel],

@@ -42,6 +42,7 @@ SHOULDER = {"kind": "shoulder", "width_mm": 1.5, "above_cervical_mm": 1.5}
 STUMP = {"kind": "crown_stump", "edge_mm": 1.5, "around_mm": 0.5, "above_cervical_mm": 0.6}
 EDGE = {"kind": "incisal_fracture", "mesial_mm": 4.0, "distal_mm": 2.0}
 NOTCH = {"kind": "dovetail_notch", "width_mm": 2.5, "height_mm": 2.0, "depth_mm": 0.8}
+DEEP = {**PIN, "at": "mesial", "inside_mm": 0.0}
 # A tooth, its surfaces and its parts, for each part that there is.
 CASES: dict[str, tuple[str, str, list[dict[str, Any]]]] = {
     "grooves": ("36", "MO", [BOX, MESIAL, GROOVES]),
@@ -160,7 +161,8 @@ class TestPlaces:
         junction = np.concatenate(
             shell_solid(cavity.tooth, load_rulebook(), "dentin").solid.slice(box.floor_mm).to_polygons()
         )
-        assert junction[:, 0].max() - x1 == pytest.approx(0.5, abs=0.02)
+        # Its ends are so far inside, and its middle a little more, as the outline curves.
+        assert 0.5 <= junction[:, 0].max() - x1 < 0.55
         assert x1 - x0 == pytest.approx(0.6)
         assert z1 - z0 == pytest.approx(0.6)
         assert x0 > axial_wall_mm(box, box.floor_mm)
@@ -227,7 +229,7 @@ class TestRefusals:
             ("36", "MO", [BOX, MESIAL, {**GROOVES, "depth_mm": 1.0}], "allowed up to its width, 0.7"),
             ("36", "MO", [BOX, MESIAL, {**SLOT, "at": "distofacial"}], "allowed a floor in dentin"),
             ("36", "MO", [BOX, MESIAL, {**SLOT, "at": "facial"}], "parts[2].at: got 'facial'"),
-            ("36", "MO", [BOX, MESIAL, {**SLOT, "length_mm": 6.0, "inside_mm": 0.0}], "parts[2].length_mm: got 6, allowed up to "),
+            ("36", "MO", [BOX, {**MESIAL, "height_mm": 8.0}, {**DEEP, "depth_mm": 4.0}], "it comes out of the tooth below"),
             ("36", "MO", [{**TUNNEL, "under_ridge_mm": 6.0}], "it opens above the cervical line"),
             ("36", "O", [{**SEALED, "length_mm": 12.0}], "the ridges stay"),
             ("36", "MODFL", [BOX, COVER, {**SHOULDER, "above_cervical_mm": 5.0}], "above_cervical_mm: got 5,"),

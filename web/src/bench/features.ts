@@ -15,7 +15,7 @@ export interface Option {
   feature: Feature;
 }
 
-const SLOT = { kind: "slot", length_mm: 2, width_mm: 0.8, depth_mm: 0.8, inside_mm: 0.8 } as const;
+const SLOT = { kind: "slot", length_mm: 2, width_mm: 0.8, depth_mm: 0.8, inside_mm: 0.5 } as const;
 const PIN = {
   kind: "pin_hole",
   diameter_mm: 0.6,
