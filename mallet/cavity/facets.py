@@ -10,6 +10,8 @@ from mallet.tracer import MOST_CROSSINGS, compiled, greater, lesser, turn_at
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 SAME_PLACE_MM = 1e-4
+# So many halves of one triangle wait at once, at most: each is cut at least every third time to half its size.
+MOST_HALVES = 128
 
 
 @compiled
@@ -68,29 +70,31 @@ def _det(xx: float, xy: float, xz: float, yy: float, yz: float, zz: float) -> fl
 def halved(corners: Floats, edge_mm: float) -> tuple[Floats, Ints]:
     """Return triangles (T, 3, 3) cut in halves, through their longest edge, until no edge is longer than a
     length, and which one each comes of."""
-    waiting = [(i, corners[i]) for i in range(len(corners))]
-    out, of = [corners[0] for _ in range(0)], [0 for _ in range(0)]
-    while waiting:
-        i, face = waiting.pop()
-        longest, most = 0, 0.0
-        for k in range(3):
-            a, b = face[k], face[(k + 1) % 3]
-            squared = (a[0] - b[0]) ** 2 + (a[1] - b[1]) ** 2 + (a[2] - b[2]) ** 2
-            if squared > most:
-                longest, most = k, squared
-        if most <= edge_mm**2:
-            out.append(face)
-            of.append(i)
-            continue
-        middle = (face[longest] + face[(longest + 1) % 3]) / 2
-        for k in (longest, (longest + 1) % 3):
-            half = face.copy()
-            half[k] = middle
-            waiting.append((i, half))
-    faces = np.empty((len(out), 3, 3))
-    for i in range(len(out)):
-        faces[i] = out[i]
-    return faces, np.array(of)
+    out, of, made = np.empty((2 * len(corners) + 1, 3, 3)), np.empty(2 * len(corners) + 1, np.int64), 0
+    waiting = np.empty((MOST_HALVES, 3, 3))
+    for i in range(len(corners) - 1, -1, -1):
+        waiting[0], count = corners[i], 1
+        while count:
+            face = waiting[count - 1]
+            longest, most = 0, 0.0
+            for k in range(3):
+                a, b = face[k], face[(k + 1) % 3]
+                squared = (a[0] - b[0]) ** 2 + (a[1] - b[1]) ** 2 + (a[2] - b[2]) ** 2
+                if squared > most:
+                    longest, most = k, squared
+            if most > edge_mm**2:
+                after = (longest + 1) % 3
+                waiting[count] = face
+                for axis in range(3):
+                    middle = (face[longest, axis] + face[after, axis]) / 2
+                    face[longest, axis], waiting[count, after, axis] = middle, middle
+                count += 1
+                continue
+            if made == len(out):
+                out, of = np.concatenate((out, np.empty_like(out))), np.concatenate((of, np.empty_like(of)))
+            out[made], of[made] = face, i
+            made, count = made + 1, count - 1
+    return out[:made], of[:made]
 
 
 @compiled
@@ -120,7 +124,8 @@ def upright_spans(corners: Floats, columns: Floats) -> tuple[Floats, Floats, Int
     begins, ends, of, made = np.empty(at.size), np.empty(at.size), np.empty(at.size, np.int64), 0
     for i in range(len(xs)):
         depth = 0.0
-        for k in np.argsort(at[i, : found[i]], kind="mergesort"):
+        _sort(at[i], turns[i], found[i])
+        for k in range(found[i]):
             if depth == 0 and turns[i, k] < 0:
                 begins[made] = at[i, k]
             if depth == 1 and turns[i, k] > 0:
@@ -128,3 +133,13 @@ def upright_spans(corners: Floats, columns: Floats) -> tuple[Floats, Floats, Int
                 made += 1
             depth -= turns[i, k]
     return begins[:made], ends[:made], of[:made]
+
+
+@compiled
+def _sort(keys: Floats, others: Floats, count: int) -> None:
+    """Put the first few keys in rising order, and what belongs to each with it; equal ones stay in turn."""
+    for i in range(1, count):
+        key, other, k = keys[i], others[i], i
+        while k and keys[k - 1] > key:
+            keys[k], others[k], k = keys[k - 1], others[k - 1], k - 1
+        keys[k], others[k] = key, other

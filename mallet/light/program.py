@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,6 +12,7 @@ from numpy.typing import NDArray
 from mallet.light.presses import HAIR_S, Button, Rung
 
 Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
 MJ_PER_J = 1000.0
 
 
@@ -57,12 +59,10 @@ def least_rungs(
     irradiance_mw_cm2: Floats, dose_j_cm2: float, button: Button, least_s: float, longest_s: float
 ) -> tuple[Rung, ...] | None:
     """Return the whole presses of the shortest exposures, as `least_program` does."""
-    rate = irradiance_mw_cm2 / MJ_PER_J
-    rungs = button.rungs(least_s, longest_s)
+    rungs, full_s, seconds, presses, others = _choices(button, least_s, longest_s, irradiance_mw_cm2.shape[1])
     if len(rungs) < 2:
         return None
-    full_s = np.array([rung.full_s for rung in rungs])
-    others = np.array(list(itertools.product(range(len(rungs)), repeat=rate.shape[1] - 1)), dtype=np.int64)
+    rate = irradiance_mw_cm2 / MJ_PER_J
     # What the last side has to add to each choice of the others; a point it does not reach must be done.
     missing = dose_j_cm2 - full_s[others] @ rate[:, :-1].T
     with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
@@ -72,8 +72,19 @@ def least_rungs(
     if not fits.any():
         return None
     choices = np.column_stack([others[fits], at[fits]])
-    seconds = np.array([rung.seconds for rung in rungs])[choices]
-    presses = np.array([len(rung.presses) for rung in rungs])[choices]
+    each_s = seconds[choices]
     # The last key sorts first.
-    best = np.lexsort((*(-seconds.T)[::-1], presses.sum(axis=1), seconds.sum(axis=1)))[0]
+    best = np.lexsort((*(-each_s.T)[::-1], presses[choices].sum(axis=1), each_s.sum(axis=1)))[0]
     return tuple(rungs[i] for i in choices[best])
+
+
+@lru_cache(maxsize=16)
+def _choices(
+    button: Button, least_s: float, longest_s: float, sides: int
+) -> tuple[tuple[Rung, ...], Floats, Floats, Ints, Ints]:
+    """Return the rungs of a button, what each stands for at full output, lasts and takes in presses, and every
+    choice of them for all sides but the last (M, K - 1)."""
+    rungs = button.rungs(least_s, longest_s)
+    others = np.array(list(itertools.product(range(len(rungs)), repeat=sides - 1)), dtype=np.int64)
+    each = np.array([(rung.full_s, rung.seconds) for rung in rungs])
+    return rungs, each[:, 0], each[:, 1], np.array([len(rung.presses) for rung in rungs]), others

@@ -40,6 +40,7 @@ from mallet.light.working_curve import curve_of
 from mallet.rulebook import Rulebook
 from mallet.stages.bond import FilmCure
 from mallet.stages.build.around import Surroundings
+from mallet.stages.build.bottom import bottom_of
 from mallet.stages.build.cured import Build, Cured, losses_at_worst, spot_of
 from mallet.stages.build.layering import Portion, layer
 from mallet.terms.case import Case, Mass, MassRole
@@ -61,6 +62,7 @@ def build_composite(case: Case, cavity: Cavity, around: Surroundings, beam: Beam
     asked = min(mass.max_increment_mm for mass in case.masses)
     longest = rules.value("light.longest_exposure_s")
     limit, reasons = asked, []
+    is_surely_too_dark = bottom_of(case, cavity, mass_for(case.masses, "body"), around, beam, rules)
     tilt = case.light.tip_tilt_deg
     if tilt:
         # Light goes aslant through a layer, and no way along it may be longer than the mass allows.
@@ -70,9 +72,12 @@ def build_composite(case: Case, cavity: Cavity, around: Surroundings, beam: Beam
         return max(c.exposed.least_s) > longest + 1e-9 or max(c.exposed.seconds) > longest
 
     while True:
+        can_thin = limit * THINNER >= rules.value("composite.least_portion_mm")
+        if can_thin and is_surely_too_dark(limit):
+            limit *= THINNER
+            continue
         layering = layer(case.school.layering, cavity, limit, rules)
         # With one that is too slow and may still be cut thinner there is no need to light the rest.
-        can_thin = limit * THINNER >= rules.value("composite.least_portion_mm")
         cured = []
         for one in cure_portions(case, cavity, layering.portions, around, beam, rules):
             cured.append(one)

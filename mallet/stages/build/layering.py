@@ -128,6 +128,13 @@ def layer(school: LayeringSchool, cavity: Cavity, limit_mm: float, rules: Rulebo
     return Layering(school, LAYERING[school](cavity, limit_mm, rules), reasons)
 
 
+def is_flat(school: LayeringSchool, cavity: Cavity, rules: Rulebook) -> bool:
+    """Tell whether a school lays flat layers in a cavity, from its floor towards occlusal."""
+    if cavity.from_face or cavity.stump:
+        return False
+    return school == "horizontal" or (school == "wall_first" and _no_wall(cavity, rules) is not None)
+
+
 def _in_form(cavity: Cavity) -> list[Portion]:
     hint = (
         "Fill the form slowly, no air at the edge; seat it, clear what comes out of the vents and at the gum."
@@ -391,6 +398,16 @@ def _lifts(solid: Manifold, limit_mm: float) -> list[Manifold]:
         if all(longest_vertical_mm(lift) <= limit_mm + SLACK_MM for lift in lifts):
             return lifts
     return _cut_evenly(solid, low, high, most)
+
+
+def lowest_lift(cavity: Cavity, limit_mm: float) -> Manifold:
+    """Return what flat layers place at the bottom of a cavity, or the lower part of that."""
+    _, _, low, _, _, high = cavity.filling.bounding_box()
+    lowest = min(cavity.boxes, key=lambda box: box.floor_mm, default=None)
+    if lowest and cavity.occlusal:
+        high = cavity.occlusal.floor_mm - CLEAR_OF_FLOOR_MM
+    top = low + (high - low) / max(1, math.ceil(round((high - low) / limit_mm, 6)))
+    return cavity.filling ^ (_half(_side(lowest), top) if lowest else below(top).solid)
 
 
 def _cut_evenly(solid: Manifold, low: float, high: float, count: int) -> list[Manifold]:

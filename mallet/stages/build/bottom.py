@@ -1,0 +1,90 @@
+"""Whether flat layers are surely too thick: told by a few places at the bottom, before anything is cut."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from functools import cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from mallet.cavity.preparation import Cavity
+from mallet.cavity.rays import Scene
+from mallet.cavity.solids import Skin, skin
+from mallet.light.beam import Beam
+from mallet.light.cure import CLOSER, DAMPING, FINE_WITHIN, INSET_MM, ROUGH, Aim, Field, aims_over, need_of
+from mallet.light.field import Filling, Grain
+from mallet.light.working_curve import curve_of
+from mallet.rulebook import Rulebook
+from mallet.stages.build.around import Surroundings
+from mallet.stages.build.layering import is_flat, lowest_lift
+from mallet.terms.case import Case, Mass
+
+Floats = NDArray[np.float64]
+FLOOR_MM = 0.05
+# In so many parts of the way round a floor is looked at; where it is darkest, more closely.
+PARTS, FEW = 16, 2
+# About how much longer than a layer is thick light's way through it is.
+SLANT = 1.2
+
+
+def bottom_of(
+    case: Case, cavity: Cavity, mass: Mass, around: Surroundings, beam: Beam, rules: Rulebook
+) -> Callable[[float], bool]:
+    """Return what tells of a limit in mm whether the lowest of flat layers so thick surely gets too little light for
+    any exposure: at one of some places at its bottom, whichever way it is lit from where the cavity opens to.
+
+    With other schools, light from the sides too, or walls that send light back that is not known beforehand.
+    """
+    if not is_flat(case.school.layering, cavity, rules) or around.tooth or rules.value("light.wall_albedo"):
+        return lambda limit_mm: False
+    mu = curve_of(mass).attenuation_per_mm
+    a_second_s = need_of(mass, 1.0, beam.contact_mw_cm2, rules).seconds_by_dose
+    least_mw_cm2 = a_second_s / rules.value("light.longest_exposure_s")
+    floor = _floor(skin(cavity.filling))
+    places, ways = _round_about(floor), aims_over(floor, around.skyline, beam, around.hold)
+
+    @cache
+    def let_in_mw_cm2(way: int) -> float:
+        return float(_light(places, ways[way], around.through(()), ROUGH).min())
+
+    def is_surely_too_dark(limit_mm: float) -> bool:
+        # What the empty cavity lets in tells most of them apart.
+        through = math.exp(-mu * SLANT * limit_mm)
+        if any(through * let_in_mw_cm2(way) >= least_mw_cm2 for way in range(len(ways))):
+            return False
+        lift = Scene(lowest_lift(cavity, limit_mm))
+        field, inside = around.through([Filling(lift, mu)]), places[lift.contains(places)]
+        for aims in ways:
+            darkest = inside[np.argsort(_light(inside, aims, field, ROUGH), kind="stable")[:FEW]]
+            if not (FINE_WITHIN * _light(darkest, aims, field, CLOSER) < least_mw_cm2).any():
+                return False
+        return True
+
+    return is_surely_too_dark
+
+
+def _light(places: Floats, aims: list[Aim], field: Field, grain: Grain) -> Floats:
+    """Return what places (N, 3) get from all aims together, in mW/cm2."""
+    return np.asarray(sum((field(places, aim, grain) for aim in aims), np.zeros(len(places))))
+
+
+def _floor(whole: Skin) -> Floats:
+    """Return places (N, 3) just inside the corners of the lowest floor of a solid's skin."""
+    from mallet.cavity.facets import corners_of
+
+    low = whole.corners[:, :, 2].min() + FLOOR_MM
+    near = whole.where((whole.corners[:, :, 2] <= low).any(axis=1))
+    at, step, _ = corners_of(near.corners, near.normals, len(near.areas), DAMPING)
+    return np.asarray((at - INSET_MM * step)[at[:, 2] <= low])
+
+
+def _round_about(floor: Floats) -> Floats:
+    """Return of each part of the way round a floor the places nearest to and farthest from its middle."""
+    out = floor[:, :2] - (floor[:, :2].min(axis=0) + floor[:, :2].max(axis=0)) / 2
+    part = np.floor(np.arctan2(out[:, 1], out[:, 0]) / (2 * np.pi) * PARTS + 0.5) % PARTS
+    order = np.lexsort((np.hypot(*out.T), part))
+    begins = np.flatnonzero(np.diff(part[order], prepend=-1))
+    ends = np.append(begins[1:], len(order)) - 1
+    return np.asarray(floor[order[np.union1d(begins, ends)]])
