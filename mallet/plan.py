@@ -167,10 +167,10 @@ def work(case: Case, book: Rulebook | None = None, with_points: bool = False) ->
         every = [*so_far, *after_each_portion(building, cooling, rules), *finishing.steps]
         if heat:
             every = in_parts(every, heat, cooling, rules)
-        return with_wet(schedule(with_mode(every, case.light.output_mode)))
+        return schedule(with_mode(every, case.light.output_mode))
 
     cooled = least_cooling(heat, ordered, rules) if heat else None
-    steps = cooled.steps if cooled else ordered(NO_COOLING)
+    steps = with_wet(cooled.steps if cooled else ordered(NO_COOLING))
     build = as_pressed(build, steps, button_of(case.light))
     built = StageResult(decisions=[_layering(case, build)], checks=_portion_checks(build, rules))
     stages = [*before, built, finishing]

@@ -12,7 +12,7 @@ from typing import Any, Literal
 from pydantic import ValidationError
 
 from mallet.plan import plan
-from mallet.terms.case import read_case, set_path
+from mallet.terms.case import Case, read_case, set_path
 from mallet.terms.errors import InputError
 from mallet.terms.mouth import Strict
 from mallet.terms.plan import Check, Decision, NoPlan, Plan, Step
@@ -68,15 +68,21 @@ def judge_folder(folder: Path) -> list[Verdict]:
 
 def judge(path: Path) -> Verdict:
     """Return how a worked case came out."""
+    worked, case = read_worked(path)
+    made = plan(case)
+    otherwise = [said for expected in worked.expects for said in _otherwise(expected, made)]
+    return Verdict(path.stem, worked.title, worked.authority, tuple(otherwise))
+
+
+def read_worked(path: Path) -> tuple[WorkedCase, Case]:
+    """Return a worked case and the case that it is about."""
     data = json.loads(path.read_text())
     try:
         worked = WorkedCase.model_validate(data)
     except ValidationError as error:
         raise InputError(*problems_of(error, data, WorkedCase)) from None
     base = json.loads((path.parent / worked.base).read_text())
-    made = plan(read_case(with_changes(base, worked.changes)))
-    otherwise = [said for expected in worked.expects for said in _otherwise(expected, made)]
-    return Verdict(path.stem, worked.title, worked.authority, tuple(otherwise))
+    return worked, read_case(with_changes(base, worked.changes))
 
 
 def with_changes(base: dict[str, Any], changes: dict[str, Any]) -> dict[str, Any]:

@@ -8,31 +8,38 @@ from __future__ import annotations
 
 import gc
 import json
+import math
 import statistics
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from functools import partial
 from pathlib import Path
 from typing import Any
+from unittest.mock import patch
 
 import numpy as np
+from numpy.typing import NDArray
 
 from mallet.cavity.neighbours import place_neighbours
 from mallet.cavity.preparation import prepare_cavity
 from mallet.drawing import draw
-from mallet.light import cure
 from mallet.light.beam import fit_beam
+from mallet.light.cure import FINE_POINTS, Aim, Lit
 from mallet.plan import work
 from mallet.rulebook import load_rulebook
-from mallet.stages.build import around, composite
+from mallet.stages.build.around import surroundings
 from mallet.stages.build.layering import layer
 from mallet.stages.matrix import fit_matrix
 from mallet.terms.case import Case, read_case
+from mallet.terms.errors import NotFeasible
+from mallet.worked import read_worked
 
+Floats = NDArray[np.float64]
 EXAMPLES = Path(__file__).resolve().parent.parent / "examples"
 RUNS = 15
 WHOLE_RUNS = 60
 FULL_SPEED = 1.2
+HEAVY, TRIES = 6, 3
 
 
 def median_ms(call: Callable[[], object]) -> float:
@@ -83,17 +90,17 @@ def shares(case: Case) -> dict[str, float]:
     rules = load_rulebook()
     cavity = prepare_cavity(case, rules)
     neighbours, _ = place_neighbours(case, cavity, rules)
-    bands, _ = fit_matrix(cavity, neighbours, case.shelf, [], rules)
+    bands, _ = fit_matrix(case, cavity, neighbours, [], rules)
     beam = fit_beam(case.light.readings, case.light.tip_diameter_mm)
     limit = min(m.max_increment_mm for m in case.masses)
 
     def geometry() -> None:
         made = prepare_cavity(case, rules)
         beside, _ = place_neighbours(case, made, rules)
-        fit_matrix(made, beside, case.shelf, [], rules)
+        fit_matrix(case, made, beside, [], rules)
         for portion in layer(case.school.layering, made, limit, rules).portions:
             portion.solid.num_tri()
-        around.surroundings(made, bands, [n.solid for n in beside], beam, rules)
+        surroundings(made, bands, [n.solid for n in beside], beam, rules)
 
     whole = best_ms(lambda: preview(case))
     without_light = _without_light(lambda: best_ms(lambda: preview(case)))
@@ -104,17 +111,13 @@ def shares(case: Case) -> dict[str, float]:
 
 def _without_light(measure: Callable[[], float]) -> float:
     """Return a measure with the field of rays left out."""
-    real = composite.dimmest
 
-    def dark(points: np.ndarray, aims: list[cure.Aim], *_: object) -> cure.Lit:
-        few = points[: cure.FINE_POINTS]
-        return cure.Lit(few, tuple(aims), np.full((len(few), len(aims)), 100.0))
+    def dark(points: Floats, aims: Sequence[Aim], *_: object) -> Lit:
+        few = points[:FINE_POINTS]
+        return Lit(few, tuple(aims), np.full((len(few), len(aims)), 100.0), few)
 
-    composite.dimmest = dark
-    try:
+    with patch("mallet.stages.build.composite.dimmest", dark):
         return measure()
-    finally:
-        composite.dimmest = real
 
 
 def main() -> None:
@@ -133,10 +136,39 @@ def main() -> None:
         parts = shares(case)
         split = ", ".join(f"{part} {100 * ms / sum(parts.values()):.0f} %" for part, ms in parts.items())
         print(f"  {name:11} {median:4.0f} ms, {full}: {split}")
+    print(f"heaviest of the worked cases, least of {RUNS} runs")
+    for ms, name in heaviest(cases["wall_first"]):
+        print(f"  {ms:4.0f} ms  {name}")
 
 
 def _by_school(raw: dict[str, Any], layering: str) -> Case:
     return read_case({**raw, "school": {**raw["school"], "layering": layering}})
+
+
+def heaviest(demo: Case) -> list[tuple[float, str]]:
+    """Return the worked cases whose previews take longest, with the least ms of each, turn by turn with the demo
+    case, which comes last."""
+    cases = {path.stem: read_worked(path)[1] for path in sorted((EXAMPLES / "worked").glob("*.json"))}
+    times = {
+        name: min(ms_of(partial(preview, case)) for _ in range(TRIES))
+        for name, case in cases.items()
+        if _has_plan(case)
+    }
+    most = sorted(times, key=lambda name: -times[name])[:HEAVY]
+    compared = {**{name: cases[name] for name in most}, "the demo case": demo}
+    least = dict.fromkeys(compared, math.inf)
+    for _ in range(RUNS):
+        for name, case in compared.items():
+            least[name] = min(least[name], ms_of(partial(preview, case)))
+    return [(least[name], name) for name in compared]
+
+
+def _has_plan(case: Case) -> bool:
+    try:
+        preview(case)
+    except NotFeasible:
+        return False
+    return True
 
 
 if __name__ == "__main__":

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import statistics
 from collections.abc import Callable
+from typing import Any
 
 import numpy as np
 
@@ -28,9 +29,9 @@ WITHIN = 0.01
 LEAST_SHARE = 0.01
 
 
-def heaviest() -> dict[str, object]:
+def heaviest() -> dict[str, Any]:
     """Return the case that costs most of those we know: three boxes in bulk-deep walls, bands clear."""
-    case = json.loads((EXAMPLES / "lower_first_molar_mo.json").read_text())
+    case: dict[str, Any] = json.loads((EXAMPLES / "lower_first_molar_mo.json").read_text())
     box = case["preparation"]["parts"][1]
     case["restoration"]["surfaces"] = "MOD"
     case["preparation"]["parts"] = [

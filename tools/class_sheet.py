@@ -31,7 +31,12 @@ MESIAL, DISTAL = {**BOX, "side": "mesial"}, {**BOX, "side": "distal"}
 COVER = {"kind": "cusp_reduction", "cusps": ["mesiolingual", "distolingual"], "tip_mm": 2.0}
 BESIDE = {"kind": "proximal_cavity", "side": "mesial", "height_mm": 1.8, "depth_mm": 1.6, "reach_mm": 1.3}
 ALL_CUSPS = ["mesiofacial", "distofacial", "distal", "mesiolingual", "distolingual"]
-LOW = {"kind": "cusp_reduction", "cusps": ["mesiolingual", "distolingual"], "tip_mm": 3.5, "groove_mm": 2.0}
+LOW: dict[str, Any] = {
+    "kind": "cusp_reduction",
+    "cusps": ["mesiolingual", "distolingual"],
+    "tip_mm": 3.5,
+    "groove_mm": 2.0,
+}
 EDGE = {"kind": "incisal_fracture", "mesial_mm": 4.0, "distal_mm": 2.0}
 NECK = {"face": "facial", "width_mm": 3.6, "height_mm": 2.2, "depth_mm": 1.2, "above_cervical_mm": 0.4}
 # Views other than a drawing's first two.
@@ -161,8 +166,8 @@ def picture(sheet: Sheet, drawing: Drawing, x: float, y: float) -> str:
 def main() -> None:
     """Write the picture."""
     body = []
-    for i, (name, *what) in enumerate(CLASSES):
-        drawing = drawn(*what)
+    for i, (name, tooth, surfaces, parts, school) in enumerate(CLASSES):
+        drawing = drawn(tooth, surfaces, parts, school)
         x, y = (i % COLUMNS) * WIDE, (i // COLUMNS) * HIGH
         views = OTHER_VIEWS.get(name, [sheet.view for sheet in drawing.sheets[:2]])
         for j, sheet in enumerate(next(s for s in drawing.sheets if s.view == view) for view in views):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sys
 from collections.abc import Iterable, Sequence
+from functools import partial
 from pathlib import Path
 
 from playwright.sync_api import sync_playwright
@@ -12,13 +13,13 @@ sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
 from mallet.cavity.preparation import shell_solid
 from mallet.cavity.sections import Ring, crosswise_section, from_above, lengthwise_section, level_section
 from mallet.rulebook import load_rulebook
-from mallet.tooth import ToothName, loft_crown
+from mallet.tooth import Shell, ToothName, loft_crown
 from tools.server import CHROMIUM, CHROMIUM_ARGS, ROOT
 
 OUT = ROOT / "docs" / "screenshots" / "crowns.png"
 PER_MM = 6.4
 CELL = 92
-FILLS = (("outer", "#fdfaf2"), ("dentin", "#efe3c0"), ("pulp", "#eccfc8"))
+FILLS: tuple[tuple[Shell, str], ...] = (("outer", "#fdfaf2"), ("dentin", "#efe3c0"), ("pulp", "#eccfc8"))
 CONTOURS_MM = (0.3, 0.7, 1.1, 1.5, 1.9)
 
 
@@ -48,8 +49,8 @@ def cell(tooth: ToothName, x: float, y: float) -> str:
             lines = [ring * [1, 1 if tooth.is_upper else -1] for ring in level_section(outer, height)]
             parts.append(path(lines, x, y, flip=flip, fill="none", width=0.5))
     for at, cut in (
-        (y + 1.6 * CELL, lambda solid: lengthwise_section(solid)),
-        (y + 2.9 * CELL, lambda solid: crosswise_section(solid, 0.0)),
+        (y + 1.6 * CELL, lengthwise_section),
+        (y + 2.9 * CELL, partial(crosswise_section, x_mm=0.0)),
     ):
         for shell, fill in FILLS:
             rings = cut(shell_solid(tooth, rules, shell).solid)

@@ -12,7 +12,7 @@ import time
 from itertools import pairwise
 from pathlib import Path
 
-from playwright.sync_api import CDPSession, Page, sync_playwright
+from playwright.sync_api import CDPSession, Page, Request, sync_playwright
 
 from tools.server import CHROMIUM, CHROMIUM_ARGS, Server
 
@@ -75,10 +75,13 @@ def main() -> None:
             page = browser.new_page(viewport={"width": 1280, "height": 800})
             open_bench(page, server)
             flights: list[int] = [0]
-            page.on("request", lambda r: r.url.endswith("/preview") and flights.append(flights[-1] + 1))
-            page.on(
-                "requestfinished", lambda r: r.url.endswith("/preview") and flights.append(flights[-1] - 1)
-            )
+
+            def flown(request: Request, more: int) -> None:
+                if request.url.endswith("/preview"):
+                    flights.append(flights[-1] + more)
+
+            page.on("request", lambda request: flown(request, 1))
+            page.on("requestfinished", lambda request: flown(request, -1))
             devtools = page.context.new_cdp_session(page)
             devtools.send("Emulation.setCPUThrottlingRate", {"rate": SLOWER})
             print(f"frames at {SLOWER} times slowed processor")

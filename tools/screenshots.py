@@ -6,14 +6,14 @@ import sys
 import tempfile
 from pathlib import Path
 
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Page, ViewportSize, sync_playwright
 
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
 from tools.server import CHROMIUM, CHROMIUM_ARGS, ROOT, Server
 
 OUT = ROOT / "docs" / "screenshots"
-DESK = {"width": 1280, "height": 800}
-PHONE = {"width": 390, "height": 844}
+DESK: ViewportSize = {"width": 1280, "height": 800}
+PHONE: ViewportSize = {"width": 390, "height": 844}
 STEPS_TO_FIRST_LIGHT = 15
 
 

@@ -67,6 +67,22 @@ def _det(xx: float, xy: float, xz: float, yy: float, yz: float, zz: float) -> fl
 
 
 @compiled
+def spread_of(corners: Floats) -> tuple[Floats, Floats]:
+    """Return the unit normals (T, 3) and the areas (T,) of triangles (T, 3, 3); without area there is no normal."""
+    normals, areas = np.zeros((len(corners), 3)), np.empty(len(corners))
+    for i in range(len(corners)):
+        a, b, c = corners[i]
+        bx, by, bz = b[0] - a[0], b[1] - a[1], b[2] - a[2]
+        cx, cy, cz = c[0] - a[0], c[1] - a[1], c[2] - a[2]
+        x, y, z = by * cz - bz * cy, bz * cx - bx * cz, bx * cy - by * cx
+        twice = np.sqrt(x * x + y * y + z * z)
+        areas[i] = twice / 2
+        if twice > 0:
+            normals[i, 0], normals[i, 1], normals[i, 2] = x / twice, y / twice, z / twice
+    return normals, areas
+
+
+@compiled
 def halved(corners: Floats, edge_mm: float) -> tuple[Floats, Ints]:
     """Return triangles (T, 3, 3) cut in halves, through their longest edge, until no edge is longer than a
     length, and which one each comes of."""
@@ -143,3 +159,18 @@ def _sort(keys: Floats, others: Floats, count: int) -> None:
         while k and keys[k - 1] > key:
             keys[k], others[k], k = keys[k - 1], others[k - 1], k - 1
         keys[k], others[k] = key, other
+
+
+@compiled
+def least_extent(points: Floats, ways: Floats) -> float:
+    """Return the least that points (N, 3) reach along any of some unit vectors (M, 3)."""
+    least = np.inf
+    for way in ways:
+        low, high = np.inf, -np.inf
+        for point in points:
+            at = point[0] * way[0] + point[1] * way[1] + point[2] * way[2]
+            low, high = lesser(low, at), greater(high, at)
+            if high - low >= least:
+                break
+        least = lesser(least, high - low)
+    return float(least)

@@ -86,11 +86,10 @@ def contacts_of(
 
 def finely(faces: Skin, edge_mm: float) -> Skin:
     """Return the same faces cut until no edge is longer than a length."""
-    from mallet.cavity.facets import halved
+    from mallet.cavity.facets import halved, spread_of
 
     out, of = halved(faces.corners, edge_mm)
-    areas = np.linalg.norm(np.cross(out[:, 1] - out[:, 0], out[:, 2] - out[:, 0]), axis=1) / 2
-    return Skin(out, faces.normals[of], areas, faces.tags[of])
+    return Skin(out, faces.normals[of], spread_of(out)[1], faces.tags[of])
 
 
 @lru_cache(maxsize=64)
@@ -159,7 +158,7 @@ def least_width_mm(solid: Manifold) -> float:
     Over the face normals of its convex hull; the exact least may be slightly smaller where two
     edges, not a face, bear the planes.
     """
+    from mallet.cavity.facets import least_extent
+
     hull = solid.hull()
-    corners = np.asarray(hull.to_mesh64().vert_properties)[:, :3]
-    along = corners @ skin(hull).normals.T
-    return float((along.max(axis=0) - along.min(axis=0)).min())
+    return least_extent(np.asarray(hull.to_mesh64().vert_properties)[:, :3], skin(hull).normals)

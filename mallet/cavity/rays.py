@@ -35,7 +35,10 @@ class Scene:
         self._loops = tracer
         corners = np.concatenate([np.empty((0, 3, 3)), *(triangles_of(solid) for solid in solids)])
         if reach:
-            meets = (corners.max(axis=1) > reach[0]) & (corners.min(axis=1) < reach[1])
+            # By hand: numpy's own least and most take ten times as long over three.
+            a, b, c = corners.transpose(1, 0, 2)
+            most, least = np.maximum(np.maximum(a, b), c), np.minimum(np.minimum(a, b), c)
+            meets = (most > reach[0]) & (least < reach[1])
             corners = corners[meets.all(axis=1)]
         if seen_from:
             corners = corners[_fronts(corners, seen_from)]

@@ -128,17 +128,16 @@ def below(z_mm: float) -> Tagged:
 
 def skin(solid: Manifold) -> Skin:
     """Return the triangles of a solid with their tags; slivers without area are left out."""
+    from mallet.cavity.facets import spread_of
+
     mesh = solid.to_mesh64()
     vertices = np.asarray(mesh.vert_properties)[:, :3]
-    triangles = np.asarray(mesh.tri_verts).astype(np.int64)
+    corners = vertices[np.asarray(mesh.tri_verts).astype(np.int64)]
     runs = np.asarray(mesh.run_index).astype(np.int64) // 3
     tags = np.repeat(np.asarray(mesh.run_original_id).astype(np.int64), np.diff(runs))
-    corners = vertices[triangles]
-    cross = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    twice = np.linalg.norm(cross, axis=1)
-    keep = twice > 1e-12
-    normals = cross[keep] / twice[keep, None]
-    return Skin(corners[keep], normals, twice[keep] / 2, tags[keep])
+    normals, areas = spread_of(corners)
+    keep = areas > 5e-13
+    return Skin(corners[keep], normals[keep], areas[keep], tags[keep])
 
 
 def triangles_of(solid: Manifold) -> Floats:

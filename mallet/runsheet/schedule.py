@@ -47,12 +47,11 @@ def _ordered(steps: Sequence[Step]) -> list[Step]:
     done: set[str] = set()
     waiting, order = list(steps), []
     while waiting:
-        ready = next((s for s in waiting if done.issuperset(s.after)), None)
+        ready = next((i for i, s in enumerate(waiting) if done.issuperset(s.after)), None)
         if ready is None:
             raise ValueError("steps wait for each other: " + ", ".join(s.id for s in waiting))
-        waiting.remove(ready)
-        order.append(ready)
-        done.add(ready.id)
+        order.append(waiting.pop(ready))
+        done.add(order[-1].id)
     return order
 
 

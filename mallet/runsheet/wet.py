@@ -18,17 +18,19 @@ def with_wet(steps: Sequence[Step]) -> list[Step]:
     """Return the steps in the same order, each that is stepped through with what wet would undo."""
     stepped = [step for step in steps if step.actor != ASSISTANT]
     bonding = [step.id for step in stepped if step.stage == "bond"]
-    known = {step.id: _wet(step, stepped, bonding) for step in stepped}
+    known: dict[str, Wet] = {}
+    for i, step in enumerate(stepped):
+        is_bonded = any(before.stage == "bond" for before in stepped[:i])
+        known[step.id] = _wet(step, stepped, bonding, is_bonded)
     return [step.model_copy(update={"wet": known.get(step.id)}) for step in steps]
 
 
-def _wet(step: Step, stepped: Sequence[Step], bonding: Sequence[str]) -> Wet:
+def _wet(step: Step, stepped: Sequence[Step], bonding: Sequence[str], is_bonded: bool) -> Wet:
     if step.stage == "bond":
         before = list(bonding[: bonding.index(step.id)])
         return Wet(redo=before, reason=say("wet.in_bond" if before else "wet.before_bond"))
     if step.increment is None:
-        bonded = any(s.stage == "bond" for s in stepped[: stepped.index(step)])
-        return Wet(redo=[], reason=say("wet.cured" if bonded else "wet.before_bond"))
+        return Wet(redo=[], reason=say("wet.cured" if is_bonded else "wet.before_bond"))
     if not step.light:
         return Wet(redo=list(bonding), reason=say("wet.film"))
     placing = [s.id for s in stepped if s.increment == step.increment and not s.light]
