@@ -52,6 +52,12 @@ def greater(a: float, b: float) -> float:
     return a if a > b else b
 
 
+@compiled
+def row_of(at: float, least: float, per_unit: float, rows: int) -> int:
+    """Return the row of equal squares that something lies in, the first or the last where it lies outside."""
+    return int(lesser(greater((at - least) * per_unit, 0.0), rows - 1.0))
+
+
 class Trees(NamedTuple):
     """Triangles (T, 9: three corners) in trees of boxes (M, 6: lowest and highest corner).
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from mallet.tracer import MOST_CROSSINGS, compiled, greater, lesser, turn_at
+from mallet.tracer import MOST_CROSSINGS, compiled, greater, lesser, row_of, turn_at
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -122,21 +122,41 @@ def upright_spans(corners: Floats, columns: Floats) -> tuple[Floats, Floats, Int
     xs, ys = columns[order, 0], columns[order, 1]
     found = np.zeros(len(xs), np.int64)
     at, turns = np.empty((len(xs), MOST_CROSSINGS)), np.empty((len(xs), MOST_CROSSINGS))
+    if not len(xs):
+        return np.empty(0), np.empty(0), order
+    # Lines are sorted into squares, so that a triangle is held against those near it.
+    squares = int(np.sqrt(len(xs))) + 1
+    x0, y0 = xs[0], ys.min()
+    per_x, per_y = (
+        squares / greater(xs[-1] - x0, SAME_PLACE_MM),
+        squares / greater(ys.max() - y0, SAME_PLACE_MM),
+    )
+    starts, square = np.zeros(squares * squares + 1, np.int64), np.empty(len(xs), np.int64)
+    for i in range(len(xs)):
+        square[i] = row_of(xs[i], x0, per_x, squares) * squares + row_of(ys[i], y0, per_y, squares)
+        starts[square[i] + 1] += 1
+    for i in range(squares * squares):
+        starts[i + 1] += starts[i]
+    listed, filled = np.empty(len(xs), np.int64), starts[:-1].copy()
+    for i in range(len(xs)):
+        listed[filled[square[i]]] = i
+        filled[square[i]] += 1
     for a, b, c in corners:
-        low, high = lesser(lesser(a[1], b[1]), c[1]), greater(greater(a[1], b[1]), c[1])
-        end = greater(greater(a[0], b[0]), c[0])
-        i = int(np.searchsorted(xs, lesser(lesser(a[0], b[0]), c[0])))
-        while i < len(xs) and xs[i] <= end:
-            if low <= ys[i] <= high and found[i] < MOST_CROSSINGS:
-                ax, bx, cx = a[0] - xs[i], b[0] - xs[i], c[0] - xs[i]
-                ay, by, cy = a[1] - ys[i], b[1] - ys[i], c[1] - ys[i]
-                u, v, w = bx * cy - by * cx, cx * ay - cy * ax, ax * by - ay * bx
-                turn = turn_at(u, v, w, ax, ay, bx, by, cx, cy)
-                if turn != 0:
-                    at[i, found[i]] = (u * a[2] + v * b[2] + w * c[2]) / (u + v + w)
-                    turns[i, found[i]] = turn
-                    found[i] += 1
-            i += 1
+        west, east = lesser(lesser(a[0], b[0]), c[0]), greater(greater(a[0], b[0]), c[0])
+        south, north = lesser(lesser(a[1], b[1]), c[1]), greater(greater(a[1], b[1]), c[1])
+        first, last = row_of(south, y0, per_y, squares), row_of(north, y0, per_y, squares)
+        for row in range(row_of(west, x0, per_x, squares), row_of(east, x0, per_x, squares) + 1):
+            for k in range(starts[row * squares + first], starts[row * squares + last + 1]):
+                i = listed[k]
+                if west <= xs[i] <= east and south <= ys[i] <= north and found[i] < MOST_CROSSINGS:
+                    ax, bx, cx = a[0] - xs[i], b[0] - xs[i], c[0] - xs[i]
+                    ay, by, cy = a[1] - ys[i], b[1] - ys[i], c[1] - ys[i]
+                    u, v, w = bx * cy - by * cx, cx * ay - cy * ax, ax * by - ay * bx
+                    turn = turn_at(u, v, w, ax, ay, bx, by, cx, cy)
+                    if turn != 0:
+                        at[i, found[i]] = (u * a[2] + v * b[2] + w * c[2]) / (u + v + w)
+                        turns[i, found[i]] = turn
+                        found[i] += 1
     begins, ends, of, made = np.empty(at.size), np.empty(at.size), np.empty(at.size, np.int64), 0
     for i in range(len(xs)):
         depth = 0.0

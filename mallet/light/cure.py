@@ -268,6 +268,9 @@ def least_from_sides(
         level = int(levels[deciding].min())
         if level == len(FINER) - 1:
             break
+        if rungs and not level:
+            # The next ones will be wanted soon: together they take less time.
+            deciding = order[:CLOSER_POINTS]
         todo = deciding[levels[deciding] == level]
         light[todo], levels[todo] = measured(points[todo], level + 1), level + 1
     program = least_program(light, dose_j_cm2, button, least_s, longest_s)

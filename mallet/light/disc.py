@@ -24,6 +24,7 @@ from mallet.tracer import (
     is_blocked,
     lesser,
     ray_from,
+    row_of,
     turn_at,
     weighed_length,
 )
@@ -156,10 +157,10 @@ def _sight(
     starts = np.zeros(squares * squares + 1, np.int64)
     for f in range(found):
         slopes[f, 0], slopes[f, 1], slopes[f, 2], slopes[f, 3] = _slopes(corners, f)
-        spans[f, 0] = _square(slopes[f, 0], least_x, per_square, squares)
-        spans[f, 1] = _square(slopes[f, 1], least_x, per_square, squares)
-        spans[f, 2] = _square(slopes[f, 2], least_y, per_square, squares)
-        spans[f, 3] = _square(slopes[f, 3], least_y, per_square, squares)
+        spans[f, 0] = row_of(slopes[f, 0], least_x, per_square, squares)
+        spans[f, 1] = row_of(slopes[f, 1], least_x, per_square, squares)
+        spans[f, 2] = row_of(slopes[f, 2], least_y, per_square, squares)
+        spans[f, 3] = row_of(slopes[f, 3], least_y, per_square, squares)
         for i in range(spans[f, 0], spans[f, 1] + 1):
             for j in range(spans[f, 2], spans[f, 3] + 1):
                 starts[i * squares + j + 1] += 1
@@ -235,12 +236,6 @@ def _no_sight() -> _Sight:
 
 
 @compiled
-def _square(slope: float, least: float, per_square: float, squares: int) -> int:
-    """Return the row of squares that a slope lies in, the first or the last where it lies outside."""
-    return int(lesser(greater((slope - least) * per_square, 0.0), squares - 1.0))
-
-
-@compiled
 def _slopes(corners: Floats, f: int) -> tuple[float, float, float, float]:
     """Return the slopes off the axis between which a triangle lies, as seen from the origin, its part
     behind that left out."""
@@ -293,8 +288,8 @@ def _meets(corners: Floats, f: int, x: float, y: float) -> tuple[float, float]:
 @compiled
 def _is_hidden(sight: _Sight, height: float, x: float, y: float) -> bool:
     """Tell whether a way with these slopes meets any triangle before the disc."""
-    square = _square(x, sight.least_x, sight.per_square, sight.squares) * sight.squares
-    square += _square(y, sight.least_y, sight.per_square, sight.squares)
+    square = row_of(x, sight.least_x, sight.per_square, sight.squares) * sight.squares
+    square += row_of(y, sight.least_y, sight.per_square, sight.squares)
     slopes = sight.slopes
     for k in range(sight.starts[square], sight.starts[square + 1]):
         f = sight.listed[k]
@@ -308,8 +303,8 @@ def _is_hidden(sight: _Sight, height: float, x: float, y: float) -> bool:
 @compiled
 def _weighed_height(sight: _Sight, height: float, x: float, y: float) -> float:
     """Return the sum over closed solids of their weight times how far along the axis a way runs inside."""
-    square = _square(x, sight.least_x, sight.per_square, sight.squares) * sight.squares
-    square += _square(y, sight.least_y, sight.per_square, sight.squares)
+    square = row_of(x, sight.least_x, sight.per_square, sight.squares) * sight.squares
+    square += row_of(y, sight.least_y, sight.per_square, sight.squares)
     slopes, total = sight.slopes, 0.0
     for k in range(sight.starts[square], sight.starts[square + 1]):
         f = sight.listed[k]

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from functools import cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -25,8 +24,6 @@ Floats = NDArray[np.float64]
 FLOOR_MM = 0.05
 # In so many parts of the way round a floor is looked at; where it is darkest, more closely.
 PARTS, FEW = 16, 2
-# About how much longer than a layer is thick light's way through it is.
-SLANT = 1.2
 
 
 def bottom_of(
@@ -45,20 +42,26 @@ def bottom_of(
     floor = _floor(skin(cavity.filling))
     places, ways = _round_about(floor), aims_over(floor, around.skyline, beam, around.hold)
 
-    @cache
-    def let_in_mw_cm2(way: int) -> float:
-        return float(_light(places, ways[way], around.through(()), ROUGH).min())
+    # For each way how thick a layer was looked through last, and what the darkest place got: at first through none.
+    seen: dict[int, tuple[float, float]] = {}
+
+    def may_do(way: int, thick_mm: float) -> bool:
+        if way not in seen:
+            seen[way] = 0.0, float(_light(places, ways[way], around.through(()), ROUGH).min())
+        through_mm, mw_cm2 = seen[way]
+        return mw_cm2 * math.exp(mu * (through_mm - thick_mm)) >= least_mw_cm2
 
     def is_surely_too_dark(limit_mm: float) -> bool:
-        # What the empty cavity lets in tells most of them apart.
-        through = math.exp(-mu * SLANT * limit_mm)
-        if any(through * let_in_mw_cm2(way) >= least_mw_cm2 for way in range(len(ways))):
+        thick_mm, lowest = lowest_lift(cavity, limit_mm)
+        if any(may_do(way, thick_mm) for way in range(len(ways))):
             return False
-        lift = Scene(lowest_lift(cavity, limit_mm))
+        lift = Scene(lowest)
         field, inside = around.through([Filling(lift, mu)]), places[lift.contains(places)]
-        for aims in ways:
+        for way, aims in enumerate(ways):
             darkest = inside[np.argsort(_light(inside, aims, field, ROUGH), kind="stable")[:FEW]]
-            if not (FINE_WITHIN * _light(darkest, aims, field, CLOSER) < least_mw_cm2).any():
+            light = FINE_WITHIN * _light(darkest, aims, field, CLOSER)
+            seen[way] = thick_mm, float(light.min(initial=math.inf))
+            if not seen[way][1] < least_mw_cm2:
                 return False
         return True
 

@@ -400,14 +400,15 @@ def _lifts(solid: Manifold, limit_mm: float) -> list[Manifold]:
     return _cut_evenly(solid, low, high, most)
 
 
-def lowest_lift(cavity: Cavity, limit_mm: float) -> Manifold:
-    """Return what flat layers place at the bottom of a cavity, or the lower part of that."""
+def lowest_lift(cavity: Cavity, limit_mm: float) -> tuple[float, Manifold]:
+    """Return what flat layers place at the bottom of a cavity, or the lower part of that, and how high it is (mm)."""
     _, _, low, _, _, high = cavity.filling.bounding_box()
     lowest = min(cavity.boxes, key=lambda box: box.floor_mm, default=None)
     if lowest and cavity.occlusal:
         high = cavity.occlusal.floor_mm - CLEAR_OF_FLOOR_MM
-    top = low + (high - low) / max(1, math.ceil(round((high - low) / limit_mm, 6)))
-    return cavity.filling ^ (_half(_side(lowest), top) if lowest else below(top).solid)
+    lift = (high - low) / max(1, math.ceil(round((high - low) / limit_mm, 6)))
+    under = _half(_side(lowest), low + lift) if lowest else below(low + lift).solid
+    return lift, cavity.filling ^ under
 
 
 def _cut_evenly(solid: Manifold, low: float, high: float, count: int) -> list[Manifold]:
