@@ -320,7 +320,7 @@ def _with_curves(case: Case, rules: Rulebook) -> tuple[Case, list[Assumption]]:
 
 
 def _geometry(cavity: Cavity, build: Build, case: Case) -> Geometry:
-    bonded = sum(c.contacts.tooth.areas.sum() for c in build.cured)
+    bonded = sum(c.contacts.tooth.area_mm2 for c in build.cured)
     sides = [box.side for box in cavity.boxes if box.side]
     return Geometry(
         volume_mm3=cavity.filling.volume(),

@@ -32,10 +32,10 @@ class Contacts:
 
     def areas_mm2(self) -> dict[str, float]:
         return {
-            "tooth": float(self.tooth.areas.sum()),
-            "band": float(self.band.areas.sum()),
-            "increment": float(self.increment.areas.sum()),
-            "air": float(self.air.areas.sum()),
+            "tooth": self.tooth.area_mm2,
+            "band": self.band.area_mm2,
+            "increment": self.increment.area_mm2,
+            "air": self.air.area_mm2,
         }
 
     def c_factor(self) -> float:

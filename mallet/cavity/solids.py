@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -38,6 +39,12 @@ class Skin:
         # Summed by hand: numpy's mean takes ten times as long over three.
         a, b, c = self.corners.transpose(1, 0, 2)
         return np.asarray((a + b + c) / 3)
+
+    @property
+    def area_mm2(self) -> float:
+        """Return the area of all triangles, the same in whichever order they come: that depends on what was cut
+        before."""
+        return math.fsum(self.areas.tolist())
 
     def where(self, keep: NDArray[np.bool_]) -> Skin:
         return Skin(self.corners[keep], self.normals[keep], self.areas[keep], self.tags[keep])

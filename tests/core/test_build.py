@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from mallet.cavity.measures import finely
 from mallet.cavity.neighbours import place_neighbours
-from mallet.cavity.preparation import prepare_cavity
+from mallet.cavity.preparation import Cavity, prepare_cavity
 from mallet.cavity.rays import Scene
 from mallet.cavity.solids import below
 from mallet.light.beam import Beam
@@ -23,13 +23,14 @@ from mallet.rulebook import Rulebook, load_rulebook
 from mallet.stages.build.around import Surroundings, surroundings
 from mallet.stages.build.composite import cure_portions
 from mallet.stages.build.cured import losses_at_worst
-from mallet.stages.build.layering import Portion
+from mallet.stages.build.layering import Layering, Portion, layer
 from mallet.stages.matrix import fit_matrix
-from mallet.terms.case import Case, read_case
+from mallet.terms.case import Case, LayeringSchool, read_case
 from mallet.terms.errors import InputError, NotFeasible
 from mallet.terms.plan import NoPlan, Plan
 from mallet.tooth import loft_crown, read_tooth
-from tests.core.conftest import first_case, with_values
+from mallet.worked import read_worked
+from tests.core.conftest import EXAMPLE, first_case, with_values
 
 SCHOOLS = ["horizontal", "oblique", "wall_first"]
 
@@ -204,6 +205,36 @@ def test_points_left_off_change_nothing() -> None:
             assert np.array_equal(left_off.irradiance_mw_cm2, looked_at.irradiance_mw_cm2)
             ways.add(len(aims))
     assert ways == {1, 2}
+
+
+@pytest.mark.parametrize(
+    "name", ["core_in_copper_band", "core_shoulder_narrow", "silicate_same_visit", "pins_apart"]
+)
+def test_a_look_at_the_bottom_saves_cutting_and_changes_nothing(
+    name: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """What a few places at the bottom call surely too thick proves too thick when it is cut and lit."""
+    _, case = read_worked(EXAMPLE.parent / "worked" / f"{name}.json")
+    limits: list[float] = []
+
+    def noted(school: LayeringSchool, cavity: Cavity, limit_mm: float, rules: Rulebook) -> Layering:
+        limits.append(limit_mm)
+        return layer(school, cavity, limit_mm, rules)
+
+    monkeypatch.setattr("mallet.stages.build.composite.layer", noted)
+    looked = plan(case)
+    assert len(limits) == 1
+    monkeypatch.setattr("mallet.stages.build.composite.bottom_of", lambda *_: lambda limit_mm: False)
+    assert plan(case) == looked
+    assert len(limits) == (2 if name == "pins_apart" else 3)
+
+
+def test_what_was_planned_before_leaves_no_trace() -> None:
+    """Cutters are kept between plans, which changes the order of the faces that they cut."""
+    cover = {"kind": "cusp_reduction", "cusps": ["mesiolingual", "distolingual"], "tip_mm": 2.13}
+    parts = [*first_case()["preparation"]["parts"], cover]
+    case = read_case(with_values(first_case(), preparation__parts=parts, restoration__surfaces="MOL"))
+    assert plan(case).model_dump_json() == plan(case).model_dump_json()
 
 
 def test_a_symmetric_cavity_is_lit_symmetrically() -> None:
