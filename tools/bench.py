@@ -112,11 +112,11 @@ def shares(case: Case) -> dict[str, float]:
 def _without_light(measure: Callable[[], float]) -> float:
     """Return a measure with the field of rays left out."""
 
-    def dark(points: Floats, aims: Sequence[Aim], *_: object) -> Lit:
-        few = points[:FINE_POINTS]
-        return Lit(few, tuple(aims), np.full((len(few), len(aims)), 100.0), few)
+    def dark(points: Floats, ways: Sequence[Sequence[Aim]], *_: object) -> list[Lit]:
+        few, aims = points[:FINE_POINTS], tuple(ways[0])
+        return [Lit(few, aims, np.full((len(few), len(aims)), 100.0), few)]
 
-    with patch("mallet.stages.build.composite.dimmest", dark):
+    with patch("mallet.stages.build.composite.ways_worth_taking", dark):
         return measure()
 
 

@@ -30,8 +30,9 @@ SHARP = 0.003
 GRID_MM = 0.9
 # Over wide faces light changes gently: so many places tell of it.
 PLENTY = 64
-# Of so many points one is looked at first, where there are several aims.
-PROBE = 5
+# Of so many points one is looked at first, where there are several aims; and so many of those that one way leaves dim,
+# to tell whether another may be worth taking.
+PROBE, LOOK_POINTS = 5, 6
 ROUGH, CLOSER = Grain(4, 10), Grain(8, 16, 2)
 # How many points a grain leaves to the next at most, and up to how many times the dimmest one's light:
 # more than the grain may err.
@@ -40,6 +41,8 @@ FINE_POINTS, FINE_WITHIN = 3, 1.12
 # Each grain with what it may err by, at most.
 FINER = ((ROUGH, CLOSER_WITHIN), (CLOSER, FINE_WITHIN), (FINE, 1.0))
 WIDE_SHARE = 0.85
+# Where one exposure over the middle is too long, half the width makes two worth a try.
+LESS_WIDE_SHARE = 0.5
 # How far a tip stands off what it lights, at most.
 MOST_REACH_MM = 40.0
 DECIMALS = 4
@@ -192,9 +195,11 @@ class Aim:
 Field = Callable[[Floats, Aim, Grain], Floats]
 
 
-def aims_over(points: Floats, skyline: Floats, beam: Beam, hold: Hold) -> list[list[Aim]]:
-    """Return the ways to light points (N, 3) from the side that the cavity opens to: one aim over the middle
-    and, where they reach further than the tip, two, over the mesial and the distal half."""
+def aims_over(
+    points: Floats, skyline: Floats, beam: Beam, hold: Hold, wide_share: float = WIDE_SHARE
+) -> list[list[Aim]]:
+    """Return the ways to light points (N, 3) from the side that the cavity opens to: one aim over the middle and,
+    along each way that they reach further than a share of the tip's width, two, over one half and the other."""
     opens = hold.access.side
 
     def aim(name: str, part: Floats) -> Aim:
@@ -202,11 +207,11 @@ def aims_over(points: Floats, skyline: Floats, beam: Beam, hold: Hold) -> list[l
         return Aim(name, stand_tip(aim, skyline, beam, hold.distance_mm, hold.towards))
 
     ways = [[aim(opens, points)]]
-    x = points[:, 0]
-    if x.max() - x.min() > WIDE_SHARE * 2 * beam.radius_mm:
-        middle = (x.max() + x.min()) / 2
-        mesial, distal = points[x >= middle], points[x < middle]
-        ways.append([aim(f"{opens}_mesial", mesial), aim(f"{opens}_distal", distal)])
+    for along, (over, under) in zip(points.T, (("mesial", "distal"), hold.access.along_y), strict=False):
+        low, high = along.min(), along.max()
+        if high - low > wide_share * 2 * beam.radius_mm:
+            is_over = along >= (low + high) / 2
+            ways.append([aim(f"{opens}_{over}", points[is_over]), aim(f"{opens}_{under}", points[~is_over])])
     return ways
 
 
@@ -303,6 +308,43 @@ def dimmest(
     dimmer, _ = looked(dim, CLOSER, FINE_POINTS, FINE_WITHIN)
     dimmest, counted = looked(dimmer, FINE, FINE_POINTS, math.inf)
     return Lit(dimmest, tuple(aims), counted, dim)
+
+
+def ways_worth_taking(
+    points: Floats,
+    ways: Sequence[Sequence[Aim]],
+    field: Field,
+    rules: Rulebook,
+    cost: Callable[[float, int], tuple[bool, float]],
+    known: Sequence[Lit] = (),
+) -> list[Lit]:
+    """Return the dimmest points by each way of lighting that may cost less than those before it, the known ones
+    first. `cost` tells of the light at the dimmest point and of how many exposures give it what they cost."""
+    found = list(known)
+    for aims in ways:
+        least = min((cost(lit.weakest_mw_cm2, len(lit.aims)) for lit in found), default=(True, math.inf))
+
+        def may_save(
+            at_most_mw_cm2: float, aims: Sequence[Aim] = aims, least: tuple[bool, float] = least
+        ) -> bool:
+            return cost(at_most_mw_cm2, len(aims)) < least
+
+        # What another way leaves dim tells cheaply of most that they cost no less: roughly first.
+        at_most = math.inf
+        if found and not (
+            may_save(at_most)
+            and may_save(_at_most_mw_cm2(found[0].points, aims, field))
+            and may_save(at_most := dimmest(found[0].dim[:LOOK_POINTS], aims, field, rules).weakest_mw_cm2)
+        ):
+            continue
+        found.append(dimmest(points, aims, field, rules, at_most))
+    return found
+
+
+def _at_most_mw_cm2(points: Floats, aims: Sequence[Aim], field: Field) -> float:
+    """Return what the dimmest of points (N, 3) surely does not exceed."""
+    light = sum((field(points, aim, CLOSER) for aim in aims), np.zeros(len(points)))
+    return FINE_WITHIN * float(light.min())
 
 
 def _within(times: float, dimmest_mw_cm2: float) -> float:

@@ -15,12 +15,18 @@ FROM = {
     "occlusal": "",
     "occlusal_mesial": " over the mesial half",
     "occlusal_distal": " over the distal half",
+    "occlusal_facial": " over the facial half",
+    "occlusal_lingual": " over the lingual half",
     "facial": " from facial",
     "facial_mesial": " from facial over the mesial half",
     "facial_distal": " from facial over the distal half",
+    "facial_gingival": " from facial over the half at the gum",
+    "facial_occlusal": " from facial over the half away from the gum",
     "lingual": " from lingual",
     "lingual_mesial": " from lingual over the mesial half",
     "lingual_distal": " from lingual over the distal half",
+    "lingual_gingival": " from lingual over the half at the gum",
+    "lingual_occlusal": " from lingual over the half away from the gum",
 }
 
 

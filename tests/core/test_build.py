@@ -16,8 +16,9 @@ from mallet.cavity.preparation import Cavity, prepare_cavity
 from mallet.cavity.rays import Scene
 from mallet.cavity.solids import below
 from mallet.light.beam import Beam
-from mallet.light.cure import Aim, Field, aims_over, deep_points, dimmest
+from mallet.light.cure import Aim, Field, aims_over, deep_points, dimmest, need_of
 from mallet.light.field import Filling, Grain, irradiance_mw_cm2
+from mallet.light.presses import button_of
 from mallet.plan import Worked, plan, work
 from mallet.rulebook import Rulebook, load_rulebook
 from mallet.stages.build.around import Surroundings, surroundings
@@ -321,6 +322,47 @@ def test_a_lamp_under_the_minimum_is_a_stop() -> None:
     assert made.requirement.code == "light.too_weak"
     assert "under 233 mW/cm2" in made.requirement.text
     assert made.nearest == {"light.output_mw_cm2": 233.0}
+
+
+def test_too_far_off_a_tip_over_the_middle_is_lit_in_two_halves_not_cut_thinner() -> None:
+    """The margin of a covered cusp gets too little for one exposure; cut thinner it would lie as far off."""
+    _, case = read_worked(EXAMPLE.parent / "worked" / "cover_other.json")
+    case = case.model_copy(update={"school": case.school.model_copy(update={"layering": "oblique"})})
+    worked = work(case)
+    assert worked.build.limit_mm == worked.build.asked_mm
+    last = worked.build.cured[-1]
+    around, rules = around_of(worked), load_rulebook()
+    field = around.through([c.filling for c in worked.build.cured])
+    points = deep_points(last.contacts, last.inside)
+    wide = aims_over(points, around.skyline, worked.beam, around.hold)
+    assert len(wide) == 1
+    over_middle = dimmest(points, wide[0], field, rules).weakest_mw_cm2
+    assert need_of(last.mass, over_middle, worked.beam.contact_mw_cm2, rules).seconds > 40
+    assert len(last.lit.aims) == 2
+    assert sum(last.exposed.seconds) <= 50
+
+
+def test_a_way_that_costs_more_is_not_looked_at_further() -> None:
+    """What is left out by a first look would have cost no less: all ways measured whole give the same best one."""
+    _, case = read_worked(EXAMPLE.parent / "worked" / "cover_thin_in_groove.json")
+    worked = work(case)
+    around, rules = around_of(worked), load_rulebook()
+    button = button_of(case.light)
+    placed: list[Filling] = []
+    names: set[str] = set()
+    for cured in worked.build.cured:
+        placed.append(cured.filling)
+        field, points = around.through(placed), deep_points(cured.contacts, cured.inside)
+        ways = aims_over(points, around.skyline, worked.beam, around.hold)
+        total_s = []
+        for aims in ways:
+            weakest = dimmest(points, aims, field, rules).weakest_mw_cm2
+            need = need_of(cured.mass, weakest, worked.beam.contact_mw_cm2, rules)
+            each_s = button.least(need.seconds).seconds
+            total_s.append((each_s > 40, len(aims) * each_s))
+        assert cured.from_above_s == min(total_s)[1]
+        names |= {aim.name for aim in cured.lit.aims}
+    assert {"occlusal", "occlusal_mesial", "occlusal_distal", "occlusal_facial", "occlusal_lingual"} <= names
 
 
 def test_two_boxes_get_two_aims_where_one_tip_cannot_cover_them() -> None:

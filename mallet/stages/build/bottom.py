@@ -12,7 +12,18 @@ from mallet.cavity.preparation import Cavity
 from mallet.cavity.rays import Scene
 from mallet.cavity.solids import Skin, skin
 from mallet.light.beam import Beam
-from mallet.light.cure import CLOSER, DAMPING, FINE_WITHIN, INSET_MM, ROUGH, Aim, Field, aims_over, need_of
+from mallet.light.cure import (
+    CLOSER,
+    DAMPING,
+    FINE_WITHIN,
+    INSET_MM,
+    LESS_WIDE_SHARE,
+    ROUGH,
+    Aim,
+    Field,
+    aims_over,
+    need_of,
+)
 from mallet.light.field import Filling, Grain
 from mallet.light.working_curve import curve_of
 from mallet.rulebook import Rulebook
@@ -40,20 +51,16 @@ def bottom_of(
     a_second_s = need_of(mass, 1.0, beam.contact_mw_cm2, rules).seconds_by_dose
     least_mw_cm2 = a_second_s / rules.value("light.longest_exposure_s")
     floor = _floor(skin(cavity.filling))
-    places, ways = _round_about(floor), aims_over(floor, around.skyline, beam, around.hold)
+    places = _round_about(floor)
+    ways = aims_over(floor, around.skyline, beam, around.hold, LESS_WIDE_SHARE)
 
-    # For each way how thick a layer was looked through last, and what the darkest place got: at first through none.
-    seen: dict[int, tuple[float, float]] = {}
-
-    def may_do(way: int, thick_mm: float) -> bool:
-        if way not in seen:
-            seen[way] = 0.0, float(_light(places, ways[way], around.through(()), ROUGH).min())
-        through_mm, mw_cm2 = seen[way]
-        return mw_cm2 * math.exp(mu * (through_mm - thick_mm)) >= least_mw_cm2
+    # How thick a layer each way was looked through last, and what the darkest place got: the first one through none.
+    seen = {0: (0.0, float(_light(places, ways[0], around.through(()), ROUGH).min()))}
 
     def is_surely_too_dark(limit_mm: float) -> bool:
         thick_mm, lowest = lowest_lift(cavity, limit_mm)
-        if any(may_do(way, thick_mm) for way in range(len(ways))):
+        # What was seen tells roughly of other layers, and of most that there is no need to look.
+        if any(light * math.exp(mu * (mm - thick_mm)) >= least_mw_cm2 for mm, light in seen.values()):
             return False
         lift = Scene(lowest)
         field, inside = around.through([Filling(lift, mu)]), places[lift.contains(places)]

@@ -22,18 +22,19 @@ from mallet.cavity.rays import Scene
 from mallet.cavity.solids import joined
 from mallet.light.beam import Beam
 from mallet.light.cure import (
+    LESS_WIDE_SHARE,
     SIDEWAYS,
     Field,
     Lit,
     Need,
     aims_over,
     deep_points,
-    dimmest,
     least_from_sides,
     need_of,
+    ways_worth_taking,
 )
 from mallet.light.field import UP, Filling, axes_of
-from mallet.light.presses import Button, button_of
+from mallet.light.presses import Button, Rung, button_of
 from mallet.light.program import Program
 from mallet.light.walls import Walls, bare_walls
 from mallet.light.working_curve import curve_of
@@ -192,40 +193,45 @@ def _least_seconds(
     """Return the shortest way to light a portion at its points (N, 3) in a field, and what light from
     occlusal alone takes."""
     hold, button = around.hold, button_of(case.light)
-    ways: list[tuple[Lit, Need, Program]] = []
     longest = rules.value("light.longest_exposure_s")
 
-    def cost(way: tuple[Lit, Need, Program]) -> tuple[bool, float]:
-        return max(way[2].seconds) > longest, sum(way[2].seconds)
+    def needed(weakest_mw_cm2: float) -> Need:
+        return need_of(mass, weakest_mw_cm2, beam.contact_mw_cm2, rules)
 
-    def through(lit: Lit) -> tuple[Lit, Need, Program] | None:
-        need = need_of(mass, lit.weakest_mw_cm2, beam.contact_mw_cm2, rules)
-        if not np.isfinite(need.seconds):
-            return None
+    def cost(weakest_mw_cm2: float, exposures: int) -> tuple[bool, float]:
+        seconds = needed(weakest_mw_cm2).seconds
+        each_s = button.least(seconds).seconds if np.isfinite(seconds) else math.inf
+        return each_s > longest, exposures * each_s
+
+    def through(lit: Lit) -> tuple[Lit, Need, Program]:
+        need = needed(lit.weakest_mw_cm2)
         count, rung = len(lit.aims), button.least(need.seconds)
         return lit, need, Program((need.seconds_by_dose,) * count, (rung,) * count)
 
     from_above = aims_over(points, around.skyline, beam, hold)
-    for aims in from_above:
-        # What the darkest points of one way want of another tells cheaply whether that can save any time.
-        few = dimmest(ways[0][0].dim, aims, field, rules) if ways else None
-        if few and not ((hoped := through(few)) and cost(hoped) < cost(ways[0])):
-            continue
-        lit = dimmest(points, aims, field, rules, few.weakest_mw_cm2 if few else math.inf)
-        if way := through(lit):
-            ways.append(way)
+    lits = ways_worth_taking(points, from_above, field, rules, cost)
+    if all(cost(lit.weakest_mw_cm2, len(lit.aims))[0] for lit in lits):
+        less_wide = aims_over(points, around.skyline, beam, hold, LESS_WIDE_SHARE)
+        untried = [aims for aims in less_wide if aims not in from_above]
+        lits = ways_worth_taking(points, untried, field, rules, cost, lits)
+    ways = [through(lit) for lit in lits if lit.weakest_mw_cm2 > 0]
     from_above_s = min((sum(way[2].seconds) for way in ways), default=math.inf)
     if around.tooth and around.is_lit_round(portion.side, faces):
         aims = around.aims_round(from_above[0][0], points, beam)
         dose = need_of(mass, 1.0, beam.contact_mw_cm2, rules).dose_j_cm2
         hope = least_from_sides(ways[0][0].points, aims, field, dose, button, rules) if ways else None
-        if not ways or (hope and (False, sum(hope[1].seconds)) < min(cost(way) for way in ways)):
+        if not ways or (hope and (False, sum(hope[1].seconds)) < min(_cost(way, longest) for way in ways)):
             found = least_from_sides(points, aims, field, dose, button, rules)
             if found:
                 ways.append(_from_sides(*found, mass, beam, button, rules))
     if not ways:
-        raise refuse("cure.dark", where=f"the {portion.name}", spot=spot_of(lit, around.hold.access))
-    return min(ways, key=cost), from_above_s
+        raise refuse("cure.dark", where=f"the {portion.name}", spot=spot_of(lits[-1], around.hold.access))
+    return min(ways, key=lambda way: _cost(way, longest)), from_above_s
+
+
+def _cost(way: tuple[Lit, Need, Program], longest_s: float) -> tuple[bool, float]:
+    """Return whether any exposure of a way is too long, and how long all take."""
+    return max(way[2].seconds) > longest_s, sum(way[2].seconds)
 
 
 def _from_sides(
@@ -296,28 +302,21 @@ def film_cures(
     field = around.through(
         (), _still_bare([one.contacts for one in build.cured], rules.value("light.wall_albedo"))
     )
-    ways: list[tuple[Lit, list[FilmCure]]] = []
-
     least_s, button = rules.value("light.least_exposure_s"), button_of(case.light)
 
-    def through(lit: Lit) -> list[FilmCure]:
-        if lit.weakest_mw_cm2 <= 0:
-            return []
-        rung = button.least(max(dose * 1000 / lit.weakest_mw_cm2, least_s))
-        return [FilmCure(aim.name, rung) for aim in lit.aims]
+    def rung_of(weakest_mw_cm2: float) -> Rung:
+        return button.least(max(dose * 1000 / weakest_mw_cm2, least_s))
 
-    def seconds(cures: list[FilmCure]) -> float:
-        return sum(cure.rung.seconds for cure in cures) if cures else math.inf
+    def cost(weakest_mw_cm2: float, exposures: int) -> tuple[bool, float]:
+        return False, exposures * rung_of(weakest_mw_cm2).seconds if weakest_mw_cm2 > 0 else math.inf
 
     from_above = aims_over(points, around.skyline, beam, around.hold)
-    for aims in from_above:
-        # As with a portion: a look at the darkest points first.
-        few = dimmest(ways[0][0].dim, aims, field, rules) if ways else None
-        if few and seconds(through(few)) >= seconds(ways[0][1]):
-            continue
-        lit = dimmest(points, aims, field, rules, few.weakest_mw_cm2 if few else math.inf)
-        if cures := through(lit):
-            ways.append((lit, cures))
+    lits = ways_worth_taking(points, from_above, field, rules, cost)
+    ways = [
+        (lit, [FilmCure(aim.name, rung_of(lit.weakest_mw_cm2)) for aim in lit.aims])
+        for lit in lits
+        if lit.weakest_mw_cm2 > 0
+    ]
     if around.is_in_form or around.sunk:
         aims = around.aims_round(from_above[0][0], points, beam)
         if found := least_from_sides(points, aims, field, dose, button, rules):
@@ -325,8 +324,8 @@ def film_cures(
             pairs = zip(aims, program.rungs, strict=True)
             ways.append((found[0], [FilmCure(aim.name, rung) for aim, rung in pairs if rung.seconds]))
     if not ways:
-        raise refuse("cure.dark", where="the adhesive film", spot=spot_of(lit, around.hold.access))
-    lit, cures = min(ways, key=lambda way: seconds(way[1]))
+        raise refuse("cure.dark", where="the adhesive film", spot=spot_of(lits[-1], around.hold.access))
+    lit, cures = min(ways, key=lambda way: sum(cure.rung.seconds for cure in way[1]))
     if not cures[0].rung.presses:
         needed_s = cures[0].rung.seconds
         raise refuse(
