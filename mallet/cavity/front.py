@@ -133,11 +133,10 @@ def _starred(
     pitch = (x1 - x0) / points
     flutes = []
     for i in range(points):
-        x = x0 + (i + 0.5) * pitch
-        # Where the plane of the fracture lies at this place along it.
-        y = float(at[1] - (x - at[0]) * n[0] / n[1])
-        ends = np.array([[x + s * pitch * FLUTE_SHARE / 2, y, 0.0] for s in (-1, 1)])
-        tip = np.array([x, y, 0.0]) + reach_mm * n
+        xs = x0 + (i + 0.5) * pitch + pitch * FLUTE_SHARE / 2 * np.array([-1.0, 0.0, 1.0])
+        # Where the plane of the fracture lies at these places along it: a slanted one slants the flutes.
+        on_plane = np.column_stack([xs, at[1] - (xs - at[0]) * n[0] / n[1], np.zeros(3)])
+        ends, tip = on_plane[::2], on_plane[1] + reach_mm * n
         face = [vertical_at_mm(outer, *p[:2])[1] for p in (*ends, tip)]
         # Beside the crown there is no face to flute.
         if any(math.isnan(z) for z in face):
