@@ -136,7 +136,8 @@ def _starred(
         xs = x0 + (i + 0.5) * pitch + pitch * FLUTE_SHARE / 2 * np.array([-1.0, 0.0, 1.0])
         # Where the plane of the fracture lies at these places along it: a slanted one slants the flutes.
         on_plane = np.column_stack([xs, at[1] - (xs - at[0]) * n[0] / n[1], np.zeros(3)])
-        ends, tip = on_plane[::2], on_plane[1] + reach_mm * n
+        # They begin behind the plane, so that no cut runs along it.
+        ends, tip = on_plane[::2] - OFF_PLANE_MM * n, on_plane[1] + reach_mm * n
         face = [vertical_at_mm(outer, *p[:2])[1] for p in (*ends, tip)]
         # Beside the crown there is no face to flute.
         if any(math.isnan(z) for z in face):
