@@ -14,13 +14,13 @@ from mallet.cavity.neighbours import Beside
 from mallet.cavity.preparation import Cavity, box_middle_mm
 from mallet.cavity.tool import Tool
 from mallet.rulebook import Rulebook
+from mallet.stages.least import at_least
 from mallet.terms.case import Case, OcclusalBox, ProximalBox
 from mallet.terms.plan import Check, Decision, Point, Verdict
 from mallet.terms.reasons import say
 
 # Nearer to the middle than this share of a cusp's way, a cover lies in the groove.
 IN_GROOVE_SHARE = 0.35
-HAIR_MM = 1e-6
 NO_PROBE_TELLS_MM = 0.02
 
 
@@ -59,21 +59,17 @@ def _wall_left(cavity: Cavity, tool: Tool, rules: Rulebook) -> list[Check]:
     # Beyond the edge there is no wall.
     left[np.isnan(left)] = np.inf
     least = int(left.argmin())
-    needed = rules.value("prepare.front_wall_mm")
     other = "facial" if cavity.access.side == "lingual" else "lingual"
     x, y, z = cavity.access.points_in_tooth(np.array([[*grid[least], tool.floor_mm]]))[0]
     return [
-        Check(
-            topic="prepare.front_wall",
-            title=f"{other.capitalize()} wall left",
-            measured=round(float(left[least]), 2),
-            needed=needed,
-            relation="at_least",
-            unit="mm",
-            verdict="pass" if left[least] >= needed - HAIR_MM else "caution",
+        at_least(
+            "prepare.front_wall",
+            f"{other.capitalize()} wall left",
+            float(left[least]),
+            "prepare.front_wall_mm",
+            rules,
             remedy="It may show through or break: mask it, or enter from the other face too.",
             where=f"{tool.beside[0]} {other} wall",
-            rules=rules.uses("prepare.front_wall_mm"),
             place=Point(x=float(x), y=float(y), z=float(z)),
         )
     ]
@@ -110,18 +106,16 @@ def _condenser(case: Case, cavity: Cavity, rules: Rulebook) -> list[Check]:
     needed = rules.value("prepare.condenser_mm")
     x = (tool.floor[0] + tool.floor[1]) / 2 if tool.side is None else box_middle_mm(cavity, tool)
     return [
-        Check(
-            topic="prepare.condenser",
-            title=f"A {needed:g} mm condenser passes",
-            measured=round(measured, 2),
-            needed=needed,
-            relation="at_least",
-            unit="mm",
-            verdict="pass" if measured >= needed - HAIR_MM else "fail",
+        at_least(
+            "prepare.condenser",
+            f"A {needed:g} mm condenser passes",
+            measured,
+            "prepare.condenser_mm",
+            rules,
             remedy=f"Widen it to {needed:g} mm with a straight fissure bur, no further: it should not rattle.",
             where=name,
-            rules=rules.uses("prepare.condenser_mm"),
             place=Point(x=x, y=0.0, z=tool.floor_mm),
+            otherwise="fail",
         )
     ]
 
@@ -173,23 +167,20 @@ def _isthmus(cavity: Cavity, rules: Rulebook) -> list[Check]:
 def _contact(cavity: Cavity, box: Tool, beside: Beside, rules: Rulebook) -> Check:
     """Return how far a box's margins stand off the neighbour where they come nearest: at the gingival floor, and at
     the contact's height along both walls."""
-    crown, needed = cavity.crown, rules.value("prepare.contact_clear_mm")
+    crown = cavity.crown
     z = max(crown.contact_mm[beside.side], box.floor_mm)
     half = box.floor[3] + box.slope * (z - box.floor_mm)
     places = [("gingival floor", 0.0, box.floor_mm), ("facial wall", half, z), ("lingual wall", -half, z)]
     clear = [(beside.clearance_mm(crown, y, at), where, y, at) for where, y, at in places]
     least, where, y, at = min(clear, key=lambda one: one[0])
-    return Check(
-        topic=f"prepare.contact.{beside.side}",
-        title=f"{beside.side.capitalize()} contact broken",
-        measured=round(least, 2),
-        needed=needed,
-        relation="at_least",
-        unit="mm",
-        verdict="pass" if least >= needed - HAIR_MM else "caution",
+    return at_least(
+        f"prepare.contact.{beside.side}",
+        f"{beside.side.capitalize()} contact broken",
+        least,
+        "prepare.contact_clear_mm",
+        rules,
         remedy="Open it until a band passes and the margin can be cleaned, no further: a hatchet or a fine diamond.",
         where=where,
-        rules=rules.uses("prepare.contact_clear_mm"),
         place=Point(x=crown.side_x_mm(beside.side, y, at), y=y, z=at),
     )
 
@@ -255,20 +246,16 @@ def _walls(cavity: Cavity, rules: Rulebook) -> list[Check]:
     if not walls or cavity.shoulder:
         return []
     least, name, tool = min(walls, key=lambda wall: wall[0])
-    needed = rules.value("prepare.cusp_wall_mm")
     x, y, _ = crown.cusps[name]
     return [
-        Check(
-            topic="prepare.cusp_wall",
-            title=f"Wall under the {name} cusp",
-            measured=round(least, 2),
-            needed=needed,
-            relation="at_least",
-            unit="mm",
-            verdict="pass" if least >= needed - HAIR_MM else "caution",
+        at_least(
+            "prepare.cusp_wall",
+            f"Wall under the {name} cusp",
+            least,
+            "prepare.cusp_wall_mm",
+            rules,
             remedy="Cover the cusp: down along its slopes, with a cylinder laid oblique.",
             where="at the height of the floor",
-            rules=rules.uses("prepare.cusp_wall_mm"),
             place=Point(x=x, y=math.copysign(tool.floor[3], y), z=tool.floor_mm),
         )
     ]
@@ -295,7 +282,7 @@ def _ridges(cavity: Cavity, rules: Rulebook) -> list[Check]:
         return []
     is_molar = cavity.tooth.position >= 6
     rule = "prepare.ridge_molar_mm" if is_molar else "prepare.ridge_premolar_mm"
-    needed, checks = rules.value(rule), []
+    checks = []
     for side, end in (("mesial", box.floor[1]), ("distal", box.floor[0])):
         if side in {tool.side for tool in cavity.boxes}:
             continue
@@ -303,17 +290,14 @@ def _ridges(cavity: Cavity, rules: Rulebook) -> list[Check]:
         opens = end + sign * box.slope * (cavity.crown.ridge_mm(side) - box.floor_mm)
         left = sign * (cavity.crown.outer_x_mm(side, cavity.crown.contact_mm[side]) - opens)
         checks.append(
-            Check(
-                topic=f"prepare.ridge.{side}",
-                title=f"{side.capitalize()} ridge left",
-                measured=round(left, 2),
-                needed=needed,
-                relation="at_least",
-                unit="mm",
-                verdict="pass" if left >= needed - HAIR_MM else "caution",
+            at_least(
+                f"prepare.ridge.{side}",
+                f"{side.capitalize()} ridge left",
+                left,
+                rule,
+                rules,
                 remedy="It may break: where it is undermined, open it to a box.",
                 where=f"{side} marginal ridge",
-                rules=rules.uses(rule),
                 place=Point(x=opens, y=0.0, z=cavity.crown.ridge_mm(side)),
             )
         )
@@ -342,40 +326,32 @@ def _cover(cavity: Cavity, reduction: Reduction, rules: Rulebook) -> list[Check]
     at = reduction.table[least]
     return [
         _thick_enough(
-            "prepare.cover.tip", f"Cover of the {cusp} cusp", at_tip, wanted[cusp], "at the tip",
-            Point(x=x, y=y, z=z - float(at_tip)), rules, rule,
+            "prepare.cover.tip", f"Cover of the {cusp} cusp", at_tip, rule, rules, "at the tip",
+            Point(x=x, y=y, z=z - float(at_tip)),
         ),
         _thick_enough(
-            "prepare.cover.least", "Cover, where thinnest", float(over[least]), other,
+            "prepare.cover.least", "Cover, where thinnest", over[least], "prepare.cover_other_mm", rules,
             _where(cavity, reduction, at), Point(x=float(at[0]), y=float(at[1]), z=float(span[least, 0])),
-            rules, "prepare.cover_other_mm",
         ),
     ]  # fmt: skip
 
 
 def _thick_enough(
-    topic: str,
-    title: str,
-    measured: float,
-    needed: float,
-    where: str,
-    place: Point,
-    rules: Rulebook,
-    rule: str,
+    topic: str, title: str, measured: float, rule: str, rules: Rulebook, where: str, place: Point
 ) -> Check:
-    is_enough = measured >= needed - NO_PROBE_TELLS_MM
-    return Check(
-        topic=topic,
-        title=title,
-        measured=round(measured, 2),
-        needed=needed,
-        relation="at_least",
-        unit="mm",
-        verdict="pass" if is_enough else "fail",
-        remedy=f"Deepen it to {needed:g} mm with a cylinder along the slope; measure again by probe.",
+    needed = rules.value(rule)
+    remedy = f"Deepen it to {needed:g} mm with a cylinder along the slope; measure again by probe."
+    return at_least(
+        topic,
+        title,
+        float(measured),
+        rule,
+        rules,
+        remedy=remedy,
         where=where,
-        rules=rules.uses(rule),
         place=place,
+        hair=NO_PROBE_TELLS_MM,
+        otherwise="fail",
     )
 
 

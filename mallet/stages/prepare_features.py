@@ -14,6 +14,7 @@ from mallet.cavity.measures import vertical_at_mm
 from mallet.cavity.preparation import Cavity, shell_solid, solid_of
 from mallet.rulebook import Rulebook
 from mallet.stages.hand import hand_step
+from mallet.stages.least import at_least
 from mallet.terms.case import (
     Case,
     CrownStump,
@@ -27,7 +28,6 @@ from mallet.terms.case import (
 from mallet.terms.plan import Check, Point, Step, Verdict
 from mallet.tooth import Crown, loft_crown
 
-HAIR_MM = 5e-3
 NAMES = {"slot": "Slot", "pin_hole": "Pin", "retention_groove": "Groove"}
 ROOM_MM = 12.0
 
@@ -67,19 +67,16 @@ def _held(case: Case, cavity: Cavity, one: Feature, rules: Rulebook) -> Iterator
     place = Point(x=one.mouth[0], y=one.mouth[1], z=one.mouth[2])
 
     def check(topic: str, title: str, measured: float, rule: str, remedy: str, verdict: Verdict) -> Check:
-        needed = rules.value(rule)
-        return Check(
-            topic=f"prepare.{one.kind}.{one.index}.{topic}",
-            title=f"{NAMES[one.kind]}: {title}",
-            measured=round(measured, 2),
-            needed=needed,
-            relation="at_least",
-            unit="mm",
-            verdict="pass" if measured >= needed - HAIR_MM else verdict,
+        return at_least(
+            f"prepare.{one.kind}.{one.index}.{topic}",
+            f"{NAMES[one.kind]}: {title}",
+            measured,
+            rule,
+            rules,
             remedy=remedy,
             where=name,
-            rules=rules.uses(rule),
             place=place,
+            otherwise=verdict,
         )
 
     farther = "Set it farther in, or leave it out: a probe beside the bur tells the distance."
@@ -124,55 +121,47 @@ def _solids(cavity: Cavity, rules: Rulebook) -> Callable[[str], Manifold]:
 
 
 def _ridge_over(cavity: Cavity, part: Tunnel, rules: Rulebook) -> Check:
-    needed = rules.value("prepare.tunnel_ridge_mm")
     ridge = cavity.crown.ridge_mm(part.side)
     z = ridge - part.under_ridge_mm
-    return Check(
-        topic=f"prepare.tunnel.{part.side}",
-        title=f"{part.side.capitalize()} ridge over the tunnel",
-        measured=part.under_ridge_mm,
-        needed=needed,
-        relation="at_least",
-        unit="mm",
-        verdict="pass" if part.under_ridge_mm >= needed - HAIR_MM else "caution",
+    return at_least(
+        f"prepare.tunnel.{part.side}",
+        f"{part.side.capitalize()} ridge over the tunnel",
+        part.under_ridge_mm,
+        "prepare.tunnel_ridge_mm",
+        rules,
         remedy="A ridge so low breaks: open it to a box, with hatchet and fissure bur.",
         where=f"{part.side} marginal ridge",
-        rules=rules.uses("prepare.tunnel_ridge_mm"),
         place=Point(x=cavity.crown.outer_x_mm(part.side, z), y=0.0, z=z),
     )
 
 
 def _shoulder(cavity: Cavity, part: Shoulder, rules: Rulebook) -> list[Check]:
-    needed, share = rules.value("prepare.shoulder_mm"), rules.value("prepare.core_lost_share")
+    needed = rules.value("prepare.shoulder_mm")
     level = part.above_cervical_mm
     over_neck = cavity.outer.solid.trim_by_plane((0.0, 0.0, 1.0), 0.0)
     lost = cavity.filling.volume() / over_neck.volume()
     x = cavity.crown.outer_x_mm("mesial", level)
     return [
-        Check(
-            topic="prepare.shoulder",
-            title="Shoulder for the later crown",
-            measured=part.width_mm,
-            needed=needed,
-            relation="at_least",
-            unit="mm",
-            verdict="pass" if part.width_mm >= needed - HAIR_MM else "caution",
+        at_least(
+            "prepare.shoulder",
+            "Shoulder for the later crown",
+            part.width_mm,
+            "prepare.shoulder_mm",
+            rules,
             remedy=f"Widen it to {needed:g} mm with a flat-ended cylinder, level all round.",
             where="all round",
-            rules=rules.uses("prepare.shoulder_mm"),
             place=Point(x=x, y=0.0, z=level),
         ),
-        Check(
-            topic="prepare.core",
-            title="Crown that is gone",
-            measured=round(lost, 2),
-            needed=share,
-            relation="at_least",
-            unit="of the crown",
-            verdict="pass" if lost >= share else "caution",
+        at_least(
+            "prepare.core",
+            "Crown that is gone",
+            lost,
+            "prepare.core_lost_share",
+            rules,
             remedy="Less is gone than a core is built for: covered cusps may do.",
             where="over the cervical line",
-            rules=rules.uses("prepare.core_lost_share"),
+            unit="of the crown",
+            hair=0.0,
         ),
     ]
 
@@ -180,17 +169,14 @@ def _shoulder(cavity: Cavity, part: Shoulder, rules: Rulebook) -> list[Check]:
 def _stump(cavity: Cavity, part: CrownStump, rules: Rulebook) -> Check:
     needed = rules.value("prepare.stump_edge_mm")
     x, y, z = (float(c) for c in np.array(cavity.crown.centre))
-    return Check(
-        topic="prepare.stump",
-        title="Off the edge, for the crown form",
-        measured=part.edge_mm,
-        needed=needed,
-        relation="at_least",
-        unit="mm",
-        verdict="pass" if part.edge_mm >= needed - HAIR_MM else "caution",
+    return at_least(
+        "prepare.stump",
+        "Off the edge, for the crown form",
+        part.edge_mm,
+        "prepare.stump_edge_mm",
+        rules,
         remedy=f"Take the edge down to {needed:g} mm with a cylinder, level.",
         where="edge",
-        rules=rules.uses("prepare.stump_edge_mm"),
         place=Point(x=x, y=y, z=z - part.edge_mm),
     )
 

@@ -9,6 +9,7 @@ import numpy as np
 from mallet.cavity.margins import Margin, margin_of
 from mallet.cavity.preparation import Cavity
 from mallet.rulebook import Rulebook
+from mallet.stages.least import at_least
 from mallet.terms.case import Case, OcclusalBox, ProximalBox
 from mallet.terms.plan import Check, Decision, Point, Reason
 from mallet.terms.reasons import say
@@ -40,21 +41,17 @@ def _in_enamel(cavity: Cavity, margin: Margin, rules: Rulebook) -> np.ndarray:
 
 
 def _enamel_edge(cavity: Cavity, margin: Margin, rules: Rulebook) -> Check:
-    least = rules.value("prepare.enamel_edge_deg")
     sharpest = margin.least(SHARP_SHARE)
     x, y, z = cavity.access.points_in_tooth(margin.middles[[sharpest]])[0]
-    measured = float(margin.tooth_deg[sharpest])
-    return Check(
-        topic="prepare.enamel_edge",
-        title="Enamel edge, where sharpest",
-        measured=round(measured),
-        needed=least,
-        relation="at_least",
-        unit="degrees",
-        verdict="pass" if measured >= least - 0.5 else "caution",
+    return at_least(
+        "prepare.enamel_edge",
+        "Enamel edge, where sharpest",
+        round(float(margin.tooth_deg[sharpest])),
+        "prepare.enamel_edge_deg",
+        rules,
         remedy="Nothing bears it: plane it off with a hatchet or margin trimmer, its bevel away from the wall.",
         where=_where(x, y),
-        rules=rules.uses("prepare.enamel_edge_deg"),
+        unit="degrees",
         place=Point(x=float(x), y=float(y), z=float(z)),
     )
 

@@ -14,7 +14,7 @@ from django.utils import timezone
 
 from mallet.terms.case import set_path
 from mallet.terms.errors import InputError
-from practice.accounts.models import User, audit
+from practice.accounts.models import AuditEntry, User, audit
 from practice.accounts.owned import Refused
 from practice.devices.barcode import read_package
 from practice.equipment.shelf import known_by
@@ -28,6 +28,8 @@ PAUSE_REASONS = ("patient needs a break", "anaesthesia wears off", "called away"
 
 # No request waits longer for an answer; a device that is further off has another time of day.
 MOST_WAIT = dt.timedelta(seconds=30)
+# So many wrong passwords of one person on others' devices are heard within so long.
+MOST_GUESSES, GUESSING_WAIT = 5, dt.timedelta(minutes=5)
 
 
 @dataclass(frozen=True)
@@ -141,9 +143,15 @@ def is_supervised(run: Run, who: User) -> bool:
 
 def pass_hold(run: Run, sent: Sent, username: str, password: str, asked_by: User) -> RunState:
     """Pass a hold point on a trainee's device, as the teacher whose password it is; raise Refused otherwise."""
+    since = timezone.now() - GUESSING_WAIT
+    wrong = AuditEntry.objects.owned_by(run.practice).filter(action="runs.hold_refused", at__gt=since)
+    if wrong.filter(details__name=username).count() >= MOST_GUESSES:
+        minutes = GUESSING_WAIT.seconds // 60
+        text = f"{MOST_GUESSES} wrong passwords: wait {minutes} minutes, or have it passed on the teacher's own device"
+        raise Refused("password", text)
     teacher = User.objects.filter(practice=run.practice, username=username, is_active=True).first()
     if teacher is None or not teacher.may_pass_holds or not teacher.check_password(password):
-        audit(asked_by, "runs.hold_refused", f"run {run.pk}", step=sent.step_id)
+        audit(asked_by, "runs.hold_refused", f"run {run.pk}", step=sent.step_id, name=username)
         raise Refused("password", "this is no teacher's password")
     return add_event(run, replace(sent, kind=RunEvent.Kind.CHECK_PASSED), teacher)
 

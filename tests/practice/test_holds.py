@@ -1,5 +1,6 @@
 """Hold points: a trainee's are passed by a teacher, on either device, and the record tells by whom."""
 
+import datetime as dt
 from typing import Any
 
 import pytest
@@ -83,6 +84,28 @@ def test_a_trainee_waits_for_a_teacher_at_both(
     signing = {"free_text": "Seen.", "password": PASSWORD}
     assert trainee("post", f"records/{state['record_id']}/sign", signing)[1]["code"] == "role"
     assert teacher("post", f"records/{state['record_id']}/sign", signing)[0] == 200
+
+
+def test_a_teacher_s_password_cannot_be_guessed_at_length(
+    trainee: Caller, teacher: Caller, run: dict[str, Any], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    state = go_to(trainee, run, run["state"], "prepare.verify")
+
+    def tried(username: str, password: str) -> tuple[int, str]:
+        status, body = trainee("post", f"runs/{run['id']}/holds", passed_by(state, username, password))
+        return status, body.get("message", "")
+
+    for guess in range(5):
+        assert tried("osk", f"guess {guess}") == (403, "this is no teacher's password")
+    status, message = tried("osk", PASSWORD)
+    assert status == 403
+    assert "wait 5 minutes" in message
+    # Others are heard, and the teacher on a device of their own.
+    assert tried("ines", "wrong") == (403, "this is no teacher's password")
+    assert teacher("post", f"runs/{run['id']}/events", event(state, "check_failed"))[0] == 200
+    state = trainee("get", f"runs/{run['id']}")[1]["state"]
+    monkeypatch.setattr("practice.runs.services.GUESSING_WAIT", dt.timedelta(0))
+    assert tried("osk", PASSWORD)[0] == 200
 
 
 def test_a_trainee_passes_none_in_another_s_run_either(
