@@ -39,7 +39,7 @@ EXAMPLES = Path(__file__).resolve().parent.parent / "examples"
 RUNS = 15
 WHOLE_RUNS = 60
 FULL_SPEED = 1.2
-HEAVY, TRIES = 6, 3
+HEAVY, TRIES = 6, 5
 
 
 def median_ms(call: Callable[[], object]) -> float:
