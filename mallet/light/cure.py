@@ -103,8 +103,8 @@ def stand_tip(aim: Floats, skyline: Floats, beam: Beam, distance_mm: float, towa
     """Return the tip that looks at an aim (x, y, z) against a direction: it rests on whatever stands
     out farthest before it, or keeps a distance from that. It never enters what it rests on."""
     frame = axes_of(towards)
-    across, out = (skyline - aim) @ frame[:2].T, (skyline - aim) @ frame[2]
-    under = out[np.hypot(across[:, 0], across[:, 1]) <= beam.radius_mm]
+    east, north, out = frame @ (skyline - aim).T
+    under = out[east * east + north * north <= beam.radius_mm**2]
     height = float(under.max()) if len(under) else float(out.max())
     x, y, z = aim + frame[2] * (height + distance_mm)
     return Tip((float(x), float(y), float(z)), beam, towards)

@@ -102,6 +102,7 @@ def irradiance_mw_cm2(
     return field(np.asarray(targets), disc_of(tip), blockers.trees, media, weights, cells_of(grain))
 
 
+@lru_cache(maxsize=256)
 def disc_of(tip: Tip) -> Disc:
     """Return a tip as the compiled loops take it."""
     from mallet.light.disc import Disc
@@ -110,6 +111,7 @@ def disc_of(tip: Tip) -> Disc:
     return Disc(np.array(tip.centre), axes_of(tip.towards), beam.radius_mm, beam.peak_radiance, beam.exponent)
 
 
+@lru_cache(maxsize=256)
 def cells_of(grain: Grain) -> Cells:
     """Return a grain as the compiled loops take it."""
     from mallet.light.disc import Cells
