@@ -67,7 +67,7 @@ def _det(xx: float, xy: float, xz: float, yy: float, yz: float, zz: float) -> fl
 
 
 @compiled
-def spread_of(corners: Floats) -> tuple[Floats, Floats]:
+def normals_and_areas(corners: Floats) -> tuple[Floats, Floats]:
     """Return the unit normals (T, 3) and the areas (T,) of triangles (T, 3, 3); without area there is no normal."""
     normals, areas = np.zeros((len(corners), 3)), np.empty(len(corners))
     for i in range(len(corners)):

@@ -86,10 +86,10 @@ def contacts_of(
 
 def finely(faces: Skin, edge_mm: float) -> Skin:
     """Return the same faces cut until no edge is longer than a length."""
-    from mallet.cavity.facets import halved, spread_of
+    from mallet.cavity.facets import halved, normals_and_areas
 
     out, of = halved(faces.corners, edge_mm)
-    return Skin(out, faces.normals[of], spread_of(out)[1], faces.tags[of])
+    return Skin(out, faces.normals[of], normals_and_areas(out)[1], faces.tags[of])
 
 
 @lru_cache(maxsize=64)

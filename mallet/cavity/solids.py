@@ -14,6 +14,7 @@ from mallet.tooth import Crown
 from mallet.tooth.crown import AROUND
 
 Floats = NDArray[np.float64]
+SLIVER_MM2 = 5e-13
 Ints = NDArray[np.int64]
 
 
@@ -135,15 +136,15 @@ def below(z_mm: float) -> Tagged:
 
 def skin(solid: Manifold) -> Skin:
     """Return the triangles of a solid with their tags; slivers without area are left out."""
-    from mallet.cavity.facets import spread_of
+    from mallet.cavity.facets import normals_and_areas
 
     mesh = solid.to_mesh64()
     vertices = np.asarray(mesh.vert_properties)[:, :3]
     corners = vertices[np.asarray(mesh.tri_verts).astype(np.int64)]
     runs = np.asarray(mesh.run_index).astype(np.int64) // 3
     tags = np.repeat(np.asarray(mesh.run_original_id).astype(np.int64), np.diff(runs))
-    normals, areas = spread_of(corners)
-    keep = areas > 5e-13
+    normals, areas = normals_and_areas(corners)
+    keep = areas > SLIVER_MM2
     return Skin(corners[keep], normals[keep], areas[keep], tags[keep])
 
 

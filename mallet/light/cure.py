@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -323,28 +323,20 @@ def ways_worth_taking(
     found = list(known)
     for aims in ways:
         least = min((cost(lit.weakest_mw_cm2, len(lit.aims)) for lit in found), default=(True, math.inf))
-
-        def may_save(
-            at_most_mw_cm2: float, aims: Sequence[Aim] = aims, least: tuple[bool, float] = least
-        ) -> bool:
-            return cost(at_most_mw_cm2, len(aims)) < least
-
-        # What another way leaves dim tells cheaply of most that they cost no less: roughly first.
+        bounds = _bounds_mw_cm2(found[0], aims, field, rules) if found else iter([math.inf])
         at_most = math.inf
-        if found and not (
-            may_save(at_most)
-            and may_save(_at_most_mw_cm2(found[0].points, aims, field))
-            and may_save(at_most := dimmest(found[0].dim[:LOOK_POINTS], aims, field, rules).weakest_mw_cm2)
-        ):
-            continue
-        found.append(dimmest(points, aims, field, rules, at_most))
+        if all(cost(at_most := bound, len(aims)) < least for bound in bounds):
+            found.append(dimmest(points, aims, field, rules, at_most))
     return found
 
 
-def _at_most_mw_cm2(points: Floats, aims: Sequence[Aim], field: Field) -> float:
-    """Return what the dimmest of points (N, 3) surely does not exceed."""
-    light = sum((field(points, aim, CLOSER) for aim in aims), np.zeros(len(points)))
-    return FINE_WITHIN * float(light.min())
+def _bounds_mw_cm2(other: Lit, aims: Sequence[Aim], field: Field, rules: Rulebook) -> Iterator[float]:
+    """Yield what the dimmest point surely does not exceed by some aims, ever closer and each at more cost: nothing is
+    known, then what is dim by another way is looked at."""
+    yield math.inf
+    light = sum((field(other.points, aim, CLOSER) for aim in aims), np.zeros(len(other.points)))
+    yield FINE_WITHIN * float(light.min())
+    yield dimmest(other.dim[:LOOK_POINTS], aims, field, rules).weakest_mw_cm2
 
 
 def _within(times: float, dimmest_mw_cm2: float) -> float:

@@ -10,13 +10,14 @@ import pytest
 from hypothesis import HealthCheck, event, given, settings
 from hypothesis import strategies as st
 
+from mallet.cavity.access import ACCESS, Access
 from mallet.cavity.measures import finely
 from mallet.cavity.neighbours import place_neighbours
 from mallet.cavity.preparation import Cavity, prepare_cavity
 from mallet.cavity.rays import Scene
 from mallet.cavity.solids import below
 from mallet.light.beam import Beam
-from mallet.light.cure import Aim, Field, aims_over, deep_points, dimmest, need_of
+from mallet.light.cure import Aim, Field, Hold, aims_over, deep_points, dimmest, need_of
 from mallet.light.field import Filling, Grain, irradiance_mw_cm2
 from mallet.light.presses import button_of
 from mallet.plan import Worked, plan, work
@@ -25,10 +26,11 @@ from mallet.stages.build.around import Surroundings, surroundings
 from mallet.stages.build.composite import cure_portions
 from mallet.stages.build.cured import losses_at_worst
 from mallet.stages.build.layering import Layering, Portion, layer
+from mallet.stages.lighting import pressed
 from mallet.stages.matrix import fit_matrix
 from mallet.terms.case import Case, LayeringSchool, read_case
 from mallet.terms.errors import InputError, NotFeasible
-from mallet.terms.plan import NoPlan, Plan
+from mallet.terms.plan import NoPlan, Plan, Press
 from mallet.tooth import loft_crown, read_tooth
 from mallet.worked import read_worked
 from tests.core.conftest import EXAMPLE, first_case, with_values
@@ -230,6 +232,26 @@ def test_a_look_at_the_bottom_saves_cutting_and_changes_nothing(
     assert len(limits) == (2 if name == "pins_apart" else 3)
 
 
+def test_a_look_at_the_bottom_takes_no_body_mass_for_the_one_layer_that_is_enamel() -> None:
+    """A filling in one layer is of the enamel mass: how dark the body mass is says nothing of it."""
+    case = first_case()
+    body, enamel = ({**case["masses"][0], "name": role, "role": role} for role in ("body", "enamel"))
+    body["penetration_depth_mm"] = 0.2
+    box = {"kind": "occlusal_box", "depth_mm": 1.0, "width_mm": 1.2, "length_mm": 2.0}
+    case = with_values(
+        case,
+        masses=[body, enamel],
+        preparation__parts=[box],
+        restoration__surfaces="O",
+        school__layering="horizontal",
+        neighbours={},
+        provenance={},
+    )
+    worked = work(read_case(case))
+    assert [cured.mass.role for cured in worked.build.cured] == ["enamel"]
+    assert worked.build.limit_mm == worked.build.asked_mm
+
+
 def test_what_was_planned_before_leaves_no_trace() -> None:
     """Cutters are kept between plans, which changes the order of the faces that they cut."""
     cover = {"kind": "cusp_reduction", "cusps": ["mesiolingual", "distolingual"], "tip_mm": 2.13}
@@ -340,6 +362,17 @@ def test_too_far_off_a_tip_over_the_middle_is_lit_in_two_halves_not_cut_thinner(
     assert need_of(last.mass, over_middle, worked.beam.contact_mw_cm2, rules).seconds > 40
     assert len(last.lit.aims) == 2
     assert sum(last.exposed.seconds) <= 50
+
+
+@pytest.mark.parametrize("access", ACCESS.values(), ids=ACCESS)
+def test_every_half_has_words(access: Access) -> None:
+    """Whatever a tip may be held over, a step can say."""
+    wide = np.array([[x, y, 0.0] for x in (-9.0, 9.0) for y in (-9.0, 9.0)])
+    beam = Beam(4.0, 1000.0, 1.0)
+    ways = aims_over(wide, wide, beam, Hold(access=access))
+    assert [len(aims) for aims in ways] == [1, 2, 2]
+    said = [pressed([Press(source=aim.name, seconds=20) for aim in aims]) for aims in ways]
+    assert len(set(said)) == 3
 
 
 def test_a_way_that_costs_more_is_not_looked_at_further() -> None:

@@ -50,6 +50,8 @@ def bottom_of(
     mu = curve_of(mass).attenuation_per_mm
     a_second_s = need_of(mass, 1.0, beam.contact_mw_cm2, rules).seconds_by_dose
     least_mw_cm2 = a_second_s / rules.value("light.longest_exposure_s")
+    _, _, low, _, _, high = cavity.filling.bounding_box()
+    height_mm = high - low
     floor = _floor(skin(cavity.filling))
     places = _round_about(floor)
     ways = aims_over(floor, around.skyline, beam, around.hold, LESS_WIDE_SHARE)
@@ -59,6 +61,9 @@ def bottom_of(
 
     def is_surely_too_dark(limit_mm: float) -> bool:
         thick_mm, lowest = lowest_lift(cavity, limit_mm)
+        # What is filled in one layer is of another mass, perhaps, and nothing is cut of it.
+        if thick_mm >= height_mm:
+            return False
         # What was seen tells roughly of other layers, and of most that there is no need to look.
         if any(light * math.exp(mu * (mm - thick_mm)) >= least_mw_cm2 for mm, light in seen.values()):
             return False

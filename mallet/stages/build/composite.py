@@ -199,8 +199,7 @@ def _least_seconds(
         return need_of(mass, weakest_mw_cm2, beam.contact_mw_cm2, rules)
 
     def cost(weakest_mw_cm2: float, exposures: int) -> tuple[bool, float]:
-        seconds = needed(weakest_mw_cm2).seconds
-        each_s = button.least(seconds).seconds if np.isfinite(seconds) else math.inf
+        each_s = button.least(needed(weakest_mw_cm2).seconds).seconds
         return each_s > longest, exposures * each_s
 
     def through(lit: Lit) -> tuple[Lit, Need, Program]:
