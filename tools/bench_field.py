@@ -12,7 +12,7 @@ import numpy as np
 from mallet.cavity.solids import skin
 from mallet.light.field import Grain, irradiance_mw_cm2
 from mallet.light.presses import Button
-from mallet.light.program import least_program
+from mallet.light.program import least_rungs
 from mallet.plan import Worked, work
 from mallet.rulebook import load_rulebook
 from mallet.stages.build.around import surroundings
@@ -106,7 +106,7 @@ def field() -> None:
 def program() -> None:
     draw = np.random.default_rng(5)
     light = draw.uniform(5, 400, (POINTS, 3))
-    took = median_ms(lambda: least_program(light, 0.8, Button((5.0, 10.0, 20.0)), 5.0, 40.0))
+    took = median_ms(lambda: least_rungs(light, 0.8, Button((5.0, 10.0, 20.0)), 5.0, 40.0))
     print(f"program of {POINTS} points, three sides\n  {took:.1f} ms")
 
 

@@ -15,8 +15,6 @@ from mallet.cavity.rays import Scene
 from mallet.cavity.solids import Skin, joined
 from mallet.light.beam import Beam
 from mallet.light.field import FINE, GLIMMER_MW_CM2, UP, Grain, Tip, Way, axes_of
-from mallet.light.presses import Button
-from mallet.light.program import Program, least_program, least_rungs
 from mallet.light.working_curve import curve_of
 from mallet.rulebook import Rulebook
 from mallet.terms.case import Light, Mass
@@ -38,8 +36,6 @@ ROUGH, CLOSER = Grain(4, 10), Grain(8, 16, 2)
 # more than the grain may err.
 CLOSER_POINTS, CLOSER_WITHIN = 12, 1.5
 FINE_POINTS, FINE_WITHIN = 3, 1.12
-# Each grain with what it may err by, at most.
-FINER = ((ROUGH, CLOSER_WITHIN), (CLOSER, FINE_WITHIN), (FINE, 1.0))
 WIDE_SHARE = 0.85
 # Where one exposure over the middle is too long, half the width makes two worth a try.
 LESS_WIDE_SHARE = 0.5
@@ -195,6 +191,11 @@ class Aim:
 Field = Callable[[Floats, Aim, Grain], Floats]
 
 
+def each_mw_cm2(points: Floats, aims: Sequence[Aim], field: Field, grain: Grain) -> Floats:
+    """Return the irradiance (N, K) at points (N, 3) from each of K aims."""
+    return np.column_stack([field(points, aim, grain) for aim in aims])
+
+
 def aims_over(
     points: Floats, skyline: Floats, beam: Beam, hold: Hold, wide_share: float = WIDE_SHARE
 ) -> list[list[Aim]]:
@@ -239,50 +240,6 @@ def _middle(points: Floats) -> Floats:
     return np.asarray((points.min(axis=0) + points.max(axis=0)) / 2)
 
 
-def least_from_sides(
-    points: Floats,
-    aims: Sequence[Aim],
-    field: Field,
-    dose_j_cm2: float,
-    button: Button,
-    rules: Rulebook,
-) -> tuple[Lit, Program] | None:
-    """Return the least exposures from several aims together and the points that decide it, or None
-    where no exposures suffice.
-
-    Points are measured roughly and taken for as dark as that may err; those that decide are measured
-    finer, until all of them are fine.
-    """
-    cap = rules.value("light.irradiance_cap_mw_cm2")
-    least_s, longest_s = rules.value("light.least_exposure_s"), rules.value("light.longest_exposure_s")
-
-    def measured(some: Floats, level: int) -> Floats:
-        grain, errs = FINER[level]
-        rows = np.column_stack([field(some, aim, grain) for aim in aims])
-        return np.asarray(np.round(np.minimum(rows, cap) / errs, DECIMALS))
-
-    light, levels = measured(points, 0), np.zeros(len(points), dtype=np.int64)
-    most = button.rungs(least_s, longest_s)[-1]
-    while True:
-        rungs = least_rungs(light, dose_j_cm2, button, least_s, longest_s)
-        full_s = [rung.full_s for rung in rungs or [most] * len(aims)]
-        doses = light @ np.array(full_s) / 1000
-        order = np.argsort(doses, kind="stable")
-        # Points that hold up a program are looked at first; of one that serves, the darkest.
-        deciding = order[:FINE_POINTS] if rungs else order[doses[order] < dose_j_cm2]
-        level = int(levels[deciding].min())
-        if level == len(FINER) - 1:
-            break
-        if rungs and not level:
-            # The next ones will be wanted soon: together they take less time.
-            deciding = order[:CLOSER_POINTS]
-        todo = deciding[levels[deciding] == level]
-        light[todo], levels[todo] = measured(points[todo], level + 1), level + 1
-    program = least_program(light, dose_j_cm2, button, least_s, longest_s)
-    first = order[:FINE_POINTS]
-    return (Lit(points[first], tuple(aims), light[first], points[first]), program) if program else None
-
-
 def dimmest(
     points: Floats, aims: Sequence[Aim], field: Field, rules: Rulebook, at_most_mw_cm2: float = math.inf
 ) -> Lit:
@@ -293,20 +250,16 @@ def dimmest(
     """
     cap = rules.value("light.irradiance_cap_mw_cm2")
 
-    def looked(points: Floats, grain: Grain, most: int, within: float) -> tuple[Floats, Floats]:
-        capped = np.minimum(np.column_stack([field(points, aim, grain) for aim in aims]), cap)
-        counted = np.round(capped, DECIMALS).astype(np.float64)
-        light = counted.sum(axis=1)
-        order = np.argsort(light, kind="stable")[:most]
-        order = order[light[order] <= _within(within, float(light[order[0]]))]
+    def least(points: Floats, light: Floats, most: int, within: float) -> tuple[Floats, Floats]:
+        counted = np.round(np.minimum(light, cap), DECIMALS)
+        total = counted.sum(axis=1)
+        order = np.argsort(total, kind="stable")[:most]
+        order = order[total[order] <= _within(within, float(total[order[0]]))]
         return points[order], counted[order]
 
-    # Of several aims no one tells alone which point the rest leave dim.
-    first = replace(ROUGH, within=CLOSER_WITHIN) if len(aims) == 1 else ROUGH
-    darker = _darker(points, aims, field, at_most_mw_cm2)
-    dim, _ = looked(darker, first, CLOSER_POINTS, CLOSER_WITHIN)
-    dimmer, _ = looked(dim, CLOSER, FINE_POINTS, FINE_WITHIN)
-    dimmest, counted = looked(dimmer, FINE, FINE_POINTS, math.inf)
+    dim, _ = least(*_rough(points, aims, field, at_most_mw_cm2), CLOSER_POINTS, CLOSER_WITHIN)
+    dimmer, _ = least(dim, each_mw_cm2(dim, aims, field, CLOSER), FINE_POINTS, FINE_WITHIN)
+    dimmest, counted = least(dimmer, each_mw_cm2(dimmer, aims, field, FINE), FINE_POINTS, math.inf)
     return Lit(dimmest, tuple(aims), counted, dim)
 
 
@@ -334,8 +287,7 @@ def _bounds_mw_cm2(other: Lit, aims: Sequence[Aim], field: Field, rules: Ruleboo
     """Yield what the dimmest point surely does not exceed by some aims, ever closer and each at more cost: nothing is
     known, then what is dim by another way is looked at."""
     yield math.inf
-    light = sum((field(other.points, aim, CLOSER) for aim in aims), np.zeros(len(other.points)))
-    yield FINE_WITHIN * float(light.min())
+    yield FINE_WITHIN * float(each_mw_cm2(other.points, aims, field, CLOSER).sum(axis=1).min())
     yield dimmest(other.dim[:LOOK_POINTS], aims, field, rules).weakest_mw_cm2
 
 
@@ -343,19 +295,24 @@ def _within(times: float, dimmest_mw_cm2: float) -> float:
     return times * (dimmest_mw_cm2 + GLIMMER_MW_CM2)
 
 
-def _darker(points: Floats, aims: Sequence[Aim], field: Field, at_most_mw_cm2: float) -> Floats:
-    """Return the points that get less than enough from each of several aims: what the others add there is not worth
+def _rough(points: Floats, aims: Sequence[Aim], field: Field, at_most_mw_cm2: float) -> tuple[Floats, Floats]:
+    """Return points (N, 3), the dimmest among them, and as far as few rays tell the irradiance (N, K) there: of
+    several aims the points that get less than enough from each, as what the others add elsewhere is not worth
     knowing. Enough is what some of the points tell."""
-    if len(aims) == 1 or len(points) <= CLOSER_POINTS:
-        return points
-    probe = points[::PROBE]
-    dimmest = float(sum(field(probe, aim, ROUGH) for aim in aims).min())  # type: ignore[union-attr]
+    if len(aims) == 1:
+        return points, each_mw_cm2(points, aims, field, replace(ROUGH, within=CLOSER_WITHIN))
+    if len(points) <= CLOSER_POINTS:
+        return points, each_mw_cm2(points, aims, field, ROUGH)
+    dimmest = float(each_mw_cm2(points[::PROBE], aims, field, ROUGH).sum(axis=1).min())
     enough = _within(CLOSER_WITHIN, min(at_most_mw_cm2, dimmest))
-    darker = points
+    grain = replace(ROUGH, enough_mw_cm2=enough)
+    darker, light = points, np.empty((len(points), 0))
     for aim in aims:
-        darker = darker[field(darker, aim, replace(ROUGH, enough_mw_cm2=enough)) <= enough]
+        added = field(darker, aim, grain)
+        is_darker = added <= enough
+        darker, light = darker[is_darker], np.column_stack([light, added])[is_darker]
     # Few rays may err by more than was thought: then all are looked at.
-    return darker if len(darker) else points
+    return (darker, light) if len(darker) else (points, each_mw_cm2(points, aims, field, ROUGH))
 
 
 def need_of(mass: Mass, weakest_mw_cm2: float, contact_mw_cm2: float, rules: Rulebook) -> Need:

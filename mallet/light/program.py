@@ -19,7 +19,7 @@ MJ_PER_J = 1000.0
 @dataclass(frozen=True)
 class Program:
     """Exposures from each of K aims: the least seconds at full output that suffice, and whole presses,
-    never less."""
+    never less in all."""
 
     least_s: tuple[float, ...]
     rungs: tuple[Rung, ...]
@@ -35,30 +35,23 @@ class Program:
         return tuple(rung.full_s for rung in self.rungs)
 
 
-def least_program(
-    irradiance_mw_cm2: Floats, dose_j_cm2: float, button: Button, least_s: float, longest_s: float
-) -> Program | None:
-    """Return the shortest exposures from K sides that bring a dose to N points (N, K), or None.
-
-    By a linear program; then in whole presses the least total, then the fewest presses, then the most
-    from the first sides. An exposure that is made stands for `least_s` at full output or more, and
-    lasts `longest_s` at most.
-    """
-    rungs = least_rungs(irradiance_mw_cm2, dose_j_cm2, button, least_s, longest_s)
-    if rungs is None:
-        return None
+def least_seconds(irradiance_mw_cm2: Floats, dose_j_cm2: float, longest_s: float) -> tuple[float, ...] | None:
+    """Return the shortest exposures at full output from K sides that bring a dose to N points (N, K), each
+    `longest_s` at most, or None: by a linear program."""
     from scipy.optimize import linprog  # slow to load: not before it is needed
 
     rate = irradiance_mw_cm2 / MJ_PER_J
     bounds = [(0.0, longest_s)] * rate.shape[1]
     found = linprog(np.ones(len(bounds)), A_ub=-rate, b_ub=np.full(len(rate), -dose_j_cm2), bounds=bounds)
-    return Program(tuple(float(t) for t in found.x), rungs)
+    return tuple(float(t) for t in found.x) if found.success else None
 
 
 def least_rungs(
     irradiance_mw_cm2: Floats, dose_j_cm2: float, button: Button, least_s: float, longest_s: float
 ) -> tuple[Rung, ...] | None:
-    """Return the whole presses of the shortest exposures, as `least_program` does."""
+    """Return the whole presses of the shortest exposures from K sides that bring a dose to N points (N, K), or None:
+    the least total, then the fewest presses, then the most from the first sides. An exposure that is made stands for
+    `least_s` at full output or more, and lasts `longest_s` at most."""
     rungs, full_s, seconds, presses, others = _choices(button, least_s, longest_s, irradiance_mw_cm2.shape[1])
     if len(rungs) < 2:
         return None

@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from mallet.light.presses import Button
-from mallet.light.program import least_program
+from mallet.light.program import least_rungs, least_seconds
 from mallet.terms.case import RampOutput
 
 LEAST, LONGEST = 5.0, 40.0
@@ -40,20 +40,23 @@ def test_no_combination_is_shorter_and_every_point_reaches_its_dose(
         np.array(field),
         Button(tuple(steps), RampOutput(kind="ramp", start_share=start, rise_s=4)),
     )
-    found = least_program(light, dose, button, LEAST, LONGEST)
+    rungs = least_rungs(light, dose, button, LEAST, LONGEST)
     choices = np.array(choices_of(button))
     # Every choice from three sides at once: indices (C, 3).
     every = np.array(list(itertools.product(range(len(choices)), repeat=3)))
     reached = (choices[every, 1] @ light.T / 1000 >= dose - 1e-9).all(axis=1)
-    if found is None:
+    if rungs is None:
         assert not reached.any()
         return
-    assert sum(found.seconds) == pytest.approx(choices[every, 0].sum(axis=1)[reached].min())
-    assert (light @ np.array(found.full_s) / 1000 >= dose - 1e-6).all()
+    seconds = sum(rung.seconds for rung in rungs)
+    assert seconds == pytest.approx(choices[every, 0].sum(axis=1)[reached].min())
+    assert (light @ [rung.full_s for rung in rungs] / 1000 >= dose - 1e-6).all()
     # Whole presses never are less than what the linear program wants.
-    assert sum(found.least_s) <= sum(found.seconds) + 1e-6
-    assert (light @ np.array(found.least_s) / 1000 >= dose - 1e-6).all()
-    for rung in found.rungs:
+    least_s = least_seconds(light, dose, LONGEST)
+    assert least_s
+    assert sum(least_s) <= seconds + 1e-6
+    assert (light @ least_s / 1000 >= dose - 1e-6).all()
+    for rung in rungs:
         assert set(rung.presses) <= set(steps)
         assert rung.seconds == sum(rung.presses)
         assert rung.full_s == pytest.approx(sum(map(button.full_s, rung.presses)))
@@ -61,14 +64,15 @@ def test_no_combination_is_shorter_and_every_point_reaches_its_dose(
 
 def test_light_from_more_sides_is_never_longer() -> None:
     light = np.array([[200.0, 30.0, 0.0], [40.0, 220.0, 210.0], [45.0, 10.0, 260.0]])
-    one = least_program(light[:, :1], 1.0, Button((5, 10, 20)), LEAST, LONGEST)
-    three = least_program(light, 1.0, Button((5, 10, 20)), LEAST, LONGEST)
+    one = least_rungs(light[:, :1], 1.0, Button((5, 10, 20)), LEAST, LONGEST)
+    three = least_rungs(light, 1.0, Button((5, 10, 20)), LEAST, LONGEST)
     assert one
     assert three
-    assert sum(three.seconds) < sum(one.seconds)
+    assert sum(rung.seconds for rung in three) < sum(rung.seconds for rung in one)
 
 
 def test_what_cannot_be_lit_has_no_program() -> None:
     light = np.array([[300.0, 100.0], [10.0, 5.0]])
-    assert least_program(light, 2.0, Button((10,)), LEAST, LONGEST) is None
-    assert least_program(light, 0.1, Button((60,)), LEAST, LONGEST) is None
+    assert least_rungs(light, 2.0, Button((10,)), LEAST, LONGEST) is None
+    assert least_rungs(light, 0.1, Button((60,)), LEAST, LONGEST) is None
+    assert least_seconds(light, 2.0, LONGEST) is None

@@ -19,12 +19,11 @@ from mallet.light.cure import (
     INSET_MM,
     LESS_WIDE_SHARE,
     ROUGH,
-    Aim,
-    Field,
     aims_over,
+    each_mw_cm2,
     need_of,
 )
-from mallet.light.field import Filling, Grain
+from mallet.light.field import Filling
 from mallet.light.working_curve import curve_of
 from mallet.rulebook import Rulebook
 from mallet.stages.build.around import Surroundings
@@ -57,7 +56,7 @@ def bottom_of(
     ways = aims_over(floor, around.skyline, beam, around.hold, LESS_WIDE_SHARE)
 
     # How thick a layer each way was looked through last, and what the darkest place got: the first one through none.
-    seen = {0: (0.0, float(_light(places, ways[0], around.through(()), ROUGH).min()))}
+    seen = {0: (0.0, float(each_mw_cm2(places, ways[0], around.through(()), ROUGH).sum(axis=1).min()))}
 
     def is_surely_too_dark(limit_mm: float) -> bool:
         thick_mm, lowest = lowest_lift(cavity, limit_mm)
@@ -70,19 +69,15 @@ def bottom_of(
         lift = Scene(lowest)
         field, inside = around.through([Filling(lift, mu)]), places[lift.contains(places)]
         for way, aims in enumerate(ways):
-            darkest = inside[np.argsort(_light(inside, aims, field, ROUGH), kind="stable")[:FEW]]
-            light = FINE_WITHIN * _light(darkest, aims, field, CLOSER)
+            rough = each_mw_cm2(inside, aims, field, ROUGH).sum(axis=1)
+            darkest = inside[np.argsort(rough, kind="stable")[:FEW]]
+            light = FINE_WITHIN * each_mw_cm2(darkest, aims, field, CLOSER).sum(axis=1)
             seen[way] = thick_mm, float(light.min(initial=math.inf))
             if not seen[way][1] < least_mw_cm2:
                 return False
         return True
 
     return is_surely_too_dark
-
-
-def _light(places: Floats, aims: list[Aim], field: Field, grain: Grain) -> Floats:
-    """Return what places (N, 3) get from all aims together, in mW/cm2."""
-    return np.asarray(sum((field(places, aim, grain) for aim in aims), np.zeros(len(places))))
 
 
 def _floor(whole: Skin) -> Floats:

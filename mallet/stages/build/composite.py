@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import math
+import os
 from collections.abc import Iterator, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from functools import cache
 
 import numpy as np
@@ -29,13 +31,13 @@ from mallet.light.cure import (
     Need,
     aims_over,
     deep_points,
-    least_from_sides,
     need_of,
     ways_worth_taking,
 )
 from mallet.light.field import UP, Filling, axes_of
 from mallet.light.presses import Button, Rung, button_of
 from mallet.light.program import Program
+from mallet.light.sides import hopes_from_sides_s, least_from_sides, presses_from_sides
 from mallet.light.walls import Walls, bare_walls
 from mallet.light.working_curve import curve_of
 from mallet.rulebook import Rulebook
@@ -134,18 +136,21 @@ def cure_portions(
         )
 
     albedo = rules.value("light.wall_albedo")
-    placed: list[Filling] = []
-    for i, portion in enumerate(portions):
-        mass = mass_for(case.masses, portion.role)
-        placed.append(Filling(insides[i], curve_of(mass).attenuation_per_mm))
+    masses = [mass_for(case.masses, portion.role) for portion in portions]
+    fillings = [
+        Filling(inside, curve_of(m).attenuation_per_mm) for inside, m in zip(insides, masses, strict=True)
+    ]
+
+    def cured(i: int) -> Cured:
+        portion, mass = portions[i], masses[i]
         points = deep_points(contacts(i), insides[i])
         bare = [contacts(j) for j in range(i + 1, len(portions))] if albedo else []
         walls = _still_bare(bare, albedo)
-        field = around.through(placed, walls)
+        field = around.through(fillings[: i + 1], walls)
         (lit, need, exposed), from_above_s = _least_seconds(
             portion, contacts(i), mass, points, field, case, around, beam, rules
         )
-        yield Cured(
+        return Cured(
             portion=portion,
             inside=insides[i],
             mass=mass,
@@ -158,6 +163,17 @@ def cure_portions(
             from_above_s=from_above_s,
             walls=walls,
         )
+
+    # No portion's light depends on another's: they are lit side by side, the last one, which is mostly the widest,
+    # first. Compiled loops let others run meanwhile; solids are cut one at a time.
+    last = len(portions) - 1
+    with ThreadPoolExecutor(os.cpu_count()) as pool:
+        lit = {i: pool.submit(cured, i) for i in (last, *range(last))}
+        try:
+            for i in range(len(portions)):
+                yield lit[i].result()
+        finally:
+            pool.shutdown(cancel_futures=True)
 
 
 def _still_bare(contacts: Sequence[Contacts], albedo: float) -> Walls | None:
@@ -218,9 +234,11 @@ def _least_seconds(
     if around.tooth and around.is_lit_round(portion.side, faces):
         aims = around.aims_round(from_above[0][0], points, beam)
         dose = need_of(mass, 1.0, beam.contact_mw_cm2, rules).dose_j_cm2
-        hope = least_from_sides(ways[0][0].points, aims, field, dose, button, rules) if ways else None
-        if not ways or (hope and (False, sum(hope[1].seconds)) < min(_cost(way, longest) for way in ways)):
-            found = least_from_sides(points, aims, field, dose, button, rules)
+        is_too_long, best_s = min((_cost(way, longest) for way in ways), default=(True, math.inf))
+        under_s = math.inf if is_too_long else best_s
+        hopes = hopes_from_sides_s(ways[0][0], aims, field, dose, button, rules) if ways else iter(())
+        if all(hope_s < under_s for hope_s in hopes):
+            found = least_from_sides(points, aims, field, dose, button, rules, under_s)
             if found:
                 ways.append(_from_sides(*found, mass, beam, button, rules))
     if not ways:
@@ -312,25 +330,29 @@ def film_cures(
     from_above = aims_over(points, around.skyline, beam, around.hold)
     lits = ways_worth_taking(points, from_above, field, rules, cost)
     ways = [
-        (lit, [FilmCure(aim.name, rung_of(lit.weakest_mw_cm2)) for aim in lit.aims])
+        [FilmCure(aim.name, rung_of(lit.weakest_mw_cm2)) for aim in lit.aims]
         for lit in lits
         if lit.weakest_mw_cm2 > 0
     ]
     if around.is_in_form or around.sunk:
         aims = around.aims_round(from_above[0][0], points, beam)
-        if found := least_from_sides(points, aims, field, dose, button, rules):
-            program = found[1]
-            pairs = zip(aims, program.rungs, strict=True)
-            ways.append((found[0], [FilmCure(aim.name, rung) for aim, rung in pairs if rung.seconds]))
+        under_s = min((_film_s(cures) for cures in ways), default=math.inf)
+        rungs = presses_from_sides(points, aims, field, dose, button, rules, under_s) or ()
+        cures = [FilmCure(aim.name, rung) for aim, rung in zip(aims, rungs, strict=False) if rung.seconds]
+        ways += [cures] if cures else []
+    best = min(lits, key=lambda lit: cost(lit.weakest_mw_cm2, len(lit.aims)))
     if not ways:
-        raise refuse("cure.dark", where="the adhesive film", spot=spot_of(lits[-1], around.hold.access))
-    lit, cures = min(ways, key=lambda way: sum(cure.rung.seconds for cure in way[1]))
+        raise refuse("cure.dark", where="the adhesive film", spot=spot_of(best, around.hold.access))
+    cures = min(ways, key=_film_s)
     if not cures[0].rung.presses:
         needed_s = cures[0].rung.seconds
-        raise refuse(
-            "cure.film_too_dim", spot=spot_of(lit, around.hold.access), dose_j_cm2=dose, needed_s=needed_s
-        )
+        spot = spot_of(best, around.hold.access)
+        raise refuse("cure.film_too_dim", spot=spot, dose_j_cm2=dose, needed_s=needed_s)
     return cures
+
+
+def _film_s(cures: Sequence[FilmCure]) -> float:
+    return sum(cure.rung.seconds for cure in cures)
 
 
 def _film_points(cavity: Cavity, build: Build) -> Floats:

@@ -1,0 +1,86 @@
+"""Light from several sides together: found with few rays, held against all points measured finely."""
+
+import math
+import os
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+import pytest
+
+from mallet.light.cure import Aim, Field, Lit
+from mallet.light.field import FINE
+from mallet.light.presses import Button
+from mallet.light.program import Program, least_rungs, least_seconds
+from mallet.light.sides import hopes_from_sides_s, least_from_sides, presses_from_sides
+from mallet.plan import plan, work
+from mallet.rulebook import Rulebook
+from mallet.terms.case import read_case
+from mallet.worked import read_worked
+from tests.core.conftest import EXAMPLE, first_case, with_values
+from tests.core.test_light import behind_a_clear_band
+
+WORKED = ["stump_in_form", "tunnel_ridge_stays", "front_edge_dovetail", "retention_grooves"]
+CASES = {
+    "behind_a_clear_band": read_case(behind_a_clear_band()),
+    **{name: read_worked(EXAMPLE.parent / "worked" / f"{name}.json")[1] for name in WORKED},
+}
+
+
+@pytest.mark.parametrize("name", CASES)
+def test_few_rays_tell_the_same_exposures_as_many(name: str, monkeypatch: pytest.MonkeyPatch) -> None:
+    told: list[bool] = []
+
+    def checked(
+        points: np.ndarray,
+        aims: Sequence[Aim],
+        field: Field,
+        dose_j_cm2: float,
+        button: Button,
+        rules: Rulebook,
+        under_s: float = math.inf,
+    ) -> tuple[Lit, Program] | None:
+        asked = points, aims, field, dose_j_cm2, button, rules
+        cap, longest_s = rules.value("light.irradiance_cap_mw_cm2"), rules.value("light.longest_exposure_s")
+        exact = np.minimum(np.column_stack([field(points, aim, FINE) for aim in aims]), cap)
+        rungs = least_rungs(exact, dose_j_cm2, button, rules.value("light.least_exposure_s"), longest_s)
+        assert presses_from_sides(*asked) == rungs
+        found, best_s = least_from_sides(*asked, under_s), sum(rung.seconds for rung in rungs or ())
+        told.append(bool(found))
+        assert bool(found) == bool(rungs and best_s < under_s)
+        if not found or not rungs:
+            return found
+        lit, program = found
+        assert program.rungs == rungs
+        least_s = least_seconds(exact, dose_j_cm2, longest_s)
+        assert least_s
+        assert sum(program.least_s) == pytest.approx(sum(least_s), rel=1e-3)
+        doses = exact @ [rung.full_s for rung in rungs] / 1000
+        assert float(lit.irradiance_mw_cm2[0] @ program.full_s) / 1000 == pytest.approx(doses.min(), rel=1e-3)
+        # Wherever the light is known beforehand, it tells of no more time than all points together take.
+        some = Lit(points[::9], aims[:1], exact[::9, :1], points[::9])
+        hopes = list(hopes_from_sides_s(some, aims, *asked[2:]))
+        assert hopes == sorted(hopes)
+        assert hopes[-1] <= best_s
+        return found
+
+    monkeypatch.setattr("mallet.stages.build.composite.least_from_sides", checked)
+    work(CASES[name])
+    assert any(told)
+
+
+@pytest.mark.parametrize("school", ["wall_first", "oblique"])
+def test_portions_lit_side_by_side_are_lit_as_one_by_one(
+    school: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def planned(threads: int, case: dict[str, Any]) -> str:
+        monkeypatch.setattr(os, "cpu_count", lambda: threads)
+        return plan(read_case(case)).model_dump_json()
+
+    case = with_values(first_case(), school__layering=school)
+    assert len({planned(threads, case) for threads in (1, 2, 5)}) == 1
+    # What any of them is refused for is said as ever, the first one first.
+    dark = with_values(case, masses__0__penetration_depth_mm=0.2)
+    refused = {planned(threads, dark) for threads in (1, 5)}
+    assert len(refused) == 1
+    assert "cure.too_long" in refused.pop()
