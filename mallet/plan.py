@@ -21,7 +21,7 @@ from mallet.stages.bond import bond
 from mallet.stages.build.after_band import after_bands
 from mallet.stages.build.around import surroundings
 from mallet.stages.build.composite import build_composite, film_cures
-from mallet.stages.build.cured import Build, Cured, as_pressed
+from mallet.stages.build.cured import Build, Cured, as_pressed, reasons_of
 from mallet.stages.build.layering import SCHOOL_NAMES
 from mallet.stages.build.steps import build_steps
 from mallet.stages.choose import choose, rank
@@ -193,7 +193,9 @@ def work(case: Case, book: Rulebook | None = None, with_points: bool = False) ->
         checks=[*(c for stage in stages for c in stage.checks), *_windows(steps)],
         cautions=[*(c for stage in stages for c in stage.cautions), _advice()],
         figures=reckon(settled),
-        increments=[_increment(i, c, cavity.access, with_points) for i, c in enumerate(build.cured, 1)],
+        increments=[
+            _increment(i, c, cavity.access, rules, with_points) for i, c in enumerate(build.cured, 1)
+        ],
         totals=totals(settled),
         wants=[*(w for stage in stages for w in stage.wants), *_masses_wanted(build)],
         steps=steps,
@@ -338,7 +340,7 @@ def _geometry(cavity: Cavity, build: Build, case: Case) -> Geometry:
     )
 
 
-def _increment(order: int, one: Cured, access: Access, with_points: bool) -> Increment:
+def _increment(order: int, one: Cured, access: Access, rules: Rulebook, with_points: bool) -> Increment:
     names = [aim.name for aim in one.lit.aims]
     exposed = zip(names, one.exposed.least_s, one.exposed.rungs, strict=True)
     # A ramp or pulses give less than the full output, on the mean of an exposure.
@@ -347,7 +349,7 @@ def _increment(order: int, one: Cured, access: Access, with_points: bool) -> Inc
         LitPoint(x=x, y=y, z=z, irradiance_mw_cm2=dict(zip(names, row, strict=True)))
         for (x, y, z), row in zip(access.points_in_tooth(one.lit.points), light, strict=True)
     ]
-    worst = points[0]
+    worst, (reasons, acting) = points[0], reasons_of(one, access.side, rules)
     volume = one.portion.solid.volume()
     return Increment(
         order=order,
@@ -377,5 +379,7 @@ def _increment(order: int, one: Cured, access: Access, with_points: bool) -> Inc
         worst_point=Point(x=worst.x, y=worst.y, z=worst.z),
         touches=one.contacts.areas_mm2(),
         sculpt=one.portion.sculpt,
+        reasons=reasons,
+        rules=acting,
         points=points if with_points else None,
     )

@@ -251,7 +251,8 @@ class Increment(Piece):
 
     `thickness_mm` is the longest straight way inside it along the light; `least_thickness_mm` the
     least distance of two parallel planes that hold it. `c_factor` counts tooth and earlier portions
-    as bonded, air and band as free. `points` are the dimmest of its deep faces.
+    as bonded, air and band as free. `reasons` say why it is lit so long and from there. `points` are the dimmest of its
+    deep faces.
     """
 
     order: int
@@ -271,6 +272,8 @@ class Increment(Piece):
     worst_point: Point
     touches: dict[str, float]
     sculpt: str
+    reasons: list[Reason] = []
+    rules: list[RuleUse] = []
     points: list[LitPoint] | None = None
 
 

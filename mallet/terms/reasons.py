@@ -8,6 +8,27 @@ from mallet.terms.errors import NotFeasible
 from mallet.terms.plan import Caution, Reason, RuleUse
 
 TEXTS: dict[str, str] = {
+    "light.by_dose": (
+        "The weakest point gets {irradiance_mw_cm2:.0f} mW/cm\u00b2 and needs {dose_j_cm2:.2f} J/cm\u00b2:"
+        " {seconds:.1f} s at full output."
+    ),
+    "light.by_halves": (
+        "From over both halves together the weakest point gets {irradiance_mw_cm2:.0f} mW/cm\u00b2 and needs"
+        " {dose_j_cm2:.2f} J/cm\u00b2: {seconds:.1f} s at full output over each."
+    ),
+    "light.by_sides": (
+        "The least that brings {dose_j_cm2:.2f} J/cm\u00b2 to every point is {seconds:.1f} s at full output, from"
+        " {sides}."
+    ),
+    "light.at_least": "No exposure is shorter than {least_s:g} s.",
+    "light.by_maker": "The maker's time, {maker_s:.0f} s with this lamp, is longer and counts.",
+    "light.middle_longer": "One exposure over the middle would take {middle_s:g} s.",
+    "light.middle_too_long": (
+        "One exposure over the middle would take {middle_s:g} s, and none may be longer than {longest_s:g} s."
+    ),
+    "light.middle_dark": "One exposure over the middle does not reach every point.",
+    "light.above_longer": "From {opens} alone it would take {above_s:g} s.",
+    "light.above_dark": "From {opens} alone not every point is reached.",
     "layering.asked": "The case asks for the {school} school.",
     "layering.bounded": "Each portion stays within {limit_mm:g} mm along the light.",
     "layering.thinned": (

@@ -28,7 +28,7 @@ from mallet.stages.build.cured import losses_at_worst
 from mallet.stages.build.layering import Layering, Portion, layer
 from mallet.stages.lighting import pressed
 from mallet.stages.matrix import fit_matrix
-from mallet.terms.case import Case, LayeringSchool, read_case
+from mallet.terms.case import Case, LayeringSchool, Maker, read_case
 from mallet.terms.errors import InputError, NotFeasible
 from mallet.terms.plan import NoPlan, Plan, Press
 from mallet.tooth import loft_crown, read_tooth
@@ -396,6 +396,48 @@ def test_a_way_that_costs_more_is_not_looked_at_further() -> None:
         assert cured.from_above_s == min(total_s)[1]
         names |= {aim.name for aim in cured.lit.aims}
     assert {"occlusal", "occlusal_mesial", "occlusal_distal", "occlusal_facial", "occlusal_lingual"} <= names
+
+
+REASONS = {
+    "cover_thin_in_groove": {
+        "light.by_dose",
+        "light.by_halves",
+        "light.middle_longer",
+        "light.middle_too_long",
+    },
+    "stump_in_form": {"light.by_sides", "light.above_longer", "light.at_least"},
+    "neck_of_incisor": {"light.by_dose", "light.by_maker"},
+}
+
+
+@pytest.mark.parametrize("name", REASONS)
+def test_every_portion_says_why_it_is_lit_so_long(name: str) -> None:
+    """What is said is what was counted: seconds follow from dose and light, other ways take longer."""
+    _, case = read_worked(EXAMPLE.parent / "worked" / f"{name}.json")
+    if "light.by_maker" in REASONS[name]:
+        maker = Maker(seconds=30, at_irradiance_mw_cm2=1000)
+        case = case.model_copy(
+            update={"masses": [m.model_copy(update={"maker": maker}) for m in case.masses]}
+        )
+    worked = work(case)
+    said: set[str] = set()
+    for cured, one in zip(worked.build.cured, worked.plan.increments, strict=True):
+        by = {reason.code: reason.params for reason in one.reasons}
+        said |= by.keys()
+        first = one.reasons[0].params
+        full_s = sum(e.full_output_seconds for e in one.exposures)
+        assert first["dose_j_cm2"] == one.dose_needed_j_cm2
+        assert full_s >= first["seconds"] * (1 if "light.by_sides" in by else len(one.exposures)) - 1e-6
+        if "light.by_sides" not in by:
+            assert first["seconds"] * first["irradiance_mw_cm2"] == pytest.approx(1000 * first["dose_j_cm2"])
+        if over_middle := by.get("light.middle_longer") or by.get("light.middle_too_long"):
+            middle_s = over_middle["middle_s"]
+            assert middle_s == cured.over_middle.seconds
+            assert middle_s > 40 if "light.middle_too_long" in by else full_s < middle_s <= 40
+        if above := by.get("light.above_longer"):
+            assert full_s < above["above_s"] == cured.from_above_s
+        assert one.rules[0].rule == "light.conversion_factor"
+    assert said == REASONS[name]
 
 
 def test_two_boxes_get_two_aims_where_one_tip_cannot_cover_them() -> None:

@@ -87,6 +87,11 @@ def test_increments_are_stepped_through_with_their_light(page: Page, server: Ser
         expect(page.get_by_text("× need").last).to_be_visible()
     after.click()
     expect(page.get_by_text("1 mesial gingival portion")).to_be_visible()
+    page.get_by_role("button", name="Why: Light on the mesial gingival portion").click()
+    expect(
+        page.get_by_text(re.compile(r"weakest point gets \d+ mW/cm² and needs [\d.]+ J/cm²"))
+    ).to_be_visible()
+    page.keyboard.press("Escape")
     page.get_by_role("button", name="Increment before").click()
     expect(page.get_by_text(f"{count} occlusal surface layer")).to_be_visible()
 

@@ -44,7 +44,7 @@ from mallet.rulebook import Rulebook
 from mallet.stages.bond import FilmCure
 from mallet.stages.build.around import Surroundings
 from mallet.stages.build.bottom import bottom_of
-from mallet.stages.build.cured import Build, Cured, losses_at_worst, spot_of
+from mallet.stages.build.cured import Build, Cured, Lighting, losses_at_worst, spot_of
 from mallet.stages.build.layering import Portion, layer
 from mallet.terms.case import Case, Mass, MassRole
 from mallet.terms.reasons import refuse, say
@@ -147,7 +147,7 @@ def cure_portions(
         bare = [contacts(j) for j in range(i + 1, len(portions))] if albedo else []
         walls = _still_bare(bare, albedo)
         field = around.through(fillings[: i + 1], walls)
-        (lit, need, exposed), from_above_s = _least_seconds(
+        shortest, over_middle, from_above_s = _least_seconds(
             portion, contacts(i), mass, points, field, case, around, beam, rules
         )
         return Cured(
@@ -157,9 +157,10 @@ def cure_portions(
             contacts=contacts(i),
             thickness_mm=_thickness_mm(portion.solid, points, insides[i], around),
             least_width_mm=least_width_mm(portion.solid),
-            lit=lit,
-            need=need,
-            exposed=exposed,
+            lit=shortest.lit,
+            need=shortest.need,
+            exposed=shortest.exposed,
+            over_middle=over_middle,
             from_above_s=from_above_s,
             walls=walls,
         )
@@ -205,9 +206,9 @@ def _least_seconds(
     around: Surroundings,
     beam: Beam,
     rules: Rulebook,
-) -> tuple[tuple[Lit, Need, Program], float]:
-    """Return the shortest way to light a portion at its points (N, 3) in a field, and what light from
-    occlusal alone takes."""
+) -> tuple[Lighting, Lighting, float]:
+    """Return the shortest way to light a portion at its points (N, 3) in a field, one exposure from where the cavity
+    opens to, and what light from there alone takes."""
     hold, button = around.hold, button_of(case.light)
     longest = rules.value("light.longest_exposure_s")
 
@@ -218,10 +219,10 @@ def _least_seconds(
         each_s = button.least(needed(weakest_mw_cm2).seconds).seconds
         return each_s > longest, exposures * each_s
 
-    def through(lit: Lit) -> tuple[Lit, Need, Program]:
+    def through(lit: Lit) -> Lighting:
         need = needed(lit.weakest_mw_cm2)
         count, rung = len(lit.aims), button.least(need.seconds)
-        return lit, need, Program((need.seconds_by_dose,) * count, (rung,) * count)
+        return Lighting(lit, need, Program((need.seconds_by_dose,) * count, (rung,) * count))
 
     from_above = aims_over(points, around.skyline, beam, hold)
     lits = ways_worth_taking(points, from_above, field, rules, cost)
@@ -230,30 +231,30 @@ def _least_seconds(
         untried = [aims for aims in less_wide if aims not in from_above]
         lits = ways_worth_taking(points, untried, field, rules, cost, lits)
     ways = [through(lit) for lit in lits if lit.weakest_mw_cm2 > 0]
-    from_above_s = min((sum(way[2].seconds) for way in ways), default=math.inf)
+    from_above_s = min((way.seconds for way in ways), default=math.inf)
     if around.tooth and around.is_lit_round(portion.side, faces):
         aims = around.aims_round(from_above[0][0], points, beam)
         dose = need_of(mass, 1.0, beam.contact_mw_cm2, rules).dose_j_cm2
         is_too_long, best_s = min((_cost(way, longest) for way in ways), default=(True, math.inf))
         under_s = math.inf if is_too_long else best_s
-        hopes = hopes_from_sides_s(ways[0][0], aims, field, dose, button, rules) if ways else iter(())
+        hopes = hopes_from_sides_s(ways[0].lit, aims, field, dose, button, rules) if ways else iter(())
         if all(hope_s < under_s for hope_s in hopes):
             found = least_from_sides(points, aims, field, dose, button, rules, under_s)
             if found:
                 ways.append(_from_sides(*found, mass, beam, button, rules))
     if not ways:
         raise refuse("cure.dark", where=f"the {portion.name}", spot=spot_of(lits[-1], around.hold.access))
-    return min(ways, key=lambda way: _cost(way, longest)), from_above_s
+    return min(ways, key=lambda way: _cost(way, longest)), through(lits[0]), from_above_s
 
 
-def _cost(way: tuple[Lit, Need, Program], longest_s: float) -> tuple[bool, float]:
+def _cost(way: Lighting, longest_s: float) -> tuple[bool, float]:
     """Return whether any exposure of a way is too long, and how long all take."""
-    return max(way[2].seconds) > longest_s, sum(way[2].seconds)
+    return max(way.exposed.seconds) > longest_s, way.seconds
 
 
 def _from_sides(
     lit: Lit, program: Program, mass: Mass, beam: Beam, button: Button, rules: Rulebook
-) -> tuple[Lit, Need, Program]:
+) -> Lighting:
     """Return a program without the sides that it leaves out, and never shorter than the maker's time."""
     used = [i for i, seconds in enumerate(program.seconds) if seconds]
     lit = Lit(lit.points, tuple(lit.aims[i] for i in used), lit.irradiance_mw_cm2[:, used], lit.dim)
@@ -264,7 +265,7 @@ def _from_sides(
     need = Need(by_maker.dose_j_cm2, sum(program.least_s), by_maker.seconds_by_maker)
     rest = float(full_s[1:].sum())
     rungs[0] = button.least(max(rungs[0].full_s, (need.seconds_by_maker or 0.0) - rest))
-    return lit, need, Program(tuple(program.least_s[i] for i in used), tuple(rungs))
+    return Lighting(lit, need, Program(tuple(program.least_s[i] for i in used), tuple(rungs)))
 
 
 def mass_for(masses: Sequence[Mass], role: MassRole) -> Mass:

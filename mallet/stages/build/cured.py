@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from typing import NamedTuple
 
 import numpy as np
 
@@ -16,18 +18,32 @@ from mallet.light.presses import Button, Rung
 from mallet.light.program import Program
 from mallet.light.walls import Walls
 from mallet.light.working_curve import curve_of
+from mallet.rulebook import Rulebook
 from mallet.stages.build.around import Surroundings
 from mallet.stages.build.layering import Layering, Portion
 from mallet.terms.case import Mass
-from mallet.terms.plan import Reason, Step
+from mallet.terms.plan import Reason, RuleUse, Step
+from mallet.terms.reasons import say
 
 COARSE = Grain(6, 10)
 
 
+class Lighting(NamedTuple):
+    """A way to light a portion: its dimmest points, what they need, and the exposures that give it."""
+
+    lit: Lit
+    need: Need
+    exposed: Program
+
+    @property
+    def seconds(self) -> float:
+        return sum(self.exposed.seconds)
+
+
 @dataclass(frozen=True)
 class Cured:
-    """One portion with everything that is known of its cure. `from_above_s` is what light from occlusal
-    alone would take, inf where it does not do; `walls` are still bare when it is lit, where they are
+    """One portion with everything that is known of its cure. `over_middle` is one exposure from where the
+    cavity opens to; `from_above_s` is what light from there alone would take, inf where it does not do; `walls` are still bare when it is lit, where they are
     taken to send light back."""
 
     portion: Portion
@@ -39,6 +55,7 @@ class Cured:
     lit: Lit
     need: Need
     exposed: Program
+    over_middle: Lighting
     from_above_s: float
     walls: Walls | None = None
 
@@ -94,15 +111,51 @@ def losses_at_worst(cured: Sequence[Cured], order: int, around: Surroundings) ->
 
 
 def at_once_s(cured: Sequence[Cured], around: Surroundings) -> float:
-    """Return the seconds at full output that one exposure from occlusal would take if the whole filling were
-    placed at once: by the points that are dimmest in each portion; inf where it would not do."""
+    """Return the seconds at full output that one exposure from where the cavity opens to would take if the whole filling
+    were placed at once: by the points that are dimmest in each portion; inf where it would not do."""
     placed = [c.filling for c in cured]
-    points = np.concatenate([one.lit.points[:1] for one in cured])
+    points = np.concatenate([one.over_middle.lit.points[:1] for one in cured])
     dose_mj_cm2 = 1000 * np.array([one.need.dose_j_cm2 for one in cured])
     # The tip stands as for the last portion, over the whole.
-    light = sum(around.field(points, aim, placed, COARSE) for aim in cured[-1].lit.aims if not aim.is_side)
+    light = around.field(points, cured[-1].over_middle.lit.aims[0], placed, COARSE)
     with np.errstate(divide="ignore"):
         return float((dose_mj_cm2 / light).max())
+
+
+def reasons_of(one: Cured, opens: str, rules: Rulebook) -> tuple[list[Reason], list[RuleUse]]:
+    """Say why a portion is lit so long and from there, and the rules that acted; `opens` is where its cavity opens
+    to."""
+    longest_s, least_s = rules.value("light.longest_exposure_s"), rules.value("light.least_exposure_s")
+    acting, names = ["light.conversion_factor"], [aim.name for aim in one.lit.aims]
+    dose_j_cm2, weakest_mw_cm2 = one.need.dose_j_cm2, one.lit.weakest_mw_cm2
+    each_s = [1000 * dose_j_cm2 / weakest_mw_cm2]
+    weakest = {"irradiance_mw_cm2": weakest_mw_cm2, "dose_j_cm2": dose_j_cm2, "seconds": each_s[0]}
+    if any(aim.is_side for aim in one.lit.aims):
+        *others, last = names
+        sides = " and ".join([", ".join(others), last] if others else names)
+        each_s = list(one.exposed.least_s)
+        said = [say("light.by_sides", dose_j_cm2=dose_j_cm2, sides=sides, seconds=sum(each_s))]
+        if math.isfinite(one.from_above_s):
+            said.append(say("light.above_longer", opens=opens, above_s=one.from_above_s))
+        else:
+            said.append(say("light.above_dark", opens=opens))
+    elif len(names) == 1:
+        said = [say("light.by_dose", **weakest)]
+    else:
+        said = [say("light.by_halves", **weakest)]
+        if not math.isfinite(one.over_middle.seconds):
+            said.append(say("light.middle_dark"))
+        elif one.over_middle.seconds > longest_s:
+            acting.append("light.longest_exposure_s")
+            said.append(say("light.middle_too_long", middle_s=one.over_middle.seconds, longest_s=longest_s))
+        else:
+            said.append(say("light.middle_longer", middle_s=one.over_middle.seconds))
+    if (one.need.seconds_by_maker or 0.0) > one.need.seconds_by_dose:
+        said.append(say("light.by_maker", maker_s=one.need.seconds_by_maker))
+    elif min(each_s) < least_s:
+        acting.append("light.least_exposure_s")
+        said.append(say("light.at_least", least_s=least_s))
+    return said, rules.uses(*acting)
 
 
 def spot_of(lit: Lit, access: Access) -> str:

@@ -1885,7 +1885,8 @@ export interface components {
      *
      *     `thickness_mm` is the longest straight way inside it along the light; `least_thickness_mm` the
      *     least distance of two parallel planes that hold it. `c_factor` counts tooth and earlier portions
-     *     as bonded, air and band as free. `points` are the dimmest of its deep faces.
+     *     as bonded, air and band as free. `reasons` say why it is lit so long and from there. `points` are the dimmest of its
+     *     deep faces.
      */
     Increment: {
       /** C Factor */
@@ -1912,8 +1913,18 @@ export interface components {
       order: number;
       /** Points */
       points?: components["schemas"]["LitPoint"][] | null;
+      /**
+       * Reasons
+       * @default []
+       */
+      reasons: components["schemas"]["Reason"][];
       /** Role */
       role: string;
+      /**
+       * Rules
+       * @default []
+       */
+      rules: components["schemas"]["RuleUse"][];
       /** Sculpt */
       sculpt: string;
       /** Thickness Mm */

@@ -1,7 +1,7 @@
 import Box from "@mui/material/Box";
 import IconButton from "@mui/material/IconButton";
 import { memo } from "react";
-import type { Case, Plan } from "../api/client";
+import type { Case, Plan, Schemas } from "../api/client";
 import { numerals, paper } from "../theme/tokens";
 import { Why } from "./Why";
 import { stepIncrement } from "./increments";
@@ -24,6 +24,13 @@ function lightOf({ exposures }: Plan["increments"][number]): string {
   return exposures
     .map((e) => `${e.presses.join(" + ")} s${isPlain ? "" : ` ${e.from.replace("_", " ")}`}`)
     .join(", ");
+}
+
+/** Returns the rules behind an increment's light: those of its seconds, then those of the light everywhere. */
+function rulesOf({ rules }: Plan["increments"][number], plan: Plan): Schemas["RuleUse"][] {
+  const everywhere = plan.figures.find((f) => f.id === "weakest_point")?.rules ?? [];
+  const known = new Set(rules.map((use) => use.rule));
+  return [...rules, ...everywhere.filter((use) => !known.has(use.rule))];
 }
 
 /** Steps through the increments: what each is, and what its light gives it. */
@@ -69,8 +76,8 @@ export const Portion = memo(function Portion({ plan, data, selected, onSelect }:
             )}
             <Why
               title={`Light on the ${one.name}`}
-              how={LINES}
-              rules={plan.figures.find((f) => f.id === "weakest_point")?.rules ?? []}
+              how={`${one.reasons.map((reason) => reason.text).join(" ")}\n${LINES}`}
+              rules={rulesOf(one, plan)}
               data={data}
             />
           </>

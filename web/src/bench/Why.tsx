@@ -74,7 +74,7 @@ function Reasons({ title, how, rules, inputs, data }: Props) {
       <Box component="h2" sx={{ m: 0, mb: 0.5, fontSize: 18 }}>
         {title}
       </Box>
-      {how && <Box sx={{ mb: 1 }}>{how}</Box>}
+      {how && <Box sx={{ mb: 1, whiteSpace: "pre-line" }}>{how}</Box>}
       {rules.length > 0 && <Heading>Rules</Heading>}
       {rules.map((rule) => (
         <Box key={rule.rule} sx={{ py: 0.5, borderTop: `1px solid ${paper.rule}` }}>
