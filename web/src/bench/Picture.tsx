@@ -5,6 +5,7 @@ import type { Drawing, Plan } from "../api/client";
 import { Dimensions } from "../drawing/Dimensions";
 import { GlimpsesContext, useGlimpsedDimensions } from "../drawing/glimpses";
 import { LightLines } from "../drawing/LightLines";
+import { numbersOf } from "../drawing/paint";
 import { SheetDrawing } from "../drawing/SheetDrawing";
 import { MARGIN, boxOf, frameFor, isBarAbove } from "../drawing/placing";
 import { type Sheet, scaleFor } from "../drawing/geometry";
@@ -128,6 +129,7 @@ export function Picture({
                     (line) => line.view === pane.sheet.view && line.order === increment,
                   )}
                   dimensions={width > 520 ? pane.sheet.dimensions : []}
+                  numbers={numbersOf(pane.sheet, frameFor(placed), increment)}
                   frame={frameFor(placed)}
                 />
                 <NewestDimensions

@@ -2,7 +2,7 @@ import { type KeyboardEvent, type PointerEvent, memo, startTransition, useState 
 import { paper } from "../theme/tokens";
 import { dragged, movedEnd, stepped } from "./dragging";
 import type { Dimension, Frame } from "./geometry";
-import { STATES, isUpright, tagOf, textOf } from "./tags";
+import { STATES, TAG_HIGH, isUpright, tagOf, textOf } from "./tags";
 
 const GRIP = 16;
 
@@ -129,9 +129,9 @@ const Length = memo(function Length({
       >
         <rect
           x={-wide / 2}
-          y="-13"
+          y={-TAG_HIGH / 2}
           width={wide}
-          height="26"
+          height={TAG_HIGH}
           fill={paper.sheet}
           strokeWidth="1.5"
           strokeDasharray={look.dash}

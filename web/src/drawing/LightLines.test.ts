@@ -11,22 +11,28 @@ function line(times_need: number, y: number) {
 
 describe("labels of light lines", () => {
   it("begin with the dimmest, which says what is counted", () => {
-    const put = labels([line(5, 2), line(1, 1)], frame, []);
+    const put = labels([line(5, 2), line(1, 1)], frame, [], []);
     expect(put.map((l) => l.text)).toEqual(["1× need", "5×"]);
     expect(put[0]?.at).toEqual([100, 100]);
   });
 
   it("keep off each other and off the labels of dimensions", () => {
-    const close = labels([line(1, 1), line(2, 1.1)], frame, []);
+    const close = labels([line(1, 1), line(2, 1.1)], frame, [], []);
     expect(close).toHaveLength(2);
     expect(Math.abs((close[0]?.at[0] ?? 0) - (close[1]?.at[0] ?? 0))).toBeGreaterThan(30);
     const tag = { at: [100, 100] as [number, number], wide: 60 };
-    const [moved] = labels([line(1, 1)], frame, [tag]);
+    const [moved] = labels([line(1, 1)], frame, [tag], []);
     expect(Math.abs((moved?.at[0] ?? 0) - 100)).toBeGreaterThan(30);
+  });
+
+  it("keep off the numbers of increments", () => {
+    const number = { order: 1, at: [100, 104] as [number, number], r: 10 };
+    const [moved] = labels([line(1, 1)], frame, [], [number]);
+    expect(Math.abs((moved?.at[0] ?? 100) - 100)).toBeGreaterThan(35);
   });
 
   it("are left out where there is no room", () => {
     const everywhere = { at: [200, 100] as [number, number], wide: 900 };
-    expect(labels([line(1, 1)], frame, [everywhere])).toEqual([]);
+    expect(labels([line(1, 1)], frame, [everywhere], [])).toEqual([]);
   });
 });

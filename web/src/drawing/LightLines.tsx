@@ -1,12 +1,12 @@
 import type { Schemas } from "../api/client";
 import { paper } from "../theme/tokens";
 import { type Dimension, type Frame, type Xy, pathOf } from "./geometry";
-import { type Tag, tagOf } from "./tags";
+import type { Numeral } from "./paint";
+import { TAG_HIGH, type Tag, tagOf } from "./tags";
 
 const ROOM: Xy = [30, 17];
 // Where along a line its label may stand, best first.
-const ALONG = [0.25, 0.5, 0.75, 0.1, 0.9];
-const TAG_HIGH = 26;
+const ALONG = [0.25, 0.5, 0.75, 0.1, 0.9, 0.4, 0.6, 0.35, 0.65, 0.2, 0.8];
 // On a narrower portion the words would cover it.
 const LEAST_WIDE_PX = 60;
 
@@ -16,11 +16,12 @@ interface Props {
   lines: Line[];
   /** Whose labels are not to be covered. */
   dimensions: Dimension[];
+  numbers: Numeral[];
   frame: Frame;
 }
 
 /** Lines on which the light brings so many times the dose that is needed. */
-export function LightLines({ lines, dimensions, frame }: Props) {
+export function LightLines({ lines, dimensions, numbers, frame }: Props) {
   const tags = dimensions.map((d) => tagOf(d, frame));
   return (
     <g data-testid="light-lines" fill="none" stroke={paper.beam}>
@@ -31,7 +32,7 @@ export function LightLines({ lines, dimensions, frame }: Props) {
           strokeWidth={line.times_need < 2 ? 2.2 : 1.3}
         />
       ))}
-      {labels(lines, frame, tags).map(({ text, at: [x, y] }) => (
+      {labels(lines, frame, tags, numbers).map(({ text, at: [x, y] }) => (
         <text
           key={`${x} ${y}`}
           x={x}
@@ -52,7 +53,12 @@ export function LightLines({ lines, dimensions, frame }: Props) {
 }
 
 /** Returns what stands along each line, the dimmest first, where there is room for it. */
-export function labels(lines: Line[], frame: Frame, tags: Tag[]): { text: string; at: Xy }[] {
+export function labels(
+  lines: Line[],
+  frame: Frame,
+  tags: Tag[],
+  numbers: Numeral[],
+): { text: string; at: Xy }[] {
   const put: { text: string; at: Xy }[] = [];
   const xs = lines.flatMap((line) => line.points.map((p) => frame.place(p)[0]));
   if (Math.max(...xs) - Math.min(...xs) < LEAST_WIDE_PX) return put;
@@ -65,6 +71,9 @@ export function labels(lines: Line[], frame: Frame, tags: Tag[]): { text: string
       tags.every(
         ({ at, wide }) =>
           Math.abs(at[0] - x) > wide / 2 + half || Math.abs(at[1] - y) > (TAG_HIGH + ROOM[1]) / 2,
+      ) &&
+      numbers.every(
+        ({ at, r }) => Math.abs(at[0] - x) > r + half || Math.abs(at[1] - y) > r + ROOM[1] / 2,
       );
     const places = ALONG.map((share) =>
       frame.place(line.points[Math.floor(line.points.length * share)] ?? [0, 0]),

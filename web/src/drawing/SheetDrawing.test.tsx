@@ -3,9 +3,10 @@ import { afterEach, describe, expect, it, vi } from "vitest";
 import { Dimensions } from "./Dimensions";
 import { SheetDrawing } from "./SheetDrawing";
 import { hatchOf } from "./hatching";
-import { paint } from "./paint";
+import { incrementAt, paint, seatOf } from "./paint";
 import { boxOf, frameFor } from "./placing";
-import { type Dimension, type Shape, type Sheet, fit } from "./geometry";
+import { tagOf } from "./tags";
+import { type Dimension, type Frame, type Shape, type Sheet, fit } from "./geometry";
 
 afterEach(cleanup);
 
@@ -131,6 +132,24 @@ describe("paint", () => {
     const above: Sheet = { ...SHEET, view: "above" };
     expect(draw(above).texts).not.toContain("1");
     expect(draw(above, 1).texts).toContain("1");
+  });
+
+  it("moves a number off what is drawn over it, within its increment", () => {
+    const frame: Frame = { scale: 40, place: ([x = 0, y = 0]) => [40 * x, 200 - 40 * y] };
+    const shape = block("one", "increment", "body", 1, 0);
+    expect(seatOf(shape, frame, 10, [])).toEqual([40, 140]);
+    const over = { case_path: "p.depth_mm", axis: "z", value: 2, state: "measured" };
+    const length = { ...over, p0: [0.6, 3], p1: [0.6, 1.2] } as Dimension;
+    const { at, wide } = tagOf(length, frame);
+    expect(Math.abs(at[0] - 40) < wide / 2 && Math.abs(at[1] - 140) < 23).toBe(true);
+    const [x, y] = seatOf(shape, frame, 10, [length]) ?? [0, 0];
+    expect(Math.abs(at[0] - x) > wide / 2 + 10 || Math.abs(at[1] - y) > 23).toBe(true);
+    expect(incrementAt({ ...SHEET, shapes: [shape] }, frame, [x, y])).toBe(1);
+    // Where there is no room at all it stays in the middle.
+    const everywhere = [0, 1, 2, 3].map((z): Dimension => {
+      return { ...length, p0: [-2, z], p1: [-2, z], value: 1e20 };
+    });
+    expect(seatOf(shape, frame, 10, everywhere)).toEqual([40, 140]);
   });
 
   it("hatches neighbours in order differently and the last one upright", () => {

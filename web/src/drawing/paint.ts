@@ -1,6 +1,7 @@
 import { paper } from "../theme/tokens";
 import {
   type Box,
+  type Dimension,
   type Frame,
   type Shape,
   type Sheet,
@@ -12,6 +13,7 @@ import {
 } from "./geometry";
 import { type Extent, type Pen, dots, hatch, hatchOf } from "./hatching";
 import { type Placed, frameFor, isBarAbove, isShownLarger } from "./placing";
+import { TAG_HIGH, tagOf } from "./tags";
 
 const NUMBERS_FROM_SCALE = 14;
 const BANDS_FROM_SCALE = 80;
@@ -40,8 +42,7 @@ export function paint(pen: Pen, look: Look) {
     trace(pen, line.rings, frame, line.material !== "cervical");
     stroke(pen, colour, weight, dash);
   }
-  for (const shape of numbered(sheet, frame, selected))
-    number(pen, shape, frame, shape.order === selected);
+  for (const one of numbersOf(sheet, frame, selected)) number(pen, one, one.order === selected);
   marks(pen, sheet, frame);
   if (look.inset) inset(pen, look, frame, look.inset);
   if (look.hasScaleBar) scaleBar(pen, frame, isBarAbove(sheet, look.orientation) ? 38 : height);
@@ -56,12 +57,27 @@ const LIT: Sheet["view"][] = ["section", "through", "level"];
 /** Views in which increments lie on each other. */
 const SEEN_WHOLE: Sheet["view"][] = ["above", "facial", "lingual"];
 
-/** Returns the increments that bear their number: from above they lie on each other, so only the one that is
+/** The number of an increment: where its middle stands and its radius, in pixels. */
+export interface Numeral {
+  order: number;
+  at: Xy;
+  r: number;
+}
+
+/** Returns the numbers of the increments that bear theirs: from above they lie on each other, so only the one that is
  * picked does. */
-export function numbered(sheet: Sheet, frame: Frame, selected: number | null): Shape[] {
-  const increments = sheet.shapes.filter((s) => s.role === "increment");
-  const fewer = SEEN_WHOLE.includes(sheet.view) || frame.scale < NUMBERS_FROM_SCALE;
-  return fewer ? increments.filter((s) => s.order === selected) : increments;
+export function numbersOf(
+  { view, shapes, dimensions }: Pick<Sheet, "view" | "shapes" | "dimensions">,
+  frame: Frame,
+  selected: number | null,
+): Numeral[] {
+  const increments = shapes.filter((s) => s.role === "increment");
+  const fewer = SEEN_WHOLE.includes(view) || frame.scale < NUMBERS_FROM_SCALE;
+  const r = Math.min(11, Math.max(7.5, 0.42 * frame.scale));
+  return (fewer ? increments.filter((s) => s.order === selected) : increments).flatMap((shape) => {
+    const at = seatOf(shape, frame, r, dimensions);
+    return at ? [{ order: shape.order, at, r }] : [];
+  });
 }
 
 /** Returns the order of the topmost increment at a place in pixels. */
@@ -216,11 +232,33 @@ const LINES: Record<string, LineLook> = {
   contour: { colour: paper.dentinDot, weight: 1 },
 };
 
-function number(pen: Pen, shape: Shape, frame: Frame, isOn: boolean) {
+/** Off what, and how far at most, a number moves out of the middle of its increment, in pixels. */
+const ASIDE = { step: 6, most: 60, turns: 16, grip: 8 };
+
+/** Returns where an increment's number of a radius stands: as near to its middle as it is not covered by the lengths
+ * that are drawn over it, their labels and their ends. */
+export function seatOf(shape: Shape, frame: Frame, r: number, lengths: Dimension[]): Xy | null {
   const middle = middleOf(shape);
-  if (!middle) return;
+  if (!middle) return null;
   const [x, y] = frame.place(middle);
-  const r = Math.min(11, Math.max(7.5, 0.42 * frame.scale));
+  const tags = lengths.map((d) => tagOf(d, frame));
+  const ends = lengths.flatMap((d) => [frame.place(d.p0), frame.place(d.p1)]);
+  const isFree = ([px, py]: Xy) =>
+    tags.every(
+      ({ at, wide }) =>
+        Math.abs(at[0] - px) > wide / 2 + r || Math.abs(at[1] - py) > TAG_HIGH / 2 + r,
+    ) && ends.every(([ex, ey]) => Math.hypot(ex - px, ey - py) > ASIDE.grip + r);
+  if (isFree([x, y])) return [x, y];
+  for (let out = ASIDE.step; out <= ASIDE.most; out += ASIDE.step)
+    for (let turn = 0; turn < ASIDE.turns; turn += 1) {
+      const angle = (2 * Math.PI * turn) / ASIDE.turns;
+      const at: Xy = [x + out * Math.cos(angle), y + out * Math.sin(angle)];
+      if (isInside(shape, frame, at) && isFree(at)) return at;
+    }
+  return [x, y];
+}
+
+function number(pen: Pen, { order, at: [x, y], r }: Numeral, isOn: boolean) {
   pen.beginPath();
   pen.arc(x, y, r, 0, 2 * Math.PI);
   pen.fillStyle = isOn ? paper.ink : paper.sheet;
@@ -228,7 +266,7 @@ function number(pen: Pen, shape: Shape, frame: Frame, isOn: boolean) {
   stroke(pen, paper.ink, 1.4);
   pen.textAlign = "center";
   const size = Math.max(11, 1.28 * r);
-  write(pen, `${shape.order}`, [x, y + 0.45 * r], size, isOn ? paper.sheet : paper.ink, true);
+  write(pen, `${order}`, [x, y + 0.45 * r], size, isOn ? paper.sheet : paper.ink, true);
 }
 
 function lamp(pen: Pen, sheet: Sheet, frame: Frame) {
@@ -375,7 +413,7 @@ function inset(pen: Pen, look: Look, frame: Frame, sheet: Sheet) {
   pen.clip();
   shapes(pen, sheet, near, null);
   if (isShownLarger(sheet))
-    for (const shape of numbered(sheet, near, null)) number(pen, shape, near, false);
+    for (const one of numbersOf({ ...sheet, dimensions: [] }, near, null)) number(pen, one, false);
   pen.restore();
   pen.beginPath();
   pen.rect(0, 0, width, height);

@@ -7,6 +7,9 @@ export const STATES = {
   handbook: { dash: "1 3", before: "handbook ", style: "italic" },
 } as const;
 
+/** How high a label is, in pixels. */
+export const TAG_HIGH = 26;
+
 /** Where a dimension's label stands and how wide it is. */
 export interface Tag {
   at: Xy;
