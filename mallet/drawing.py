@@ -18,9 +18,10 @@ from manifold3d import Manifold
 
 from mallet.cavity.base import room_mm
 from mallet.cavity.boxes import SIGN, axial_wall_mm
+from mallet.cavity.crowns import shell_solid, solid_of
 from mallet.cavity.measures import topmost_mm
 from mallet.cavity.neighbours import OPPOSITE
-from mallet.cavity.preparation import Base, box_middle_mm, shell_solid, solid_of
+from mallet.cavity.preparation import Base, box_middle_mm
 from mallet.cavity.sections import Ring, crosswise_section, from_above, lengthwise_section, level_section
 from mallet.cavity.tool import Tool
 from mallet.drawing_face import face_sheets
@@ -52,7 +53,7 @@ from mallet.sheets import (
     tooth_shapes,
     weakest_mark,
 )
-from mallet.terms.case import CuspReduction, OcclusalBox, Side
+from mallet.terms.parts import CuspReduction, OcclusalBox, Side
 from mallet.tooth import Crown
 
 BELOW_EDGE_MM = 0.4

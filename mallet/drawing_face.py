@@ -32,7 +32,7 @@ from mallet.sheets import (
     tooth_shapes,
     weakest_mark,
 )
-from mallet.terms.case import IncisalFracture, ProximalCavity
+from mallet.terms.parts import IncisalFracture, ProximalCavity
 
 NEAR_MM = 0.8
 OFF_MM = 1.4

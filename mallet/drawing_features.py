@@ -28,7 +28,7 @@ from mallet.sheets import (
     shape_of,
     tooth_shapes,
 )
-from mallet.terms.case import (
+from mallet.terms.parts import (
     CrownStump,
     DovetailNotch,
     PinHole,

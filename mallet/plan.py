@@ -45,8 +45,10 @@ from mallet.stages.warmth import (
     pulp_heat,
 )
 from mallet.terms.canonical import sha256_of
-from mallet.terms.case import (
-    Case,
+from mallet.terms.case import Case, get_path
+from mallet.terms.errors import NotFeasible
+from mallet.terms.mouth import TAKEN
+from mallet.terms.parts import (
     CuspReduction,
     IncisalFracture,
     OcclusalBox,
@@ -55,10 +57,7 @@ from mallet.terms.case import (
     ProximalBox,
     ProximalCavity,
     Slot,
-    get_path,
 )
-from mallet.terms.errors import NotFeasible
-from mallet.terms.mouth import TAKEN
 from mallet.terms.plan import (
     Assumption,
     Caution,

@@ -12,7 +12,7 @@ from annotated_types import Ge, Gt, Le
 from numpy.typing import ArrayLike
 from pydantic import BaseModel, ConfigDict
 
-from mallet.cavity.preparation import shell_solid
+from mallet.cavity.crowns import shell_solid
 from mallet.cavity.sections import Ring
 from mallet.plan import Worked
 from mallet.rulebook import Rulebook

@@ -21,7 +21,7 @@ Bools = NDArray[np.bool_]
 F = TypeVar("F", bound=Callable[..., Any])
 # The compiler looks at the file of a loop, not at those that it calls: what any of them was compiled to before
 # a change must not be taken from the cache.
-LOOPS = ("tracer.py", "cavity/facets.py", "light/disc.py")
+LOOPS = ("tracer.py", "cavity/facets.py", "light/disc.py", "light/sight.py", "light/arriving.py")
 FOLDER = Path(__file__).parent
 VERSION = hashlib.sha256(b"".join((FOLDER / name).read_bytes() for name in LOOPS)).hexdigest()[:12]
 numba.config.CACHE_DIR = str(FOLDER / "__pycache__" / f"tracer-{VERSION}")  # type: ignore[attr-defined]

@@ -10,7 +10,7 @@ from pathlib import Path
 from playwright.sync_api import sync_playwright
 
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
-from mallet.cavity.preparation import shell_solid
+from mallet.cavity.crowns import shell_solid
 from mallet.cavity.sections import Ring, crosswise_section, from_above, lengthwise_section, level_section
 from mallet.rulebook import load_rulebook
 from mallet.tooth import Shell, ToothName, loft_crown

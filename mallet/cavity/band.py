@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from mallet.cavity.solids import Tagged, tagged_solid
-from mallet.terms.case import Side
+from mallet.terms.parts import Side
 from mallet.tooth import Crown
 from mallet.tooth.crown import AROUND
 

@@ -6,8 +6,8 @@ import math
 
 from mallet.cavity.solids import frustum
 from mallet.cavity.tool import Tool
-from mallet.terms.case import OcclusalBox, ProximalBox, Side
 from mallet.terms.errors import InputError
+from mallet.terms.parts import OcclusalBox, ProximalBox, Side
 from mallet.tooth import Crown
 
 SIGN: dict[str, float] = {"mesial": 1.0, "distal": -1.0}

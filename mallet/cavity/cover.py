@@ -11,7 +11,7 @@ from manifold3d import Manifold, OpType
 from numpy.typing import NDArray
 
 from mallet.cavity.solids import Tagged, crown_solid, frustum
-from mallet.terms.case import Cusp, CuspReduction
+from mallet.terms.parts import Cusp, CuspReduction
 from mallet.tooth import Crown
 
 Floats = NDArray[np.float64]

@@ -18,8 +18,8 @@ from mallet.cavity.rims import shoulder_cutter
 from mallet.cavity.rods import rod
 from mallet.cavity.solids import Tagged
 from mallet.cavity.tool import Tool
-from mallet.terms.case import DovetailNotch, FeaturePart, PinHole, RetentionGroove, Shoulder, Slot
 from mallet.terms.errors import InputError
+from mallet.terms.parts import DovetailNotch, FeaturePart, PinHole, RetentionGroove, Shoulder, Slot
 from mallet.tooth import Crown
 
 Floats = NDArray[np.float64]

@@ -12,8 +12,8 @@ from mallet.cavity.boxes import OVERRUN_MM, SIGN
 from mallet.cavity.measures import vertical_at_mm
 from mallet.cavity.solids import Tagged, frustum, half_space
 from mallet.cavity.tool import Tool
-from mallet.terms.case import IncisalFracture, ProximalCavity, Side
 from mallet.terms.errors import InputError
+from mallet.terms.parts import IncisalFracture, ProximalCavity, Side
 from mallet.tooth import Crown
 
 LEAST_WALL_MM = 0.3

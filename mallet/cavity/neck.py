@@ -16,8 +16,8 @@ from mallet.cavity.access import Access
 from mallet.cavity.measures import topmost_mm
 from mallet.cavity.solids import Tagged, tagged_solid
 from mallet.cavity.tool import Tool
-from mallet.terms.case import Notch, Pit, Saucer, SealantGroove
 from mallet.terms.errors import InputError
+from mallet.terms.parts import Notch, Pit, Saucer, SealantGroove
 from mallet.tooth import Crown
 
 Floats = NDArray[np.float64]

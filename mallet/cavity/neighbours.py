@@ -8,10 +8,12 @@ import numpy as np
 from manifold3d import Manifold
 
 from mallet.cavity.boxes import SIGN
-from mallet.cavity.preparation import Cavity, shell_solid
+from mallet.cavity.crowns import shell_solid
+from mallet.cavity.preparation import Cavity
 from mallet.rulebook import Rulebook
-from mallet.terms.case import Case, Neighbour, Side
+from mallet.terms.case import Case, Neighbour
 from mallet.terms.errors import InputError
+from mallet.terms.parts import Side
 from mallet.terms.plan import Assumption
 from mallet.tooth import Crown, ToothName, loft_crown, read_tooth
 

@@ -11,8 +11,8 @@ from numpy.typing import NDArray
 
 from mallet.cavity.solids import Tagged, below, crown_solid
 from mallet.cavity.tool import Tool
-from mallet.terms.case import CrownStump, Shoulder
 from mallet.terms.errors import InputError
+from mallet.terms.parts import CrownStump, Shoulder
 from mallet.tooth import Crown
 from mallet.tooth.crown import AROUND
 

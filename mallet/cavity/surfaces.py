@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from mallet.terms.case import (
-    Case,
+from mallet.terms.case import Case
+from mallet.terms.errors import InputError, Problem
+from mallet.terms.parts import (
     CrownStump,
     CuspReduction,
     DovetailNotch,
@@ -18,7 +19,6 @@ from mallet.terms.case import (
     Shoulder,
     Tunnel,
 )
-from mallet.terms.errors import InputError, Problem
 from mallet.tooth import ToothName
 
 

@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 
 from mallet.cavity.solids import Tagged
-from mallet.terms.case import Side
+from mallet.terms.parts import Side
 
 
 @dataclass(frozen=True)

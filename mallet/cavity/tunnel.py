@@ -11,8 +11,8 @@ from mallet.cavity.boxes import SIGN
 from mallet.cavity.measures import vertical_at_mm
 from mallet.cavity.rods import rod
 from mallet.cavity.tool import Tool
-from mallet.terms.case import Tunnel
 from mallet.terms.errors import InputError
+from mallet.terms.parts import Tunnel
 from mallet.tooth import Crown
 
 OVERRUN_MM = 2.0

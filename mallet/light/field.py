@@ -29,7 +29,8 @@ from mallet.cavity.solids import skin
 from mallet.light.beam import Beam
 
 if TYPE_CHECKING:
-    from mallet.light.disc import Cells, Disc
+    from mallet.light.arriving import Cells
+    from mallet.light.disc import Disc
 
 Floats = NDArray[np.float64]
 Way = tuple[float, float, float]
@@ -95,7 +96,7 @@ def irradiance_mw_cm2(
 
     `fillings` are what is placed and what is being cured.
     """
-    from mallet.light.disc import field
+    from mallet.light.arriving import field
 
     media = grouped(tuple(filling.scene for filling in fillings))
     weights = np.array([filling.attenuation_per_mm for filling in fillings] or [0.0])
@@ -114,7 +115,7 @@ def disc_of(tip: Tip) -> Disc:
 @lru_cache(maxsize=256)
 def cells_of(grain: Grain) -> Cells:
     """Return a grain as the compiled loops take it."""
-    from mallet.light.disc import Cells
+    from mallet.light.arriving import Cells
 
     node, share = _rings(grain.rings)
     early = grain.enough_mw_cm2, grain.within, GLIMMER_MW_CM2

@@ -36,7 +36,7 @@ class Walls:
         self, targets: Floats, tip: Tip, blockers: Scene, fillings: Sequence[Filling]
     ) -> Floats:
         """Return irradiance (N,) that comes from the walls to targets (N, 3), through fillings."""
-        from mallet.light.disc import exchange, onto_faces
+        from mallet.light.arriving import exchange, onto_faces
 
         if not len(self.points):
             return np.zeros(len(targets))

@@ -15,7 +15,8 @@ from mallet.rulebook import Rulebook
 from mallet.stages.hand import hand_step
 from mallet.stages.matrix_round import COPPER, copper_decision, copper_steps
 from mallet.stages.matrix_shelf import BandKind, nearest_first, take_band, take_wedge
-from mallet.terms.case import Case, Side
+from mallet.terms.case import Case
+from mallet.terms.parts import Side
 from mallet.terms.plan import Caution, Check, Decision, Miss, Reason, StageResult, Step, StepCheck, Want
 from mallet.terms.reasons import say, warn
 from mallet.terms.shelf import MatrixBand, Ring, ShelfItem, WedgeItem

@@ -8,7 +8,8 @@ from collections.abc import Sequence
 from mallet.cavity.preparation import Cavity
 from mallet.rulebook import Rulebook
 from mallet.stages.hand import hand_step
-from mallet.terms.case import Case, IncisalFracture
+from mallet.terms.case import Case
+from mallet.terms.parts import IncisalFracture
 from mallet.terms.plan import Decision, StageResult, StepCheck
 from mallet.terms.reasons import say
 

@@ -11,7 +11,8 @@ from mallet.stages.hand import hand_step
 from mallet.stages.prepare_checks import checks_of, gauge
 from mallet.stages.prepare_features import check_features, cut_features
 from mallet.stages.prepare_margins import judge_margin
-from mallet.terms.case import Case, DovetailNotch, IncisalFracture
+from mallet.terms.case import Case
+from mallet.terms.parts import DovetailNotch, IncisalFracture
 from mallet.terms.plan import Caution, Check, Decision, StageResult, Step, StepCheck
 from mallet.terms.reasons import say, warn, warn_by
 

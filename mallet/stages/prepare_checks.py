@@ -15,7 +15,8 @@ from mallet.cavity.preparation import Cavity, box_middle_mm
 from mallet.cavity.tool import Tool
 from mallet.rulebook import Rulebook
 from mallet.stages.least import at_least
-from mallet.terms.case import Case, OcclusalBox, ProximalBox
+from mallet.terms.case import Case
+from mallet.terms.parts import OcclusalBox, ProximalBox
 from mallet.terms.plan import Check, Decision, Point, Verdict
 from mallet.terms.reasons import say
 

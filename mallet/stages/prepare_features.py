@@ -9,22 +9,15 @@ from functools import lru_cache
 import numpy as np
 from manifold3d import Manifold
 
+from mallet.cavity.crowns import shell_solid, solid_of
 from mallet.cavity.features import Feature, distances_mm
 from mallet.cavity.measures import vertical_at_mm
-from mallet.cavity.preparation import Cavity, shell_solid, solid_of
+from mallet.cavity.preparation import Cavity
 from mallet.rulebook import Rulebook
 from mallet.stages.hand import hand_step
 from mallet.stages.least import at_least
-from mallet.terms.case import (
-    Case,
-    CrownStump,
-    PinHole,
-    RetentionGroove,
-    SealantGroove,
-    Shoulder,
-    Slot,
-    Tunnel,
-)
+from mallet.terms.case import Case
+from mallet.terms.parts import CrownStump, PinHole, RetentionGroove, SealantGroove, Shoulder, Slot, Tunnel
 from mallet.terms.plan import Check, Point, Step, Verdict
 from mallet.tooth import Crown, loft_crown
 

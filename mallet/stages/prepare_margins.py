@@ -10,7 +10,8 @@ from mallet.cavity.margins import Margin, margin_of
 from mallet.cavity.preparation import Cavity
 from mallet.rulebook import Rulebook
 from mallet.stages.least import at_least
-from mallet.terms.case import Case, OcclusalBox, ProximalBox
+from mallet.terms.case import Case
+from mallet.terms.parts import OcclusalBox, ProximalBox
 from mallet.terms.plan import Check, Decision, Point, Reason
 from mallet.terms.reasons import say
 

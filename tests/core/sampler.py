@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 from manifold3d import Manifold
 
-from mallet.cavity.preparation import shell_solid
+from mallet.cavity.crowns import shell_solid
 from mallet.cavity.solids import skin
 from mallet.light.field import Tip
 from mallet.rulebook import load_rulebook
@@ -15,8 +15,9 @@ from mallet.rulebook import load_rulebook
 CHUNK = 180
 
 
-def crossings(triangles: np.ndarray, origin: np.ndarray, ends: np.ndarray) -> np.ndarray:
-    """Return, per segment, the crossing shares (0-1) with triangles, NaN for none (Moeller-Trumbore)."""
+def crossings(triangles: np.ndarray, origin: np.ndarray, ends: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Return, per segment and triangle, the share (0-1) of the way to their crossing, its sign telling in from out and NaN
+    none, and whether there is one (Moeller-Trumbore)."""
     edge1, edge2 = triangles[:, 1] - triangles[:, 0], triangles[:, 2] - triangles[:, 0]
     d = (ends - origin)[:, None, :]
     p = np.cross(d, edge2[None])

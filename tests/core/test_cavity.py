@@ -9,9 +9,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from manifold3d import Manifold
 
+from mallet.cavity.crowns import shell_solid
 from mallet.cavity.measures import contacts_of, longest_vertical_mm
 from mallet.cavity.neighbours import place_neighbours
-from mallet.cavity.preparation import Cavity, prepare_cavity, shell_solid
+from mallet.cavity.preparation import Cavity, prepare_cavity
 from mallet.cavity.sections import area_mm2, crosswise_section, lengthwise_section, level_section
 from mallet.cavity.solids import frustum
 from mallet.plan import work

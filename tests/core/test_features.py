@@ -9,9 +9,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from mallet.cavity.boxes import axial_wall_mm
+from mallet.cavity.crowns import shell_solid
 from mallet.cavity.margins import margin_of
 from mallet.cavity.measures import vertical_at_mm
-from mallet.cavity.preparation import Cavity, prepare_cavity, shell_solid
+from mallet.cavity.preparation import Cavity, prepare_cavity
 from mallet.cavity.rods import rod
 from mallet.cavity.solids import frustum, skin
 from mallet.drawing import draw

@@ -8,8 +8,9 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from manifold3d import Manifold
 
+from mallet.cavity.crowns import shell_solid
 from mallet.cavity.neighbours import place_neighbours
-from mallet.cavity.preparation import Cavity, prepare_cavity, shell_solid
+from mallet.cavity.preparation import Cavity, prepare_cavity
 from mallet.cavity.sections import area_mm2, level_section
 from mallet.cavity.solids import skin
 from mallet.drawing import draw

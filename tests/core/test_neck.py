@@ -20,8 +20,9 @@ from mallet.light_lines import light_lines
 from mallet.plan import Worked, plan, work
 from mallet.rulebook import load_rulebook
 from mallet.shapes import solids_of
-from mallet.terms.case import Notch, Pit, Saucer, read_case
+from mallet.terms.case import read_case
 from mallet.terms.errors import InputError
+from mallet.terms.parts import Notch, Pit, Saucer
 from mallet.terms.plan import Plan
 from mallet.tooth.crown import loft_crown
 from mallet.tooth.notation import read_tooth

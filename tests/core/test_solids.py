@@ -9,9 +9,9 @@ from hypothesis import strategies as st
 from manifold3d import Manifold
 
 from mallet.cavity.band import band_solid
+from mallet.cavity.crowns import shell_solid
 from mallet.cavity.facets import upright_spans
 from mallet.cavity.measures import finely, least_width_mm, longest_vertical_mm
-from mallet.cavity.preparation import shell_solid
 from mallet.cavity.rays import Scene
 from mallet.cavity.sections import area_mm2, crosswise_section, from_above, lengthwise_section, level_section
 from mallet.cavity.solids import below, frustum, half_space, skin, triangles_of

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from mallet.cavity.preparation import shell_solid
+from mallet.cavity.crowns import shell_solid
 from mallet.rulebook import Rulebook, load_rulebook
 from mallet.tooth.crown import AROUND, loft_crown
 from mallet.tooth.notation import ToothName

@@ -8,8 +8,8 @@ from manifold3d import Manifold
 
 from mallet.cavity.rays import Scene
 from mallet.cavity.solids import skin
+from mallet.light.arriving import exchange
 from mallet.light.beam import Beam
-from mallet.light.disc import exchange
 from mallet.light.field import Filling, Tip, irradiance_mw_cm2
 from mallet.light.walls import bare_walls
 from mallet.plan import plan, work

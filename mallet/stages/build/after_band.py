@@ -21,7 +21,8 @@ from mallet.rulebook import Rulebook
 from mallet.stages.build.around import Surroundings
 from mallet.stages.build.cured import Build, Cured
 from mallet.stages.matrix import Band
-from mallet.terms.case import Case, Side
+from mallet.terms.case import Case
+from mallet.terms.parts import Side
 
 Floats = NDArray[np.float64]
 GRID_MM, GRAIN, NEARER = 1.5, Grain(4, 10), 0.1

@@ -22,7 +22,7 @@ from mallet.light.field import FINE, Filling, Grain, irradiance_mw_cm2
 from mallet.light.walls import Walls
 from mallet.rulebook import Rulebook
 from mallet.stages.matrix import Band
-from mallet.terms.case import Side
+from mallet.terms.parts import Side
 
 Floats = NDArray[np.float64]
 TOOTH_CONTRAST = 0.2

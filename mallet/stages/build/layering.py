@@ -15,12 +15,14 @@ import numpy as np
 from manifold3d import Manifold
 
 from mallet.cavity.boxes import SIGN
+from mallet.cavity.crowns import solid_of
 from mallet.cavity.measures import longest_vertical_mm, vertical_spans_mm
-from mallet.cavity.preparation import Cavity, solid_of
+from mallet.cavity.preparation import Cavity
 from mallet.cavity.solids import below, frustum, half_space
 from mallet.cavity.tool import Tool
 from mallet.rulebook import Rulebook
-from mallet.terms.case import LayeringSchool, MassRole, Side
+from mallet.terms.case import LayeringSchool, MassRole
+from mallet.terms.parts import Side
 from mallet.terms.plan import Reason
 from mallet.terms.reasons import say
 from mallet.tooth import Crown, loft_crown

@@ -1,0 +1,91 @@
+"""What cuts each part of a preparation that is a hollow of its own, and which of its lengths is its depth."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from manifold3d import Manifold
+
+from mallet.cavity.access import Access
+from mallet.cavity.boxes import box_tool, occlusal_tool
+from mallet.cavity.front import fracture_tool, proximal_tool
+from mallet.cavity.neck import groove_tool, neck_tool
+from mallet.cavity.rims import stump_tool
+from mallet.cavity.tool import Tool
+from mallet.cavity.tunnel import tunnel_tool
+from mallet.terms.case import Case
+from mallet.terms.parts import (
+    CrownStump,
+    IncisalFracture,
+    Notch,
+    OcclusalBox,
+    Part,
+    Pit,
+    ProximalBox,
+    ProximalCavity,
+    Saucer,
+    SealantGroove,
+    Tunnel,
+)
+from mallet.tooth import Crown
+
+
+@dataclass(frozen=True)
+class Blank:
+    """The crown that is cut, and its solid as it stands in the frame of the access."""
+
+    crown: Crown
+    outer: Manifold
+    access: Access
+
+
+def tools_of(case: Case, blank: Blank) -> tuple[list[Tool], tuple[float, float] | None]:
+    """Return the tools of a case in the order of its parts, and from where to where its occlusal box spans the walls
+    of proximal ones."""
+    parts = list(enumerate(case.preparation.parts))
+    boxes = [box_tool(i, part, blank.crown) for i, part in parts if isinstance(part, ProximalBox)]
+    tools, spans = list(boxes), None
+    for i, part in parts:
+        if isinstance(part, OcclusalBox):
+            tool, spans = occlusal_tool(i, part, blank.crown, boxes)
+            tools.append(tool)
+        elif not isinstance(part, ProximalBox) and (one := tool_of(i, part, blank)):
+            tools.append(one)
+    return sorted(tools, key=lambda t: t.index), spans
+
+
+def tool_of(index: int, part: Part, blank: Blank) -> Tool | None:
+    """Return what cuts a part on its own; nothing for cusps that are covered and features of walls."""
+    crown, outer, access = blank.crown, blank.outer, blank.access
+    match part:
+        case OcclusalBox():
+            return occlusal_tool(index, part, crown, [])[0]
+        case ProximalBox():
+            return box_tool(index, part, crown)
+        case SealantGroove():
+            return groove_tool(index, part, outer, crown)
+        case Tunnel():
+            return tunnel_tool(index, part, crown, outer)
+        case CrownStump():
+            return stump_tool(index, part, crown, outer)
+        case ProximalCavity():
+            return proximal_tool(index, part, crown, outer, access)
+        case IncisalFracture():
+            return fracture_tool(index, part, crown, outer, access)
+        case Saucer() | Notch() | Pit():
+            return neck_tool(index, part, outer, access)
+    return None
+
+
+def depth_name(part: Part) -> str:
+    """Return the name of the length that tells how deep a part is cut."""
+    match part:
+        case ProximalBox():
+            return "axial_depth_mm"
+        case Tunnel():
+            return "inside_mm"
+        case CrownStump():
+            return "around_mm"
+        case IncisalFracture():
+            return "mesial_mm" if part.mesial_mm >= part.distal_mm else "distal_mm"
+    return "depth_mm"

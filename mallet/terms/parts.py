@@ -1,0 +1,232 @@
+"""The parts that a preparation is made of, as they are measured: lengths in mm, angles in degrees."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from mallet.terms.mouth import Strict
+
+Side = Literal["mesial", "distal"]
+
+
+class OcclusalBox(Strict):
+    """Box cut from the occlusal surface; length and width are taken at the pulpal floor."""
+
+    kind: Literal["occlusal_box"]
+    depth_mm: Annotated[float, Field(gt=0, le=8)]
+    width_mm: Annotated[float, Field(ge=0.5, le=10)]
+    length_mm: Annotated[float, Field(ge=0.5, le=12)]
+    wall_divergence_deg: Annotated[float, Field(ge=-10, le=20)] = 3.0
+
+
+class ProximalBox(Strict):
+    """Box through a marginal ridge; depth from the outer surface at the gingival floor."""
+
+    kind: Literal["proximal_box"]
+    side: Side
+    height_mm: Annotated[float, Field(gt=0, le=10)]
+    width_mm: Annotated[float, Field(ge=0.5, le=10)]
+    axial_depth_mm: Annotated[float, Field(ge=0.3, le=6)]
+    wall_divergence_deg: Annotated[float, Field(ge=-10, le=20)] = 3.0
+
+
+Cusp = Literal["facial", "lingual", "mesiofacial", "distofacial", "distal", "mesiolingual", "distolingual"]
+
+
+class CuspReduction(Strict):
+    """Cusps taken down along their slopes, to be covered: by how much at the tips, and in the central groove
+    beside them, where nobody has measured by as much."""
+
+    kind: Literal["cusp_reduction"]
+    cusps: list[Cusp] = Field(min_length=1, max_length=5)
+    tip_mm: Annotated[float, Field(ge=0.5, le=4)]
+    groove_mm: float | None = Field(default=None, ge=0.3, le=4)
+
+    @property
+    def in_groove_mm(self) -> float:
+        return self.tip_mm if self.groove_mm is None else self.groove_mm
+
+
+class NeckLesion(Strict):
+    """A cavity at the neck of a tooth, entered from the face that it lies in, about the middle of it.
+
+    Width is mesiodistal and height occlusogingival, as seen from that face; depth is measured from the
+    surface straight in. `above_cervical_mm` is how far the gingival margin lies above the cervical line,
+    negative on the root.
+    """
+
+    face: Literal["facial", "lingual"] = "facial"
+    width_mm: Annotated[float, Field(ge=0.5, le=10)]
+    height_mm: Annotated[float, Field(ge=0.5, le=8)]
+    depth_mm: Annotated[float, Field(ge=0.3, le=4)]
+    above_cervical_mm: Annotated[float, Field(ge=-3, le=8)]
+
+
+class Saucer(NeckLesion):
+    """Scooped out: half an ellipsoid sunk into the surface."""
+
+    kind: Literal["saucer"]
+
+
+class Notch(NeckLesion):
+    """Wedge-shaped, two flat walls that meet at its depth halfway up."""
+
+    kind: Literal["notch"]
+
+
+class Pit(Strict):
+    """A round pit in a face, about the middle of it, with a flat floor: depth is measured from the surface
+    straight in, and its gingival edge lies so far above the cervical line."""
+
+    kind: Literal["pit"]
+    face: Literal["facial", "lingual"] = "facial"
+    diameter_mm: Annotated[float, Field(ge=0.5, le=5)]
+    depth_mm: Annotated[float, Field(ge=0.3, le=4)]
+    above_cervical_mm: Annotated[float, Field(ge=-3, le=9)]
+
+
+class ProximalCavity(Strict):
+    """A cavity beside the contact of a front tooth, entered from one of its faces.
+
+    Height is incisogingival, about the contact; depth is measured from the proximal surface inwards, and reach
+    from the face that it is entered from, straight in, to the wall that stays on the other face.
+    """
+
+    kind: Literal["proximal_cavity"]
+    side: Side
+    face: Literal["facial", "lingual"] = "lingual"
+    height_mm: Annotated[float, Field(ge=0.5, le=8)]
+    depth_mm: Annotated[float, Field(ge=0.3, le=4)]
+    reach_mm: Annotated[float, Field(ge=0.5, le=7)]
+    wall_divergence_deg: Annotated[float, Field(ge=-10, le=20)] = 3.0
+
+
+class IncisalFracture(Strict):
+    """What broke off a front tooth: all above a plane, told by what is lost of the height at the mesial and at
+    the distal end of the edge, less than nothing where the plane passes above it, and by its fall to facial.
+    A facial bevel reaches so far below the plane, and slopes to the face by an angle; with points it is a star,
+    which reaches so far at its points and half as far between them."""
+
+    kind: Literal["incisal_fracture"]
+    mesial_mm: Annotated[float, Field(ge=-12, le=9)]
+    distal_mm: Annotated[float, Field(ge=-12, le=9)]
+    facial_fall_deg: Annotated[float, Field(ge=-60, le=60)] = 0.0
+    bevel_mm: Annotated[float, Field(ge=0, le=5)] | None = None
+    bevel_deg: Annotated[float, Field(ge=5, le=80)] = 25.0
+    bevel_points: Annotated[int, Field(ge=0, le=7)] = 0
+
+
+class SealantGroove(Strict):
+    """The central groove opened to be sealed, about the middle of the tooth: V-shaped, its depth measured from
+    the surface straight down."""
+
+    kind: Literal["sealant_groove"]
+    length_mm: Annotated[float, Field(ge=1, le=12)]
+    width_mm: Annotated[float, Field(ge=0.2, le=2)]
+    depth_mm: Annotated[float, Field(ge=0.2, le=2.5)]
+
+
+class Tunnel(Strict):
+    """A round way from the occlusal surface to a lesion beside the contact, under a ridge that stays.
+
+    It opens so far under the ridge's height, to its upper edge, and is entered so far inside the outer surface,
+    to its middle.
+    """
+
+    kind: Literal["tunnel"]
+    side: Side
+    under_ridge_mm: Annotated[float, Field(ge=0.5, le=6)]
+    inside_mm: Annotated[float, Field(ge=0.5, le=6)]
+    diameter_mm: Annotated[float, Field(ge=0.5, le=4)]
+
+
+Site = Cusp | Side
+
+
+class RetentionGroove(Strict):
+    """A groove along the line angle of a proximal box's axial wall with its facial or lingual one or with both, cut
+    into those from the gingival floor up; its depth is measured from the wall."""
+
+    kind: Literal["retention_groove"]
+    side: Side
+    walls: Literal["both", "facial", "lingual"] = "both"
+    depth_mm: Annotated[float, Field(ge=0.1, le=1.5)]
+    width_mm: Annotated[float, Field(ge=0.3, le=2)]
+    height_mm: Annotated[float, Field(ge=0.5, le=8)]
+
+
+class Slot(Strict):
+    """A slot in the floor at a cusp that was taken down, or in the gingival floor of a side's box, along the outline
+    and so far inside the junction of enamel and dentin."""
+
+    kind: Literal["slot"]
+    at: Site
+    length_mm: Annotated[float, Field(ge=0.5, le=6)]
+    width_mm: Annotated[float, Field(ge=0.3, le=2)]
+    depth_mm: Annotated[float, Field(ge=0.2, le=3)]
+    inside_mm: Annotated[float, Field(ge=0, le=3)] = 0.5
+
+
+class PinHole(Strict):
+    """A hole for a pin, as a slot is placed; the pin fills it and stands out of it by so much."""
+
+    kind: Literal["pin_hole"]
+    at: Site
+    diameter_mm: Annotated[float, Field(ge=0.3, le=1.2)]
+    depth_mm: Annotated[float, Field(ge=0.5, le=6)]
+    stands_mm: Annotated[float, Field(ge=0.5, le=5)] = 2.0
+    inside_mm: Annotated[float, Field(ge=0, le=3)] = 0.5
+
+
+class DovetailNotch(Strict):
+    """A notch on the lingual face behind a broken edge, widest at its end: width there, height from the fracture on,
+    depth measured from the face straight in."""
+
+    kind: Literal["dovetail_notch"]
+    width_mm: Annotated[float, Field(ge=0.8, le=5)]
+    height_mm: Annotated[float, Field(ge=0.5, le=4)]
+    depth_mm: Annotated[float, Field(ge=0.3, le=2)]
+
+
+class Shoulder(Strict):
+    """A flat shoulder all round for a later crown: its width inwards, and how far it lies above the cervical line of
+    the facial face."""
+
+    kind: Literal["shoulder"]
+    width_mm: Annotated[float, Field(ge=0.3, le=2.5)]
+    above_cervical_mm: Annotated[float, Field(ge=-1, le=5)]
+
+
+class CrownStump(Strict):
+    """A front tooth cut down all round, to be built up in a crown form: how much is off its edge, and off its walls
+    under that, running out to nothing so far above the cervical line."""
+
+    kind: Literal["crown_stump"]
+    edge_mm: Annotated[float, Field(ge=0.5, le=4)]
+    around_mm: Annotated[float, Field(ge=0.2, le=1.5)]
+    above_cervical_mm: Annotated[float, Field(ge=0, le=3)]
+
+
+FacePart = Saucer | Notch | Pit | ProximalCavity | IncisalFracture
+FeaturePart = RetentionGroove | Slot | PinHole | DovetailNotch | Shoulder
+Part = Annotated[
+    OcclusalBox
+    | ProximalBox
+    | CuspReduction
+    | SealantGroove
+    | Tunnel
+    | CrownStump
+    | Saucer
+    | Notch
+    | Pit
+    | ProximalCavity
+    | IncisalFracture
+    | RetentionGroove
+    | Slot
+    | PinHole
+    | DovetailNotch
+    | Shoulder,
+    Field(discriminator="kind"),
+]
