@@ -11,10 +11,11 @@ from manifold3d import Manifold
 from mallet.cavity.facets import corners_of, halved
 from mallet.cavity.rays import Scene, grouped
 from mallet.cavity.solids import skin
-from mallet.light import disc as loops
 from mallet.light.beam import Beam
 from mallet.light.cure import deep_points
+from mallet.light.disc import chord_at, ray_to, view_of, way_on
 from mallet.light.field import Tip, disc_of
+from mallet.light.sight import is_hidden, room_for, sight_of, weighed_height
 from mallet.plan import work
 from mallet.terms.case import read_case
 from mallet.tracer import blank_notes, is_blocked, weighed_length
@@ -59,21 +60,21 @@ def test_sorted_and_walked_ways_find_the_same(
     towards = (math.sin(tilt) * math.cos(turn), math.sin(tilt) * math.sin(turn), math.cos(tilt))
     centre = target + away * np.array(towards) + np.array([*off, 0.0])
     disc = disc_of(Tip(tuple(map(float, centre)), Beam(radius, 1000.0, 2.0), towards))
-    view = loops._view(target, disc)
+    view = view_of(target, disc)
     if not view.is_before:
         return
-    room, nothing = loops._room_for(FRONTS), np.zeros(1)
-    hiding = loops._sight(FRONTS, nothing, target, disc.axes, view, squares, room, True)
-    room = loops._room_for(MEDIA)
-    inside = loops._sight(MEDIA, WEIGHTS, target, disc.axes, view, squares, room, False)
+    room, nothing = room_for(FRONTS), np.zeros(1)
+    hiding = sight_of(FRONTS, nothing, target, disc.axes, view, squares, room, True)
+    room = room_for(MEDIA)
+    inside = sight_of(MEDIA, WEIGHTS, target, disc.axes, view, squares, room, False)
     for around, ring in places:
-        x, y, cosine = loops._way(loops._chord(view, around), ring)
-        ray = loops._ray_to(target, disc.axes, x, y, cosine)
+        x, y, cosine = way_on(chord_at(view, around), ring)
+        ray = ray_to(target, disc.axes, x, y, cosine)
         length = view.height / cosine
         # Whatever turns its back to the target is left out of one and in the other.
-        assert loops._is_hidden(hiding, view.height, x, y) == is_blocked(WHOLE, ray, length, blank_notes())
+        assert is_hidden(hiding, view.height, x, y) == is_blocked(WHOLE, ray, length, blank_notes())
         walked = weighed_length(MEDIA, WEIGHTS, ray, length, blank_notes())
-        weighed = loops._weighed_height(inside, view.height, x, y) / cosine
+        weighed = weighed_height(inside, view.height, x, y) / cosine
         assert weighed == pytest.approx(walked, abs=1e-6)
 
 
