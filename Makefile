@@ -57,7 +57,7 @@ test: build lint chromium  ## everything: format, lint, types, core, API, browse
 	$(RUN) python manage.py makemigrations --check --dry-run
 	cd web && npm test --silent
 	$(RUN) pytest -n 2 tests/core tests/practice
-	$(RUN) pytest tests/views
+	$(RUN) pytest -n 2 --dist worksteal tests/views
 
 test-web: web/node_modules/.installed
 	cd web && npm test --silent
@@ -69,7 +69,7 @@ test-api: .venv/.synced
 	$(RUN) pytest -n 2 tests/practice
 
 test-browser: build chromium
-	$(RUN) pytest tests/views
+	$(RUN) pytest -n 2 --dist worksteal tests/views
 
 bench: build chromium  ## where a preview's time goes, and how smoothly a drag runs
 	$(RUN) python -m tools.bench

@@ -10,7 +10,8 @@ from playwright.sync_api import Page, expect
 
 from tools.server import CHROMIUM, CHROMIUM_ARGS, Server
 
-expect.set_options(timeout=10_000)
+# Two tests at a time share a slow machine with their servers.
+expect.set_options(timeout=20_000)
 
 
 @pytest.fixture(scope="session")
