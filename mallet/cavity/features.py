@@ -31,6 +31,8 @@ UNCUT_MM = 0.3
 WAIST_SHARE = 0.65
 GRID_MM, STEP_MM = 0.15, 0.1
 GAP_SEARCHES_MM = (0.3, 0.6, 1.0, 1.4, 2.0)
+# How much wider than its pin a hole may be scanned, as a share of the radius.
+SLEEVE_SHARE = 0.2
 HAIR_MM = 1e-3
 
 
@@ -47,6 +49,16 @@ class Feature:
     nominal_volume_mm3: float
     mouth: tuple[float, float, float]
     pin: Tagged | None = None
+
+    @property
+    def sleeve(self) -> Manifold:
+        """Return the room of a pin below its mouth and a little around: what a scan leaves open there is filled with
+        what the pin is set in."""
+        x, y, z = self.mouth
+        assert self.pin
+        wider = 1 + SLEEVE_SHARE
+        set_in = self.pin.solid.trim_by_plane((0.0, 0.0, -1.0), -z).translate((-x, -y, -z))
+        return set_in.scale((wider, wider, 1.0)).translate((x, y, z - HAIR_MM))
 
 
 @dataclass(frozen=True)

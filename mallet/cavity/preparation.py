@@ -180,7 +180,6 @@ def prepare_cavity(case: Case, rules: Rulebook) -> Cavity:
     reductions = _reductions(case, crown, outer.solid, rules)
     cuts = [*(tool.cut.solid for tool in tools), *(reduction.cut.solid for reduction in reductions)]
     features = _features(case, blank, cuts, tools, rules)
-    pins = [one.pin.solid for one in features if one.pin]
     cuts += [one.cut.solid for one in features if not one.pin]
     filling, remaining_tooth = outer.solid.split(Manifold.batch_boolean(cuts, OpType.Add))
     measured_mm3, scan = filling.volume(), case.preparation.scan
@@ -188,8 +187,10 @@ def prepare_cavity(case: Case, rules: Rulebook) -> Cavity:
         pair = pair_of(scan, upright.solid, tooth.mirrored_when_drawn)
         outer = Tagged(access.turned(pair.before.solid), pair.before.tag)
         remaining_tooth, filling = access.turned(pair.after.solid), access.turned(pair.cut)
-    for pin in pins:
-        filling, remaining_tooth = filling - pin, remaining_tooth - pin
+    for one in features:
+        if one.pin:
+            filling, remaining_tooth = filling - one.pin.solid, remaining_tooth - one.pin.solid
+            filling = filling - one.sleeve if scan else filling
     gaps = gaps_of_tools(case, tools, blank, rules)
     reduced_gaps = gaps_of_reductions(case, crown, reductions, rules)
     gap = min([*gaps, *reduced_gaps, *gaps_of_features(case, features, blank, rules)])

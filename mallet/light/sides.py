@@ -26,7 +26,7 @@ from mallet.light.cure import (
     Lit,
     each_mw_cm2,
 )
-from mallet.light.field import FINE
+from mallet.light.field import FINE, GLIMMER_MW_CM2
 from mallet.light.presses import Button, Rung
 from mallet.light.program import Program, least_rungs, least_seconds
 from mallet.rulebook import Rulebook
@@ -34,8 +34,12 @@ from mallet.rulebook import Rulebook
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 T = TypeVar("T")
-# Each grain with what it may err by, at most, and how many points are looked at together.
-FINER = ((ROUGH, CLOSER_WITHIN, None), (CLOSER, FINE_WITHIN, CLOSER_POINTS), (FINE, 1.0, FINE_POINTS))
+# Each grain with what it may err by, at most, the glimmer that it may miss, and how many points are looked at together.
+FINER = (
+    (ROUGH, CLOSER_WITHIN, GLIMMER_MW_CM2, None),
+    (CLOSER, FINE_WITHIN, GLIMMER_MW_CM2, CLOSER_POINTS),
+    (FINE, 1.0, 0.0, FINE_POINTS),
+)
 
 
 def least_from_sides(
@@ -94,12 +98,12 @@ class _Seen:
         level = int(self.levels[which].min(initial=len(FINER) - 1)) + 1
         if level == len(FINER):
             return False
-        grain, errs, most = FINER[level]
+        grain, errs, glimmer, most = FINER[level]
         which = which[self.levels[which] < level][:most]
         light = each_mw_cm2(self.points[which], self.aims, self.field, grain)
         self.levels[which] = level
         self.least_mw_cm2[which] = np.round(np.minimum(light, self.cap_mw_cm2) / errs, DECIMALS)
-        self.most_mw_cm2[which] = np.round(np.minimum(light * errs, self.cap_mw_cm2), DECIMALS)
+        self.most_mw_cm2[which] = np.round(np.minimum((light + glimmer) * errs, self.cap_mw_cm2), DECIMALS)
         return True
 
     def doses_j_cm2(self, full_s: Sequence[float]) -> Floats:
@@ -147,8 +151,10 @@ def hopes_from_sides_s(
     least_s, longest_s = rules.value("light.least_exposure_s"), rules.value("light.longest_exposure_s")
     yield button.least(least_s).seconds
     known = dict(zip(lit.aims, lit.irradiance_mw_cm2.T, strict=True))
-    for grain, errs, _ in FINER:
-        rows = [known[aim] if aim in known else errs * field(lit.points, aim, grain) for aim in aims]
+    for grain, errs, glimmer, _ in FINER:
+        rows = [
+            known[aim] if aim in known else (field(lit.points, aim, grain) + glimmer) * errs for aim in aims
+        ]
         light = np.round(np.minimum(np.column_stack(rows), cap), DECIMALS)
         rungs = least_rungs(light, dose_j_cm2, button, least_s, longest_s)
         yield sum(rung.seconds for rung in rungs) if rungs else math.inf

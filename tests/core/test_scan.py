@@ -17,6 +17,8 @@ from mallet.terms.case import read_case
 from mallet.terms.errors import InputError
 from mallet.terms.plan import Plan
 from tests.core.conftest import EXAMPLE, first_case, with_values
+from tests.core.test_features import CASES as FEATURES
+from tests.core.test_features import case_of
 from tests.core.test_front import CORNER, front_case
 from tests.core.test_neck import neck_case
 
@@ -26,6 +28,7 @@ CASES = {
     "mirrored": with_values(first_case(), tooth__code="46", neighbours={}),
     "neck": neck_case(),
     "corner": front_case(CORNER, "MI", "21"),
+    "pins": case_of(*FEATURES["pins"]),
 }
 
 
