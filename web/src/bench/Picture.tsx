@@ -5,7 +5,6 @@ import type { Drawing, Plan } from "../api/client";
 import { Dimensions } from "../drawing/Dimensions";
 import { GlimpsesContext, useGlimpsedDimensions } from "../drawing/glimpses";
 import { LightLines } from "../drawing/LightLines";
-import { numbersOf } from "../drawing/paint";
 import { SheetDrawing } from "../drawing/SheetDrawing";
 import { MARGIN, boxOf, frameFor, isBarAbove } from "../drawing/placing";
 import { type Sheet, scaleFor } from "../drawing/geometry";
@@ -129,7 +128,8 @@ export function Picture({
                     (line) => line.view === pane.sheet.view && line.order === increment,
                   )}
                   dimensions={width > 520 ? pane.sheet.dimensions : []}
-                  numbers={numbersOf(pane.sheet, frameFor(placed), increment)}
+                  sheet={pane.sheet}
+                  selected={increment}
                   frame={frameFor(placed)}
                 />
                 <NewestDimensions

@@ -1,7 +1,7 @@
 import type { Schemas } from "../api/client";
 import { paper } from "../theme/tokens";
-import { type Dimension, type Frame, type Xy, pathOf } from "./geometry";
-import type { Numeral } from "./paint";
+import { type Dimension, type Frame, type Sheet, type Xy, pathOf } from "./geometry";
+import { type Numeral, numbersOf } from "./paint";
 import { TAG_HIGH, type Tag, tagOf } from "./tags";
 
 const ROOM: Xy = [30, 17];
@@ -16,13 +16,18 @@ interface Props {
   lines: Line[];
   /** Whose labels are not to be covered. */
   dimensions: Dimension[];
-  numbers: Numeral[];
+  /** What they are drawn on, and the increment that is picked there: its numbers are not to be covered either. */
+  sheet: Sheet;
+  selected: number | null;
   frame: Frame;
 }
 
 /** Lines on which the light brings so many times the dose that is needed. */
-export function LightLines({ lines, dimensions, numbers, frame }: Props) {
-  const tags = dimensions.map((d) => tagOf(d, frame));
+export function LightLines({ lines, dimensions, sheet, selected, frame }: Props) {
+  // While a grip is dragged there are none.
+  const isBare = lines.length === 0;
+  const tags = isBare ? [] : dimensions.map((d) => tagOf(d, frame));
+  const numbers = isBare ? [] : numbersOf(sheet, frame, selected);
   return (
     <g data-testid="light-lines" fill="none" stroke={paper.beam}>
       {lines.map((line, i) => (
