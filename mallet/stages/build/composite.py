@@ -165,16 +165,10 @@ def cure_portions(
             walls=walls,
         )
 
-    # No portion's light depends on another's: they are lit side by side, the last one, which is mostly the widest,
-    # first. Compiled loops let others run meanwhile; solids are cut one at a time.
-    last = len(portions) - 1
+    # No portion's light depends on another's: they are lit side by side. Compiled loops let others run meanwhile;
+    # solids are cut one at a time. Whoever leaves off early calls off what has not begun.
     with ThreadPoolExecutor(os.cpu_count()) as pool:
-        lit = {i: pool.submit(cured, i) for i in (last, *range(last))}
-        try:
-            for i in range(len(portions)):
-                yield lit[i].result()
-        finally:
-            pool.shutdown(cancel_futures=True)
+        yield from pool.map(cured, range(len(portions)))
 
 
 def _still_bare(contacts: Sequence[Contacts], albedo: float) -> Walls | None:

@@ -27,8 +27,10 @@ function lightOf({ exposures }: Plan["increments"][number]): string {
 }
 
 /** Returns the rules behind an increment's light: those of its seconds, then those of the light everywhere. */
-function rulesOf({ rules }: Plan["increments"][number], plan: Plan): Schemas["RuleUse"][] {
-  const everywhere = plan.figures.find((f) => f.id === "weakest_point")?.rules ?? [];
+function rulesOf(
+  { rules }: Plan["increments"][number],
+  everywhere: Schemas["RuleUse"][],
+): Schemas["RuleUse"][] {
   const known = new Set(rules.map((use) => use.rule));
   return [...rules, ...everywhere.filter((use) => !known.has(use.rule))];
 }
@@ -37,6 +39,8 @@ function rulesOf({ rules }: Plan["increments"][number], plan: Plan): Schemas["Ru
 export const Portion = memo(function Portion({ plan, data, selected, onSelect }: Props) {
   const count = plan.increments.length;
   const one = plan.increments.find((i) => i.order === selected);
+  // What the weakest point of all rests on, every increment's does.
+  const everywhere = plan.figures.find((f) => f.id === "weakest_point");
   const move = (by: number) => onSelect(stepIncrement(selected, by, count));
   return (
     <Box
@@ -77,7 +81,8 @@ export const Portion = memo(function Portion({ plan, data, selected, onSelect }:
             <Why
               title={`Light on the ${one.name}`}
               how={`${one.reasons.map((reason) => reason.text).join(" ")}\n${LINES}`}
-              rules={rulesOf(one, plan)}
+              rules={rulesOf(one, everywhere?.rules ?? [])}
+              inputs={everywhere?.inputs ?? []}
               data={data}
             />
           </>
