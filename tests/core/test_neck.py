@@ -132,6 +132,9 @@ def test_a_pit_on_a_molar_is_planned_like_a_small_filling_of_its_face() -> None:
         )
 
 
+WIDE_SHARE = 0.85
+
+
 @settings(max_examples=40, deadline=None)
 @given(
     code=st.sampled_from(["11", "13", "24", "26", "31", "33", "45", "47"]),
@@ -153,6 +156,9 @@ def test_a_lesion_on_a_tooth_is_as_large_as_measured(
     except InputError:
         assume(False)
     filling, outer = cavity.filling, cavity.outer.solid
+    # One nearly as wide as the tooth there goes round its corners, where the formula of its volume leaves off.
+    x0, _, x1, _ = cavity.access.in_tooth(outer).slice(above + height / 2).bounds()
+    assume(width <= WIDE_SHARE * (x1 - x0))
     assert filling.volume() == pytest.approx(cavity.tools[0].nominal_volume_mm3, rel=0.02)
     assert filling.volume() + cavity.remaining_tooth.volume() == pytest.approx(outer.volume())
     assert (filling - outer).volume() < 1e-4
@@ -161,7 +167,7 @@ def test_a_lesion_on_a_tooth_is_as_large_as_measured(
     assert box[2] == pytest.approx(above, abs=0.02)
     assert box[5] == pytest.approx(above + height, abs=0.02)
     assert box[3] - box[0] == pytest.approx(width, abs=0.02)
-    assert (box[1] > 0) == (face == "facial")
+    assert (box[1] + box[4] > 0) == (face == "facial")
     assert cavity.gingival_margin_mm(cavity.tools[0]) == pytest.approx(above)
 
 
