@@ -6,7 +6,7 @@ UV := $(shell command -v uv || echo $(HOME)/.local/bin/uv)
 RUN := $(UV) run --frozen
 export npm_config_update_notifier := false
 
-.PHONY: demo demo-reset serve build migrate test test-core test-api test-web test-browser lint format bench screenshots count types tools chromium
+.PHONY: soak check-light demo demo-reset serve build migrate test test-core test-api test-web test-browser lint format bench screenshots count types tools chromium
 
 demo: tools build migrate  ## serve the demo practice on 127.0.0.1:$(PORT)
 	@$(RUN) python tools/port.py $(PORT)
@@ -70,6 +70,12 @@ test-api: .venv/.synced
 
 test-browser: build chromium
 	$(RUN) pytest -n 2 --dist worksteal tests/views
+
+soak: build chromium  ## the server killed fifty times in the middle of a run
+	MALLET_KILLS=50 $(RUN) pytest tests/views/test_kills.py
+
+check-light: .venv/.synced  ## the light of every worked case, held against another tracer
+	$(RUN) python -m tools.check_light
 
 bench: build chromium  ## where a preview's time goes, and how smoothly a drag runs
 	$(RUN) python -m tools.bench

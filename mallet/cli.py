@@ -160,7 +160,7 @@ def _light(arguments: argparse.Namespace) -> int:
 
 
 def _curve(arguments: argparse.Namespace) -> int:
-    readings = read_depths_csv(_text(arguments.depths))
+    readings = read_depths_csv(_text(arguments.depths), load_rulebook())
     fit = fit_curve(readings)
     rows = [
         {"exposure_j_cm2": r.exposure_j_cm2, "depth_mm": r.depth_mm, "off_the_curve_mm": off}

@@ -5,12 +5,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import numpy as np
-from numpy.typing import NDArray
-
-from mallet.light.cure import Hold, aims_over, deep_points, dimmest, hold_of, need_of
+from mallet.light.cure import Body, Hold, aims_over, body_of, dimmest, hold_of, need_of
 from mallet.light.field import Filling
 from mallet.light.presses import button_of
+from mallet.light.working_curve import rule_of_dose
 from mallet.plan import Worked
 from mallet.rulebook import Rulebook, load_rulebook
 from mallet.runsheet.reckoning import weakest_of
@@ -18,7 +16,6 @@ from mallet.stages.build.around import surroundings
 from mallet.stages.build.cured import Cured
 from mallet.terms.plan import HoldLesson
 
-Floats = NDArray[np.float64]
 TILTS_DEG = (20.0, 45.0)
 AWAY_MM = 5.0
 DARK_SHARE = 1e-3
@@ -34,8 +31,7 @@ def hold_lessons(worked: Worked) -> list[HoldLesson]:
     cured = weakest_of(worked.build)
     until = 1 + next(i for i, one in enumerate(worked.build.cured) if one is cured)
     placed = [one.filling for one in worked.build.cured[:until]]
-    points = deep_points(cured.contacts, cured.inside)
-    portion = _Portion(worked, cured, points, placed, rules)
+    portion = _Portion(worked, cured, body_of(cured.portion.solid, cured.inside), placed, rules)
     access = worked.cavity.access
     planned = hold_of(worked.case.light, access)
     straight = portion.weakest_mw_cm2(Hold(planned.distance_mm, access=access))
@@ -53,11 +49,11 @@ def hold_lessons(worked: Worked) -> list[HoldLesson]:
 
 @dataclass(frozen=True)
 class _Portion:
-    """A portion with the points (N, 3) that may be its dimmest, and what is placed when it is cured."""
+    """A portion as it is searched for its dimmest place, and what is placed when it is cured."""
 
     worked: Worked
     cured: Cured
-    points: Floats
+    body: Body
     placed: list[Filling]
     rules: Rulebook
 
@@ -67,10 +63,8 @@ class _Portion:
         beside = [worked.cavity.access.turned(neighbour.solid) for neighbour in worked.neighbours]
         around = surroundings(worked.cavity, worked.bands, beside, worked.beam, self.rules, hold)
         lights = [
-            dimmest(
-                self.points, aims, around.through(self.placed, self.cured.walls), self.rules
-            ).weakest_mw_cm2
-            for aims in aims_over(self.points, around.skyline, worked.beam, hold)
+            dimmest(self.body, aims, around.through(self.placed), self.rules).weakest_mw_cm2
+            for aims in aims_over(self.body.points, around.skyline, worked.beam, hold)
         ]
         return max(lights)
 
@@ -86,5 +80,5 @@ class _Portion:
             share=round(light / straight, 3),
             seconds=rung.seconds if rung.presses else None,
             seconds_planned=self.cured.seconds,
-            rules=self.rules.uses("light.conversion_factor", "light.least_exposure_s"),
+            rules=self.rules.uses(rule_of_dose(self.cured.mass), "light.least_exposure_s"),
         )

@@ -110,7 +110,7 @@ def _over_need(
     points = np.full((grid[0].size, 3), plane.at_mm + BESIDE_MM)
     points[:, along], points[:, 2] = grid[0].ravel(), grid[1].ravel()
     inside = placed[-1].scene.contains(points)
-    field = around.through(placed, cured.walls)
+    field = around.through(placed)
     aims = [field(points[inside], aim, GRAIN) for aim in cured.lit.aims]
     dose = np.array(cured.exposed.full_s) @ np.minimum(np.array(aims), cap) / 1000
     times = np.full(len(points), np.nan)

@@ -11,16 +11,16 @@ from mallet.cavity.preparation import Cavity, prepare_cavity
 from mallet.light.beam import Beam, fit_beam
 from mallet.light.cure import hold_of
 from mallet.light.presses import button_of
-from mallet.light.working_curve import complete
+from mallet.light.working_curve import complete, rule_of_dose
 from mallet.rulebook import Rulebook, load_rulebook
 from mallet.runsheet.reckoning import Settled, filling_mass_g, reckon, totals
 from mallet.runsheet.schedule import missed_windows, schedule
 from mallet.runsheet.wet import with_wet
 from mallet.stages.assess import assess, diagnosis_gate
-from mallet.stages.bond import bond
+from mallet.stages.bond import adhesive_of, bond
 from mallet.stages.build.after_band import after_bands
 from mallet.stages.build.around import surroundings
-from mallet.stages.build.composite import build_composite, film_cures
+from mallet.stages.build.composite import build_composite, film_cure
 from mallet.stages.build.cured import Build, Cured, as_pressed, reasons_of
 from mallet.stages.build.layering import SCHOOL_NAMES
 from mallet.stages.build.steps import build_steps
@@ -133,7 +133,7 @@ def work(case: Case, book: Rulebook | None = None, with_points: bool = False) ->
     cavity = prepare_cavity(case, rules)
     shade = first_look(case, cavity, rules)
     cavity, protection = protect(case, cavity, rules)
-    beam = fit_beam(case.light.readings, case.light.tip_diameter_mm)
+    beam = fit_beam(case.light.readings, case.light.tip_diameter_mm, rules=rules)
     lamp = judge_lamp(beam, case.light, rules)
     neighbours, assumed = place_neighbours(case, cavity, rules)
     # Whatever covers the dentin is in place, and the field dry, before a band stands.
@@ -150,7 +150,7 @@ def work(case: Case, book: Rulebook | None = None, with_points: bool = False) ->
     build = build_composite(case, cavity, around, beam, rules)
 
     before_acid = [step.id for step in matrix.steps if step.id.endswith(".seal")] or ready
-    film = film_cures(case, cavity, build, around, beam, rules)
+    film = film_cure(case, cavity, build, around, beam, adhesive_of(case, rules), rules)
     bonding = bond(case, cavity, film, before_acid, rules)
     building = build_steps(build.cured, bonding.steps[-1].id, rules)
     isolation = isolate(case, cavity.tooth, rules)
@@ -186,7 +186,13 @@ def work(case: Case, book: Rulebook | None = None, with_points: bool = False) ->
             "right_angle": cavity.tooth.right_angle,
             "name": cavity.tooth.name,
         },
-        assumptions=[*cavity.assumptions, *assumed, *_defaults(case), *curves],
+        assumptions=[
+            *cavity.assumptions,
+            *assumed,
+            *_defaults(case),
+            *curves,
+            *(a for stage in stages for a in stage.assumptions),
+        ],
         geometry=_geometry(cavity, build, case),
         decisions=[d for stage in stages for d in stage.decisions],
         checks=[*(c for stage in stages for c in stage.checks), *_windows(steps)],
@@ -237,7 +243,7 @@ def _portion_checks(build: Build, rules: Rulebook) -> list[Check]:
             verdict="pass" if dose >= need - 1e-9 else "fail",
             remedy="Light it longer, or cut it thinner.",
             where=worst.portion.name,
-            rules=rules.uses("light.conversion_factor"),
+            rules=rules.uses(rule_of_dose(worst.mass)),
         ),
     ]
 

@@ -5,10 +5,12 @@ from __future__ import annotations
 import os
 import signal
 import socket
+import sqlite3
 import subprocess
 import sys
 import time
 import urllib.request
+from contextlib import closing
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
@@ -49,6 +51,15 @@ class Server:
                 check=True,
                 stdout=subprocess.DEVNULL,
             )
+
+    @property
+    def is_running(self) -> bool:
+        return self._process is not None
+
+    def take_over(self, database: Path) -> None:
+        """Put another database's data in the place of the server's own, while it runs."""
+        with closing(sqlite3.connect(database)) as source, closing(sqlite3.connect(self.database)) as own:
+            source.backup(own)
 
     def manage(self, *words: str) -> subprocess.CompletedProcess[str]:
         """Run a management command on the server's data."""

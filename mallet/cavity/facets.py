@@ -83,15 +83,30 @@ def normals_and_areas(corners: Floats) -> tuple[Floats, Floats]:
 
 
 @compiled
-def halved(corners: Floats, edge_mm: float) -> tuple[Floats, Ints]:
-    """Return triangles (T, 3, 3) cut in halves, through their longest edge, until no edge is longer than a
-    length, and which one each comes of."""
+def _is_off(face: Floats, middle: Floats, radius_mm: float) -> bool:
+    """Tell whether the box around a triangle stays off a ball."""
+    squared = 0.0
+    for axis in range(3):
+        a, b, c = face[0, axis], face[1, axis], face[2, axis]
+        off = greater(lesser(lesser(a, b), c) - middle[axis], middle[axis] - greater(greater(a, b), c))
+        if off > 0:
+            squared += off * off
+    return squared > radius_mm * radius_mm
+
+
+@compiled
+def halved_near(corners: Floats, edge_mm: float, middle: Floats, radius_mm: float) -> tuple[Floats, Ints]:
+    """Return triangles (T, 3, 3) cut in halves, through their longest edge, until no edge is longer than a length, and
+    which one each comes of; those that stay off a ball are left out."""
     out, of, made = np.empty((2 * len(corners) + 1, 3, 3)), np.empty(2 * len(corners) + 1, np.int64), 0
     waiting = np.empty((MOST_HALVES, 3, 3))
     for i in range(len(corners) - 1, -1, -1):
         waiting[0], count = corners[i], 1
         while count:
             face = waiting[count - 1]
+            if _is_off(face, middle, radius_mm):
+                count -= 1
+                continue
             longest, most = 0, 0.0
             for k in range(3):
                 a, b = face[k], face[(k + 1) % 3]
@@ -102,8 +117,8 @@ def halved(corners: Floats, edge_mm: float) -> tuple[Floats, Ints]:
                 after = (longest + 1) % 3
                 waiting[count] = face
                 for axis in range(3):
-                    middle = (face[longest, axis] + face[after, axis]) / 2
-                    face[longest, axis], waiting[count, after, axis] = middle, middle
+                    between = (face[longest, axis] + face[after, axis]) / 2
+                    face[longest, axis], waiting[count, after, axis] = between, between
                 count += 1
                 continue
             if made == len(out):
@@ -111,6 +126,12 @@ def halved(corners: Floats, edge_mm: float) -> tuple[Floats, Ints]:
             out[made], of[made] = face, i
             made, count = made + 1, count - 1
     return out[:made], of[:made]
+
+
+@compiled
+def halved(corners: Floats, edge_mm: float) -> tuple[Floats, Ints]:
+    """Return triangles (T, 3, 3) cut in halves as `halved_near` does, all of them."""
+    return halved_near(corners, edge_mm, np.zeros(3), np.inf)
 
 
 @compiled

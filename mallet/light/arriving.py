@@ -1,4 +1,4 @@
-"""What arrives at targets from a lamp's disc, and what faces send each other: compiled loops.
+"""What arrives at targets from a lamp's disc: compiled loops.
 
 Where many ways are looked along, what lies between a target and the disc is sorted first; few ways walk the trees.
 """
@@ -13,11 +13,20 @@ from numpy.typing import NDArray
 
 from mallet.light.disc import Disc, View, chord_at, ray_to, view_of, way_on
 from mallet.light.sight import is_hidden, room_for, sight_of, weighed_height
-from mallet.tracer import TINY, Notes, Trees, blank_notes, compiled, is_blocked, ray_from, weighed_length
+from mallet.tracer import Notes, Trees, blank_notes, compiled, is_blocked, lesser, weighed_length
 
 Floats = NDArray[np.float64]
 # Up to so many ways to the disc it is quicker to walk each by itself.
 FEW_WAYS = 64
+
+
+class Optics(NamedTuple):
+    """How light goes on from where it meets a surface: the refractive index behind it, the share of what walls keep
+    from a point that they send back there, and up to how many times its light that makes of it."""
+
+    index: float
+    returned: float
+    most: float
 
 
 class Cells(NamedTuple):
@@ -38,11 +47,11 @@ class Cells(NamedTuple):
 
 @compiled
 def field(
-    targets: Floats, disc: Disc, blockers: Trees, media: Trees, weights: Floats, cells: Cells
+    targets: Floats, disc: Disc, blockers: Trees, media: Trees, weights: Floats, cells: Cells, optics: Optics
 ) -> Floats:
-    """Return planar irradiance (N,) at targets (N, 3): the disc's free cells, weakened on their way
-    through closed solids, one a root of the media, each by its weight. Of a target that was left off, it is what
-    had arrived till then."""
+    """Return planar irradiance (N,) at targets (N, 3): the disc's free cells, weakened on their refracted way
+    through closed solids, one a root of the media, each by its weight, and what walls return. Of a target that was
+    left off, it is what had arrived till then."""
     rings, around, parts = len(cells.node), cells.around, cells.parts
     begin = np.cumsum(cells.share) - cells.share
     # Where steps in light count as edges, all light has to be known before they are found.
@@ -60,7 +69,9 @@ def field(
             continue
         if is_walked:
             enough = min(cells.enough, cells.within * (least + cells.glimmer)) / disc.peak
-            out[i] = disc.peak * _walked(target, view, disc, blockers, media, weights, cells, enough, notes)
+            out[i] = disc.peak * _walked(
+                target, view, disc, blockers, media, weights, cells, optics, enough, notes
+            )
             least = min(least, out[i])
             continue
         hiding = sight_of(blockers, no_weights, target, disc.axes, view, squares, for_blockers, True)
@@ -78,16 +89,20 @@ def field(
                 is_late = parts > 1 and not by_light and _is_edge(free, column, row, np.inf, 1.0)
                 if free[column, row] > 0 and not is_late:
                     x, y, cosine = way_on(chord, cells.node[row])
-                    through = weighed_height(weakening, height, x, y) / cosine
+                    through = weighed_height(weakening, height, x, y) / refracted(cosine, optics.index)
                     light[column, row] = cosine ** (exponent - 1) * math.exp(-through)
                     brightest = max(brightest, light[column, row])
         known = light if by_light else free
-        total = 0.0
+        total, past_walls, in_the_open = 0.0, 0.0, 0.0
         for column in range(around):
             whole = chord_at(view, (column + 0.5) / around)
             for row in range(rings):
+                x, y, cosine = way_on(whole, cells.node[row])
+                sent = cosine ** (exponent - 1) * whole.spread * cells.share[row] / around
+                in_the_open += sent
                 if parts == 1 or not _is_edge(known, column, row, cells.contrast, brightest):
                     total += light[column, row] * whole.spread * cells.share[row] / around
+                    past_walls += free[column, row] * sent
             for part in range(parts if parts > 1 else 0):
                 chord = chord_at(view, (column + (part + 0.5) / parts) / around)
                 for row in range(rings):
@@ -97,10 +112,26 @@ def field(
                     for piece in range(parts):
                         x, y, cosine = way_on(chord, begin[row] + (piece + 0.5) / parts * cells.share[row])
                         if not is_hidden(hiding, height, x, y):
-                            through = weighed_height(weakening, height, x, y) / cosine
-                            total += share * cosine ** (exponent - 1) * math.exp(-through)
-        out[i] = disc.peak * total
+                            through = weighed_height(weakening, height, x, y)
+                            sent = share * cosine ** (exponent - 1)
+                            total += sent * math.exp(-through / refracted(cosine, optics.index))
+                            past_walls += sent
+        out[i] = disc.peak * total * with_return(in_the_open, past_walls, optics)
     return out
+
+
+@compiled
+def refracted(cosine: float, index: float) -> float:
+    """Return the cosine to the axis of a way behind an open surface square to it."""
+    return math.sqrt(1 - (1 - cosine * cosine) / (index * index))
+
+
+@compiled
+def with_return(in_the_open: float, past_walls: float, optics: Optics) -> float:
+    """Return how many times as bright a point is for what walls return of the light that they keep from it."""
+    if past_walls <= 0 or in_the_open <= past_walls:
+        return 1.0
+    return lesser(1 + optics.returned * (in_the_open - past_walls) / past_walls, optics.most)
 
 
 @compiled
@@ -112,24 +143,27 @@ def _walked(
     media: Trees,
     weights: Floats,
     cells: Cells,
+    optics: Optics,
     enough: float,
     notes: Notes,
 ) -> float:
-    """Return the light of the disc's free cells at a target, each way walked by itself; no more than is
-    enough."""
-    total = 0.0
+    """Return the light of the disc's free cells at a target, each way walked by itself, and what walls return; no
+    more than is enough."""
+    total, past_walls, in_the_open = 0.0, 0.0, 0.0
     for column in range(cells.around):
         chord = chord_at(view, (column + 0.5) / cells.around)
         for row in range(len(cells.node)):
             x, y, cosine = way_on(chord, cells.node[row])
             ray = ray_to(target, disc.axes, x, y, cosine)
+            sent = cosine ** (disc.exponent - 1) * chord.spread * cells.share[row] / cells.around
+            in_the_open += sent
             if not is_blocked(blockers, ray, view.height / cosine, notes):
                 through = weighed_length(media, weights, ray, view.height / cosine, notes)
-                light = cosine ** (disc.exponent - 1) * math.exp(-through)
-                total += light * chord.spread * cells.share[row] / cells.around
+                total += sent * math.exp(-through * cosine / refracted(cosine, optics.index))
+                past_walls += sent
                 if total > enough:
                     return float(total)
-    return float(total)
+    return float(total * with_return(in_the_open, past_walls, optics))
 
 
 @compiled
@@ -147,67 +181,3 @@ def _is_edge(sent: Floats, column: int, row: int, contrast: float, brightest: fl
             if (beside == 0) != (own == 0) or abs(beside - own) > contrast * brightest:
                 return True
     return False
-
-
-@compiled
-def onto_faces(points: Floats, normals: Floats, disc: Disc, blockers: Trees, cells: Cells) -> Floats:
-    """Return irradiance (N,) on small faces in the open at points (N, 3), each by its own unit normal."""
-    no_weights, room = np.zeros(len(blockers.roots)), room_for(blockers)
-    out, around = np.zeros(len(points)), cells.around
-    squares = int(math.sqrt(len(cells.node) * around))
-    for i in range(len(points)):
-        target, normal = points[i], disc.axes @ normals[i]
-        view = view_of(target, disc)
-        if not view.is_before:
-            continue
-        hiding = sight_of(blockers, no_weights, target, disc.axes, view, squares, room, True)
-        for column in range(around):
-            chord = chord_at(view, (column + 0.5) / around)
-            for row in range(len(cells.node)):
-                x, y, cosine = way_on(chord, cells.node[row])
-                # Over the cosine to the axis: the spread is that of a face parallel to the disc.
-                facing = normal[0] * x + normal[1] * y + normal[2]
-                if facing > 0 and not is_hidden(hiding, view.height, x, y):
-                    sent = cosine ** (disc.exponent - 1) * facing
-                    out[i] += disc.peak * sent * chord.spread * cells.share[row] / around
-    return out
-
-
-@compiled
-def exchange(
-    targets: Floats,
-    facing: Floats,
-    points: Floats,
-    normals: Floats,
-    areas: Floats,
-    blockers: Trees,
-    media: Trees,
-    weights: Floats,
-) -> Floats:
-    """Return what share of the radiosity of each of M faces arrives at N targets (N, M), both with unit
-    normals: blocked, and weakened in closed solids. A face is taken as a disc of its area."""
-    out, room = np.zeros((len(targets), len(points))), blank_notes()
-    way = np.empty(3)
-    for i in range(len(targets)):
-        for j in range(len(points)):
-            square = 0.0
-            for k in range(3):
-                way[k] = points[j, k] - targets[i, k]
-                square += way[k] * way[k]
-            if square <= TINY:
-                continue
-            length = math.sqrt(square)
-            arriving, leaving = 0.0, 0.0
-            for k in range(3):
-                way[k] /= length
-                arriving += facing[i, k] * way[k]
-                leaving -= normals[j, k] * way[k]
-            if arriving <= 0 or leaving <= 0:
-                continue
-            ray = ray_from(targets[i, 0], targets[i, 1], targets[i, 2], way[0], way[1], way[2])
-            if is_blocked(blockers, ray, length, room):
-                continue
-            through = weighed_length(media, weights, ray, length, room)
-            seen = areas[j] * arriving * leaving / (math.pi * square + areas[j])
-            out[i, j] = seen * math.exp(-through)
-    return out

@@ -1,7 +1,8 @@
 """The beam of a curing light: a disc whose radiance falls off as a power of the cosine.
 
 On the axis E(z) = M (1 - (z / sqrt(z2 + R2))^(n+1)); n = 1 is a Lambertian disc. M is the
-irradiance at contact, n the narrowness of the beam. Both are fitted to radiometer readings.
+exitance, n the narrowness of the beam. Both are fitted to radiometer readings. A guide whose light
+gathers is no such disc: where readings lie off the fit by more than they scatter, the measured curve counts.
 """
 
 from __future__ import annotations
@@ -15,6 +16,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from mallet.rulebook import Rulebook, load_rulebook
 from mallet.terms.case import Reading
 from mallet.terms.errors import InputError, Problem
 from mallet.terms.table import read_table
@@ -34,30 +36,58 @@ class Residual:
 
 @dataclass(frozen=True)
 class Beam:
-    """A fitted beam: tip radius (mm), irradiance at contact (mW/cm2), exponent n."""
+    """A fitted beam: tip radius (mm), exitance (mW/cm2), exponent n. `bends` are the distances (mm) at which readings
+    lie off that, and how many times as much they are."""
 
     radius_mm: float
-    contact_mw_cm2: float
+    exitance_mw_cm2: float
     exponent: float
     residuals: tuple[Residual, ...] = ()
+    bends: tuple[tuple[float, float], ...] = ()
+
+    @property
+    def contact_mw_cm2(self) -> float:
+        """Return the irradiance at contact."""
+        return self.exitance_mw_cm2 * float(self.measured_over_fit(np.zeros(1))[0])
 
     def on_axis_mw_cm2(self, distance_mm: float) -> float:
         """Return the irradiance on the axis, on a plane parallel to the tip."""
-        return float(self.contact_mw_cm2 * _fall(np.array([distance_mm]), self.radius_mm, self.exponent)[0])
+        z = np.array([distance_mm])
+        fall = _fall(z, self.radius_mm, self.exponent) * self.measured_over_fit(z)
+        return float(self.exitance_mw_cm2 * fall[0])
+
+    def measured_over_fit(self, distances_mm: Floats) -> Floats:
+        """Return how many times the fitted light counts at distances (N,): straight between readings, beyond the last
+        as there."""
+        if not self.bends:
+            return np.ones(len(distances_mm))
+        z, times = zip(*self.bends, strict=True)
+        return np.asarray(np.interp(distances_mm, z, times), dtype=np.float64)
+
+    @property
+    def worst_residual(self) -> float:
+        """Return by how large a share a reading lies off the fit at most."""
+        return max((abs(r.measured_mw_cm2 / r.fitted_mw_cm2 - 1) for r in self.residuals), default=0.0)
 
     @property
     def peak_radiance(self) -> float:
         """Return radiance (mW/cm2/sr) straight ahead."""
-        return self.contact_mw_cm2 * (self.exponent + 1) / (2 * math.pi)
+        return self.exitance_mw_cm2 * (self.exponent + 1) / (2 * math.pi)
 
 
-def fit_beam(readings: Sequence[Reading], tip_diameter_mm: float, path: str = "light.readings") -> Beam:
+def fit_beam(
+    readings: Sequence[Reading],
+    tip_diameter_mm: float,
+    path: str = "light.readings",
+    rules: Rulebook | None = None,
+) -> Beam:
     """Return the beam that meets the newest day's readings with the least relative residuals.
 
-    Raises InputError where there are fewer than two distances or readings rise with distance.
+    Raises InputError where there are fewer than two distances, or readings rise with distance by more than they
+    scatter.
     """
-    newest = _newest(readings)
-    check_readings(newest, path)
+    newest, book = _newest(readings), rules or load_rulebook()
+    check_readings(newest, path, book)
     radius = tip_diameter_mm / 2
     z = np.array([r.distance_mm for r in newest])
     e = np.array([r.irradiance_mw_cm2 for r in newest])
@@ -78,11 +108,22 @@ def fit_beam(readings: Sequence[Reading], tip_diameter_mm: float, path: str = "l
     m = contact(n)
     fitted = m * _fall(z, radius, n)
     residuals = tuple(Residual(*map(float, row)) for row in zip(z, e, fitted, strict=True))
-    return Beam(radius, m, n, residuals)
+    return Beam(radius, m, n, residuals, _bends(residuals, book.value("light.reading_scatter_share")))
 
 
-def check_readings(readings: Sequence[Reading], path: str) -> None:
-    """Raise InputError where readings cannot tell a beam."""
+def _bends(residuals: Sequence[Residual], scatter: float) -> tuple[tuple[float, float], ...]:
+    """Return by how much more than readings scatter they lie off a fit, at each distance."""
+    times: dict[float, list[float]] = {}
+    for one in residuals:
+        times.setdefault(one.distance_mm, []).append(one.measured_mw_cm2 / one.fitted_mw_cm2)
+    means = {z: sum(some) / len(some) for z, some in sorted(times.items())}
+    bent = {z: mean - min(max(mean - 1, -scatter), scatter) for z, mean in means.items()}
+    return tuple(bent.items()) if any(abs(mean - 1) > scatter for mean in means.values()) else ()
+
+
+def check_readings(readings: Sequence[Reading], path: str, rules: Rulebook) -> None:
+    """Raise InputError where readings cannot tell a beam; a rise that readings scatter by is none."""
+    most = rules.value("light.reading_rise_share")
     means: dict[float, list[float]] = {}
     for reading in readings:
         means.setdefault(reading.distance_mm, []).append(reading.irradiance_mw_cm2)
@@ -90,7 +131,7 @@ def check_readings(readings: Sequence[Reading], path: str) -> None:
         raise InputError(Problem(path, f"{len(means)} distance", "readings at two distances or more"))
     ordered = [(d, sum(v) / len(v)) for d, v in sorted(means.items())]
     for (near, strong), (far, weak) in itertools.pairwise(ordered):
-        if weak > strong:
+        if weak > strong * (1 + most):
             got = f"{strong:g} mW/cm2 at {near:g} mm and {weak:g} at {far:g} mm"
             raise InputError(Problem(path, got, "readings that fall with distance"))
 

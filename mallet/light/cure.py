@@ -2,32 +2,38 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
+from manifold3d import Manifold
 from numpy.typing import NDArray
 
 from mallet.cavity.access import OCCLUSAL, Access
-from mallet.cavity.measures import Contacts
 from mallet.cavity.rays import Scene
-from mallet.cavity.solids import Skin, joined
+from mallet.cavity.solids import Skin, joined, skin
 from mallet.light.beam import Beam
 from mallet.light.field import FINE, GLIMMER_MW_CM2, UP, Grain, Tip, Way, axes_of
-from mallet.light.working_curve import curve_of
+from mallet.light.working_curve import dose_wanted_j_cm2
 from mallet.rulebook import Rulebook
 from mallet.terms.case import Light, Mass
 from mallet.terms.errors import InputError
+from mallet.terms.shelf import Maker
 
 Floats = NDArray[np.float64]
-INSET_MM = 0.03
-CLEARANCE_MM = 0.004
+# Places lie so far off the faces that they are searched along.
+INSET_MM = 0.005
+CLEARANCE_MM = 0.002
 DAMPING = 0.02
+# Where three faces meet and not two along an edge.
 SHARP = 0.003
-GRID_MM = 0.9
-# Over wide faces light changes gently: so many places tell of it.
-PLENTY = 64
+# How far apart places are looked at first, along the skin and in the depth of a body; then, around so many of those
+# that are dimmest, how far about and how far apart.
+SKIN_MM, DEPTH_MM = 0.5, 0.8
+CLOSER_BY = ((3, 0.4, 0.13), (2, 0.13, 0.04))
+APART_MM = 0.4
 # Of so many points one is looked at first, where there are several aims; and so many of those that one way leaves dim,
 # to tell whether another may be worth taking.
 PROBE, LOOK_POINTS = 5, 6
@@ -41,7 +47,7 @@ WIDE_SHARE = 0.85
 LESS_WIDE_SHARE = 0.5
 # How far a tip stands off what it lights, at most.
 MOST_REACH_MM = 40.0
-DECIMALS = 4
+DECIMALS = 5
 
 
 @dataclass(frozen=True)
@@ -57,42 +63,76 @@ class Need:
         return max(self.seconds_by_dose, self.seconds_by_maker or 0.0)
 
 
-def deep_points(contacts: Contacts, inside: Scene) -> Floats:
-    """Return points (N, 3) just inside the deep faces of a portion, its corners among them.
+@dataclass(frozen=True)
+class Body:
+    """What is lit, as it is searched for its dimmest place: the triangles of its skin, of which the first `deep` are
+    searched; and places (N, 3) just inside those, from the lowest up."""
 
-    Deep faces are those against tooth, band or an earlier portion.
-    """
-    deep = [s for s in (contacts.tooth, contacts.band, contacts.increment) if len(s.areas)]
-    if not deep:
-        return np.empty((0, 3))
-    corners, sharp = _corners(contacts, deep)
-    within = inside.contains(corners)
-    corners, sharp = corners[within], sharp[within]
-    gentle = _lowest(corners[~sharp], GRID_MM)
-    if len(gentle) > PLENTY:
-        gentle = _lowest(gentle, GRID_MM * math.sqrt(len(gentle) / PLENTY))
-    points = np.concatenate([corners[sharp], gentle])
-    clear = inside.clear_inside(points, CLEARANCE_MM)
-    # A feather-thin portion has no point that is clear of its faces.
-    return np.round(points[clear] if clear.any() else points, DECIMALS)
+    skin: Skin
+    deep: int
+    inside: Scene
+    points: Floats
+
+    def with_depth(self) -> Body:
+        """Return the same with places in its depth: where light comes from several sides, it may be dimmest there."""
+        low, high = self.points.min(axis=0), self.points.max(axis=0)
+        spans = [np.arange(a + DEPTH_MM / 2, b, DEPTH_MM) for a, b in zip(low, high, strict=True)]
+        grid = np.stack(np.meshgrid(*spans, indexing="ij"), axis=-1).reshape(-1, 3)
+        points = np.concatenate([self.points, np.round(grid[self.inside.contains(grid)], DECIMALS)])
+        return replace(self, points=points[np.lexsort(points.T)])
+
+    def around(self, place: Floats, radius_mm: float, apart_mm: float) -> Floats:
+        """Return places (M, 3) no farther from one than a radius, just inside the skin and, where it lies deeper, about
+        it."""
+        from mallet.cavity.facets import halved_near
+
+        corners, of = halved_near(self.skin.corners, apart_mm, place, radius_mm)
+        found, _ = _inside_of(corners, self.skin.normals[of], int((of < self.deep).sum()), self.inside)
+        near = found[((found - place) ** 2).sum(axis=1) <= radius_mm**2]
+        if len(near):
+            return near
+        about = place + radius_mm * STENCIL
+        return np.asarray(about[self.inside.contains(about)])
 
 
-def _lowest(points: Floats, grid_mm: float) -> Floats:
-    """Return the lowest point of each cell of a grid seen from above, in a fixed order."""
-    ordered = points[np.lexsort((points[:, 1], points[:, 0], points[:, 2]))]
-    cells = np.floor(ordered[:, :2] / grid_mm).astype(np.int64) @ np.array([1, 1000])
+# A place, and 26 around it.
+STENCIL = np.array(list(itertools.product((-0.5, 0.0, 0.5), repeat=3)))
+
+
+def body_of(solid: Manifold, inside: Scene, searched: Callable[[Skin], NDArray[np.bool_]] | None = None) -> Body:
+    """Return a solid as it is searched: all of its skin, or just the faces that are told."""
+    whole = skin(solid)
+    is_deep = searched(whole) if searched else np.ones(len(whole.areas), dtype=np.bool_)
+    ordered, deep = joined([whole.where(is_deep), whole.where(~is_deep)]), int(is_deep.sum())
+    from mallet.cavity.facets import halved
+
+    corners, of = halved(ordered.corners, SKIN_MM)
+    along, is_sharp = _inside_of(corners, ordered.normals[of], int((of < deep).sum()), inside)
+    points = np.concatenate([along[is_sharp], _lowest(along[~is_sharp])])
+    return Body(ordered, deep, inside, points[np.lexsort(points.T)])
+
+
+def _lowest(points: Floats) -> Floats:
+    """Return the lowest point of each cell of a grid, in a fixed order."""
+    ordered = points[np.lexsort(points.T)]
+    cells = np.floor(ordered / SKIN_MM).astype(np.int64) @ np.array([1, 1000, 1000000])
     return np.asarray(ordered[np.sort(np.unique(cells, return_index=True)[1])])
 
 
-def _corners(contacts: Contacts, deep: Sequence[Skin]) -> tuple[Floats, NDArray[np.bool_]]:
-    """Return each corner of the deep faces once, drawn in off every face that meets there, and whether
-    it is sharp: three faces meet, not two along an edge."""
+def _inside_of(
+    corners: Floats, normals: Floats, deep: int, inside: Scene
+) -> tuple[Floats, NDArray[np.bool_]]:
+    """Return each corner of the first `deep` of triangles (T, 3, 3) once, drawn in off every face that meets there, and
+    whether it is sharp."""
     from mallet.cavity.facets import corners_of
 
-    skin = joined([*deep, contacts.air])
-    of_deep = sum(len(faces.areas) for faces in deep)
-    at, step, spread = corners_of(skin.corners, skin.normals, of_deep, DAMPING)
-    return at - INSET_MM * step, spread > SHARP
+    at, step, spread = corners_of(corners, normals, deep, DAMPING)
+    points = np.round(at - INSET_MM * step, DECIMALS)
+    clear = inside.clear_inside(points, CLEARANCE_MM)
+    if not clear.any():
+        # What is feather-thin has no place that is clear of its faces.
+        clear[:] = True
+    return points[clear], spread[clear] > SHARP
 
 
 def stand_tip(aim: Floats, skyline: Floats, beam: Beam, distance_mm: float, towards: Way = UP) -> Tip:
@@ -241,12 +281,13 @@ def _middle(points: Floats) -> Floats:
 
 
 def dimmest(
-    points: Floats, aims: Sequence[Aim], field: Field, rules: Rulebook, at_most_mw_cm2: float = math.inf
+    body: Body, aims: Sequence[Aim], field: Field, rules: Rulebook, at_most_mw_cm2: float = math.inf
 ) -> Lit:
-    """Return the dimmest points, found with few rays and then measured with ever more.
+    """Return the dimmest places of a body: searched with few rays all over, then ever closer around those that are
+    dimmest, and measured with ever more.
 
     Irradiance above the cap does not count further; values are quantised. `at_most_mw_cm2` is what one of
-    the points is known to get.
+    its places is known to get.
     """
     cap = rules.value("light.irradiance_cap_mw_cm2")
 
@@ -257,14 +298,30 @@ def dimmest(
         order = order[total[order] <= _within(within, float(total[order[0]]))]
         return points[order], counted[order]
 
-    dim, _ = least(*_rough(points, aims, field, at_most_mw_cm2), CLOSER_POINTS, CLOSER_WITHIN)
-    dimmer, _ = least(dim, each_mw_cm2(dim, aims, field, CLOSER), FINE_POINTS, FINE_WITHIN)
-    dimmest, counted = least(dimmer, each_mw_cm2(dimmer, aims, field, FINE), FINE_POINTS, math.inf)
+    dim, _ = least(*_rough(body.points, aims, field, at_most_mw_cm2), CLOSER_POINTS, CLOSER_WITHIN)
+    dimmer, _ = least(dim, each_mw_cm2(dim, aims, field, CLOSER), len(dim), CLOSER_WITHIN)
+    for places, radius_mm, apart_mm in CLOSER_BY:
+        near = [body.around(place, radius_mm, apart_mm) for place in apart(dimmer, places)]
+        found = np.concatenate([dimmer[:FINE_POINTS], *near])
+        rough, _ = least(found, each_mw_cm2(found, aims, field, ROUGH), CLOSER_POINTS, CLOSER_WITHIN)
+        looked = np.concatenate([dimmer[:1], rough])
+        dimmer, _ = least(looked, each_mw_cm2(looked, aims, field, CLOSER), CLOSER_POINTS, FINE_WITHIN)
+    last = dimmer[:FINE_POINTS]
+    dimmest, counted = least(last, each_mw_cm2(last, aims, field, FINE), FINE_POINTS, math.inf)
     return Lit(dimmest, tuple(aims), counted, dim)
 
 
+def apart(points: Floats, most: int) -> list[Floats]:
+    """Return the first of points (N, 3), at most so many, that lie apart from each other."""
+    found: list[Floats] = []
+    for point in points:
+        if len(found) < most and all(np.linalg.norm(point - other) > APART_MM for other in found):
+            found.append(point)
+    return found
+
+
 def ways_worth_taking(
-    points: Floats,
+    body: Body,
     ways: Sequence[Sequence[Aim]],
     field: Field,
     rules: Rulebook,
@@ -279,7 +336,7 @@ def ways_worth_taking(
         bounds = _bounds_mw_cm2(found[0], aims, field, rules) if found else iter([math.inf])
         at_most = math.inf
         if all(cost(at_most := bound, len(aims)) < least for bound in bounds):
-            found.append(dimmest(points, aims, field, rules, at_most))
+            found.append(dimmest(body, aims, field, rules, at_most))
     return found
 
 
@@ -288,7 +345,8 @@ def _bounds_mw_cm2(other: Lit, aims: Sequence[Aim], field: Field, rules: Ruleboo
     known, then what is dim by another way is looked at."""
     yield math.inf
     yield FINE_WITHIN * float(each_mw_cm2(other.points, aims, field, CLOSER).sum(axis=1).min())
-    yield dimmest(other.dim[:LOOK_POINTS], aims, field, rules).weakest_mw_cm2
+    looked = other.dim[:LOOK_POINTS]
+    yield FINE_WITHIN * float(each_mw_cm2(looked, aims, field, CLOSER).sum(axis=1).min())
 
 
 def _within(times: float, dimmest_mw_cm2: float) -> float:
@@ -321,10 +379,12 @@ def need_of(mass: Mass, weakest_mw_cm2: float, contact_mw_cm2: float, rules: Rul
     The maker's seconds hold at the maker's lamp; a weaker lamp takes longer in proportion, a
     stronger one never less.
     """
-    dose = curve_of(mass).critical_exposure_j_cm2 * rules.value("light.conversion_factor")
+    dose = dose_wanted_j_cm2(mass, rules)
     by_dose = dose * 1000 / weakest_mw_cm2 if weakest_mw_cm2 > 0 else float("inf")
     by_dose = max(by_dose, rules.value("light.least_exposure_s"))
-    by_maker = None
-    if mass.maker:
-        by_maker = mass.maker.seconds * max(1.0, mass.maker.at_irradiance_mw_cm2 / contact_mw_cm2)
-    return Need(dose, by_dose, by_maker)
+    return Need(dose, by_dose, maker_seconds(mass.maker, contact_mw_cm2) if mass.maker else None)
+
+
+def maker_seconds(maker: Maker, contact_mw_cm2: float) -> float:
+    """Return a maker's seconds with a lamp: at a weaker one longer in proportion, at a stronger one never less."""
+    return maker.seconds * max(1.0, maker.at_irradiance_mw_cm2 / contact_mw_cm2)

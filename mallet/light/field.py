@@ -7,15 +7,15 @@ crosses. A corner of a box sees a sliver of the tip: cells at the edge of a shad
 finer, and only those.
 
 What is reckoned is planar irradiance on a plane parallel to the tip: what a radiometer reads and
-what depth-of-cure readings are taken with. Walls reflect nothing here, so it is a lower bound;
-`walls` adds what they send back.
+what depth-of-cure readings are taken with. A penetration depth is measured under a spread beam, so that a way
+counts as refracted where it enters; of the light that walls keep from a point they return a share.
 """
 
 from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import TYPE_CHECKING
 
@@ -31,6 +31,7 @@ from mallet.light.beam import Beam
 if TYPE_CHECKING:
     from mallet.light.arriving import Cells
     from mallet.light.disc import Disc
+    from mallet.rulebook import Rulebook
 
 Floats = NDArray[np.float64]
 Way = tuple[float, float, float]
@@ -56,6 +57,33 @@ class Tip:
     centre: Way
     beam: Beam
     towards: Way = UP
+
+
+@dataclass(frozen=True)
+class Passing:
+    """How light passes: the refractive index of what it enters, the share of what walls keep from a point that they
+    return to it, and up to how many times its light that makes of it."""
+
+    index: float = 1.0
+    returned: float = 0.0
+    most: float = 1.0
+
+    @property
+    def past_no_walls(self) -> Passing:
+        return replace(self, returned=0.0)
+
+
+# Straight on, with walls that return nothing: the bare geometry.
+BARE = Passing()
+
+
+def passing_of(rules: Rulebook) -> Passing:
+    """Return how light passes by the rulebook."""
+    return Passing(
+        rules.value("light.refractive_index"),
+        rules.value("light.wall_return_share"),
+        rules.value("light.wall_return_most"),
+    )
 
 
 @dataclass(frozen=True)
@@ -91,16 +119,22 @@ def irradiance_mw_cm2(
     blockers: Scene,
     fillings: Sequence[Filling] = (),
     grain: Grain = FINE,
+    passing: Passing = BARE,
 ) -> Floats:
     """Return planar irradiance (N,) at targets (N, 3).
 
     `fillings` are what is placed and what is being cured.
     """
-    from mallet.light.arriving import field
+    from mallet.light.arriving import Optics, field
 
     media = grouped(tuple(filling.scene for filling in fillings))
     weights = np.array([filling.attenuation_per_mm for filling in fillings] or [0.0])
-    return field(np.asarray(targets), disc_of(tip), blockers.trees, media, weights, cells_of(grain))
+    optics = Optics(passing.index, passing.returned, passing.most)
+    light = field(np.asarray(targets), disc_of(tip), blockers.trees, media, weights, cells_of(grain), optics)
+    if not tip.beam.bends:
+        return light
+    distances_mm = (np.asarray(tip.centre) - targets) @ np.asarray(tip.towards)
+    return np.asarray(light * tip.beam.measured_over_fit(distances_mm))
 
 
 @lru_cache(maxsize=256)

@@ -19,11 +19,14 @@ from mallet.light.cure import (
     CLOSER_WITHIN,
     DECIMALS,
     FINE_POINTS,
+    CLOSER_BY,
     FINE_WITHIN,
     ROUGH,
     Aim,
+    Body,
     Field,
     Lit,
+    apart,
     each_mw_cm2,
 )
 from mallet.light.field import FINE, GLIMMER_MW_CM2
@@ -34,6 +37,8 @@ from mallet.rulebook import Rulebook
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 T = TypeVar("T")
+# A place nearer than that to one that was searched around is known.
+KNOWN_MM = 0.1
 # Each grain with what it may err by, at most, the glimmer that it may miss, and how many points are looked at together.
 FINER = (
     (ROUGH, CLOSER_WITHIN, GLIMMER_MW_CM2, None),
@@ -43,7 +48,7 @@ FINER = (
 
 
 def least_from_sides(
-    points: Floats,
+    body: Body,
     aims: Sequence[Aim],
     field: Field,
     dose_j_cm2: float,
@@ -53,44 +58,70 @@ def least_from_sides(
 ) -> tuple[Lit, Program] | None:
     """Return the least exposures from several aims together and the points that decide it, or None
     where none suffice that take less than a time in all."""
-    seen, longest_s = _Seen(points, aims, field, rules), rules.value("light.longest_exposure_s")
+    seen, longest_s = _Seen(body, aims, field, rules), rules.value("light.longest_exposure_s")
     rungs = _presses(seen, dose_j_cm2, button, rules, under_s)
     if not rungs:
         return None
-    least_s = _settled(seen, dose_j_cm2, lambda light: least_seconds(light, dose_j_cm2, longest_s), float)
+    # The least is that of the sides that are pressed: what an unused one would add is not given.
+    used = [i for i, rung in enumerate(rungs) if rung.presses]
+
+    def least(light: Floats) -> tuple[float, ...] | None:
+        of_used = least_seconds(light[:, used], dose_j_cm2, longest_s)
+        if of_used is None:
+            return None
+        each_s = dict(zip(used, of_used, strict=True))
+        return tuple(each_s.get(i, 0.0) for i in range(len(aims)))
+
+    least_s = _settled(seen, dose_j_cm2, least, float)
     assert least_s, "where presses suffice, seconds do"
+    full_s = [rung.full_s for rung in rungs]
     while True:
-        first = seen.darkest_first([rung.full_s for rung in rungs])[:FINE_POINTS]
+        first = seen.darkest_first(full_s)[:FINE_POINTS]
         if not seen.look_closer(first):
             break
-    lit = Lit(points[first], tuple(aims), seen.least_mw_cm2[first], points[first])
-    return lit, Program(least_s, rungs)
-
-
-def presses_from_sides(
-    points: Floats,
-    aims: Sequence[Aim],
-    field: Field,
-    dose_j_cm2: float,
-    button: Button,
-    rules: Rulebook,
-    under_s: float = math.inf,
-) -> tuple[Rung, ...] | None:
-    """Return the whole presses alone of the least exposures from several aims together, or None where none suffice
-    that take less than a time in all."""
-    return _presses(_Seen(points, aims, field, rules), dose_j_cm2, button, rules, under_s)
+    found = seen.points[first]
+    return Lit(found, tuple(aims), seen.least_mw_cm2[first], found), Program(least_s, rungs)
 
 
 class _Seen:
-    """Points (N, 3) in the light of K aims, each looked at as closely as was asked: the least and the most (N, K)
-    that counts there."""
+    """Places (N, 3) of a body in the light of K aims, each looked at as closely as was asked: the least and the most
+    (N, K) that counts there. Places are added where it is searched closer."""
 
-    def __init__(self, points: Floats, aims: Sequence[Aim], field: Field, rules: Rulebook) -> None:
-        self.points, self.aims, self.field = points, aims, field
+    def __init__(self, body: Body, aims: Sequence[Aim], field: Field, rules: Rulebook) -> None:
+        self.body, self.aims, self.field = body.with_depth(), aims, field
         self.cap_mw_cm2 = rules.value("light.irradiance_cap_mw_cm2")
-        self.levels = np.full(len(points), -1)
-        self.least_mw_cm2, self.most_mw_cm2 = np.empty((2, len(points), len(aims)))
-        self.look_closer(np.arange(len(points)))
+        none = np.empty((0, len(aims)))
+        self.points, self.levels = np.empty((0, 3)), np.empty(0, np.int64)
+        self.least_mw_cm2, self.most_mw_cm2 = none, none
+        self._searched: list[Floats] = []
+        self.add(self.body.points)
+
+    def add(self, points: Floats) -> None:
+        """Look roughly at more places."""
+        begin, more = len(self.points), np.empty((len(points), len(self.aims)))
+        self.points = np.concatenate([self.points, points])
+        self.levels = np.concatenate([self.levels, np.full(len(points), -1)])
+        self.least_mw_cm2 = np.concatenate([self.least_mw_cm2, more])
+        self.most_mw_cm2 = np.concatenate([self.most_mw_cm2, more])
+        self.look_closer(np.arange(begin, len(self.points)))
+
+    def search(self, full_s: Sequence[float]) -> bool:
+        """Add the darkest places around those that such exposures leave darkest; tell whether there were any."""
+        order = self.darkest_first(full_s)[:CLOSER_POINTS]
+        known = self._searched
+        fresh = [
+            place
+            for place in apart(self.points[order], CLOSER_BY[0][0])
+            if all(np.linalg.norm(place - other) > KNOWN_MM for other in known)
+        ]
+        known += fresh
+        near = [np.empty((0, 3)), *(self.body.around(p, *by) for p in fresh for _, *by in CLOSER_BY)]
+        found = np.concatenate(near)
+        if not len(found):
+            return False
+        rough = each_mw_cm2(found, self.aims, self.field, ROUGH) @ full_s
+        self.add(found[np.argsort(rough, kind="stable")[:CLOSER_POINTS]])
+        return True
 
     def look_closer(self, which: Ints) -> bool:
         """Look by more rays at those of some points that are known least, the first of them where they are many; tell
@@ -137,7 +168,7 @@ def _settled(
     while found := least(seen.most_mw_cm2):
         seconds = [full_s(one) for one in found]
         doses, order = seen.doses_j_cm2(seconds), seen.darkest_first(seconds)
-        if not seen.look_closer(order[doses[order] < dose_j_cm2]):
+        if not seen.look_closer(order[doses[order] < dose_j_cm2]) and not seen.search(seconds):
             break
     return found
 

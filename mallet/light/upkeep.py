@@ -6,7 +6,7 @@ from __future__ import annotations
 import datetime as dt
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import groupby
 
 import numpy as np
@@ -17,7 +17,7 @@ from mallet.light.eye import direct_seconds, reflected_seconds
 from mallet.light.heat import Pulse, dentin_of, warmth
 from mallet.light.presses import Button
 from mallet.light.slab import slab_mw_cm2
-from mallet.light.working_curve import curve_of
+from mallet.light.working_curve import curve_of, dose_wanted_j_cm2
 from mallet.rulebook import Rulebook
 from mallet.terms.case import Mass, Reading
 from mallet.terms.errors import InputError
@@ -122,14 +122,14 @@ def wanted_of(beam: Beam, masses: Sequence[Mass], rules: Rulebook) -> Wanted:
     """Return the output with which the largest increment of every mass cures on a deep floor, straight
     under a tip with this beam's spread, within the longest single exposure."""
     longest, floor_mm = rules.value("light.longest_exposure_s"), rules.value("light.deep_floor_mm")
-    unit = Beam(beam.radius_mm, 1.0, beam.exponent)
+    unit, index = replace(beam, exitance_mw_cm2=1.0), rules.value("light.refractive_index")
     wanted = Wanted(rules.value("light.minimum_output_mw_cm2"), None)
     for mass in masses:
         # The tip cannot come nearer: the increment stands on the floor.
         gap = max(0.0, floor_mm - mass.max_increment_mm)
-        reaching = slab_mw_cm2(unit, gap, mass.max_increment_mm, curve_of(mass).attenuation_per_mm)
-        dose = curve_of(mass).critical_exposure_j_cm2 * rules.value("light.conversion_factor")
-        contact = dose * 1000 / longest / reaching
+        reaching = slab_mw_cm2(unit, gap, mass.max_increment_mm, curve_of(mass).attenuation_per_mm, index)
+        dose = dose_wanted_j_cm2(mass, rules)
+        contact = dose * 1000 / longest / reaching * unit.contact_mw_cm2
         if contact > wanted.contact_mw_cm2:
             wanted = Wanted(contact, mass.name)
     return wanted
@@ -150,10 +150,11 @@ def seconds_table(beam: Beam, masses: Sequence[Mass], steps_s: Sequence[float], 
     under the tip and without walls, at `DISTANCES_MM`."""
     button = Button(tuple(steps_s))
     longest, cap = rules.value("light.longest_exposure_s"), rules.value("light.irradiance_cap_mw_cm2")
+    index = rules.value("light.refractive_index")
 
     def seconds(mass: Mass, distance: float) -> float | None:
         mu = curve_of(mass).attenuation_per_mm
-        reaching = min(cap, slab_mw_cm2(beam, distance, mass.max_increment_mm, mu))
+        reaching = min(cap, slab_mw_cm2(beam, distance, mass.max_increment_mm, mu, index))
         need = need_of(mass, reaching, beam.contact_mw_cm2, rules).seconds
         total = button.least(need).seconds if need <= longest else math.inf
         return total if total <= longest else None

@@ -11,11 +11,8 @@ import numpy as np
 from mallet.rulebook import Rulebook
 from mallet.terms.case import Mass, MassRole
 from mallet.terms.errors import InputError, Problem
-from mallet.terms.table import read_table
+from mallet.terms.table import Row, read_table
 
-# ISO 4049 counts half of the length that is left after scraping.
-SCRAPED_SHARE = 0.5
-MJ_PER_J = 1000.0
 ATTENUATION: dict[MassRole, str] = {
     "enamel": "light.enamel_attenuation_of_mass_per_mm",
     "body": "light.body_attenuation_of_mass_per_mm",
@@ -81,8 +78,7 @@ class Completed:
 
 def complete(mass: Mass, rules: Rulebook, path: str = "mass") -> Completed:
     """Return a mass with what its curve lacks: penetration depth by role, critical exposure from the
-    maker's time, which is taken to bring the bottom of the largest increment, its surface in contact with
-    the tip, just the dose that we want there. Makers leave room, so this errs towards longer exposures.
+    maker's time, which is taken to cure the largest increment as ISO 4049 has it, by half the scraped length.
 
     Raises InputError where neither critical exposure nor maker's time is given.
     """
@@ -95,17 +91,35 @@ def complete(mass: Mass, rules: Rulebook, path: str = "mass") -> Completed:
         if mass.maker is None:
             allowed = "a value, or the maker's time at a stated output"
             raise InputError(Problem(f"{path}.critical_exposure_j_cm2", "nothing", allowed))
-        surface = mass.maker.at_irradiance_mw_cm2 * mass.maker.seconds / MJ_PER_J
-        bottom = surface * math.exp(-mass.max_increment_mm / dp)
-        ec = round(bottom / rules.value("light.conversion_factor"), 4)
+        scraped_mm = mass.max_increment_mm / rules.value("light.scraped_share")
+        ec = round(mass.maker.exposure_j_cm2 * math.exp(-scraped_mm / dp), 4)
         filled["critical_exposure_j_cm2"] = (ec, "J/cm2", "from the maker's time at the stated output")
     whole = mass.model_copy(update={"penetration_depth_mm": dp, "critical_exposure_j_cm2": ec})
     return Completed(whole, filled)
 
 
-def scraped(exposure_j_cm2: float, length_mm: float) -> DepthReading:
-    """Return the depth of cure that ISO 4049 makes of a scraped length: half of it."""
-    return DepthReading(exposure_j_cm2, SCRAPED_SHARE * length_mm)
+def dose_wanted_j_cm2(mass: Mass, rules: Rulebook) -> float:
+    """Return the dose that a mass wants at its deepest point, in J/cm2.
+
+    A maker's time at an output is an exposure E at the surface; of the length L = Dp ln(E / Ec) that it leaves after
+    scraping a share s counts, half in ISO 4049, and there E^(1 - s) Ec^s arrives: `sqrt(E Ec)`. Without a maker's
+    time it is the critical exposure Ec times the rulebook's factor.
+    """
+    critical = curve_of(mass).critical_exposure_j_cm2
+    if mass.maker is None:
+        return critical * rules.value("light.conversion_factor")
+    share = rules.value("light.scraped_share")
+    return max(critical, mass.maker.exposure_j_cm2 ** (1 - share) * critical**share)
+
+
+def rule_of_dose(mass: Mass) -> str:
+    """Return the rule that the wanted dose of a mass goes by."""
+    return "light.scraped_share" if mass.maker else "light.conversion_factor"
+
+
+def scraped(exposure_j_cm2: float, length_mm: float, share: float) -> DepthReading:
+    """Return the depth of cure that is made of a scraped length: a share of it, half in ISO 4049."""
+    return DepthReading(exposure_j_cm2, share * length_mm)
 
 
 def fit_curve(readings: Sequence[DepthReading], path: str = "readings") -> CurveFit:
@@ -126,10 +140,10 @@ def fit_curve(readings: Sequence[DepthReading], path: str = "readings") -> Curve
     return CurveFit(curve, tuple(float(r) for r in off))
 
 
-def read_depths_csv(text: str) -> list[DepthReading]:
+def read_depths_csv(text: str, rules: Rulebook) -> list[DepthReading]:
     """Return depths of cure from CSV with columns exposure_j_cm2, depth_mm and maybe method.
 
-    `method` is `scraped` for lengths as ISO 4049 measures them, of which half counts; nothing or
+    `method` is `scraped` for lengths as ISO 4049 measures them, of which a share counts; nothing or
     `depth` for depths. Raises InputError with one problem a bad row.
     """
     columns = {"exposure_j_cm2": (0.01, 500.0), "depth_mm": (0.05, 20.0)}
@@ -141,9 +155,13 @@ def read_depths_csv(text: str) -> list[DepthReading]:
     ]
     if problems:
         raise InputError(*problems)
-    return [
-        (scraped if row.texts["method"] == "scraped" else DepthReading)(
-            row.numbers["exposure_j_cm2"], row.numbers["depth_mm"]
-        )
-        for row in rows
-    ]
+    share = rules.value("light.scraped_share")
+    return [_reading(row, share) for row in rows]
+
+
+def _reading(row: Row, share: float) -> DepthReading:
+    exposure_j_cm2, depth_mm = row.numbers["exposure_j_cm2"], row.numbers["depth_mm"]
+    is_scraped = row.texts["method"] == "scraped"
+    return (
+        scraped(exposure_j_cm2, depth_mm, share) if is_scraped else DepthReading(exposure_j_cm2, depth_mm)
+    )

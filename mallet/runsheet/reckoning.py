@@ -12,6 +12,7 @@ from mallet.rulebook import Rulebook
 from mallet.stages.build.around import Surroundings
 from mallet.stages.build.cured import Build, Cured, at_once_s, losses_at_worst, spot_of
 from mallet.stages.lamp import mode_name
+from mallet.light.working_curve import rule_of_dose
 from mallet.terms.case import Case, FullOutput, get_path
 from mallet.terms.plan import Figure, InputUse, RuleUse, Step, Totals
 
@@ -69,11 +70,10 @@ def _light(s: Settled, sums: Totals) -> Figure:
     ]
     maker = [c for c in s.build.cured if (c.need.seconds_by_maker or 0) > c.need.seconds_by_dose]
     longer = f"; the maker's time is longer for {len(maker)}" if maker else ""
-    acting = ["light.conversion_factor", "light.adhesive_dose_j_cm2", "light.habit_exposure_s"]
+    acting = ["light.adhesive_dose_j_cm2", "light.habit_exposure_s"]
+    acting += sorted({rule_of_dose(c.mass) for c in s.build.cured})
     final = [step.seconds_rule.rule for step in s.steps if ".final." in step.id and step.seconds_rule]
     acting += sorted(set(final))
-    if any(c.walls for c in s.build.cured):
-        acting.append("light.wall_albedo")
     if any(c.need.seconds_by_dose <= s.rules.value("light.least_exposure_s") for c in s.build.cured):
         acting.append("light.least_exposure_s")
     if s.build.limit_mm < s.build.asked_mm and not s.case.light.tip_tilt_deg:
@@ -89,8 +89,9 @@ def _light(s: Settled, sums: Totals) -> Figure:
         unit="s",
         detail=f"{exposures} exposures \u00b7 habit says {usual:g} s{longer}",
         how=(
-            "Each portion's weakest point must reach the critical exposure times the conversion"
-            " factor; seconds are rounded up to whole presses. Adhesive and side exposures are added."
+            "Each portion's weakest point must reach its need: what the manufacturer's exposure leaves at half the"
+            " scraped length, else the critical exposure times a factor. Seconds are rounded up to whole presses."
+            " Adhesive and side exposures are added."
             f" Other ways: {'; '.join(others)}. {_mode(s)}"
         ),
         rules=s.rules.uses(*acting),
@@ -126,24 +127,34 @@ def _weakest(s: Settled) -> Figure:
     lost = losses_at_worst(s.build.cured, order - 1, s.around)
     through = THROUGH_TOOTH if any(aim.is_side for aim in worst.lit.aims) else []
     ratio = worst.worst_dose_j_cm2 / worst.need.dose_j_cm2
-    reflected = "walls reflect nothing, so this is a lower bound"
-    if worst.walls:
-        reflected = f"walls send back {lost.sent_back_mw_cm2:.0f} more, so this is no lower bound"
+    reflected = f"walls return {lost.returned_mw_cm2:.0f} more; without that it would be a lower bound"
+    habit = s.rules.value("light.habit_exposure_s")
+    by_habit = habit * worst.lit.irradiance_mw_cm2[0, 0] / 1000 / worst.need.dose_j_cm2
     return Figure(
         id="weakest_point",
         title="Weakest point",
         value=math.floor(ratio * 100) / 100,
         unit="\u00d7 need",
-        detail=f"{worst.portion.name}, {spot_of(worst.lit, s.cavity.access)}",
+        detail=(
+            f"{worst.portion.name}, {spot_of(worst.lit, s.cavity.access)};"
+            f" the customary {habit:g} s give {by_habit:.2f} there"
+        ),
         how=(
             f"Planar irradiance of {sent} is"
-            f" {worst.worst_dose_j_cm2:.2f} J/cm\u00b2; needed {worst.need.dose_j_cm2:.2f}. Of the lamp's"
+            f" {worst.worst_dose_j_cm2:.2f} J/cm\u00b2; needed there {worst.need.dose_j_cm2:.2f}. Of the lamp's"
             f" {s.beam.contact_mw_cm2:.0f} at contact {lost.open_mw_cm2:.0f} would come as far,"
             f" {lost.past_walls_mw_cm2:.0f} past what stands in the way, {lost.arriving_mw_cm2:.0f}"
             f" through the mass. Rays from the tip,"
             f" blocked by tooth, metal band and neighbours, weakened in the mass; {reflected}."
         ),
-        rules=s.rules.uses("light.conversion_factor", "light.wall_albedo", *through),
+        rules=s.rules.uses(
+            rule_of_dose(worst.mass),
+            "light.refractive_index",
+            "light.wall_return_share",
+            "light.wall_return_most",
+            "light.habit_exposure_s",
+            *through,
+        ),
         inputs=[*_part_inputs(s), *_light_inputs(s), *_mass_inputs(s)],
         steps=[step.id for step in s.steps if step.light and step.increment == order],
     )

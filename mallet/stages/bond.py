@@ -13,7 +13,18 @@ from mallet.stages.hand import hand_step
 from mallet.stages.lighting import light_step, presses_of
 from mallet.terms.case import Case, Etch
 from mallet.terms.errors import InputError
-from mallet.terms.plan import Caution, Decision, InputUse, Reason, StageResult, Step, StepCheck, Want
+from mallet.terms.plan import (
+    Assumption,
+    Caution,
+    Check,
+    Decision,
+    InputUse,
+    Reason,
+    StageResult,
+    Step,
+    StepCheck,
+    Want,
+)
 from mallet.terms.reasons import say, warn, warn_by
 from mallet.terms.shelf import Adhesive
 
@@ -51,11 +62,30 @@ TEXTBOOKS = "Textbooks of operative dentistry (from memory)"
 
 
 @dataclass(frozen=True)
-class FilmCure:
+class Exposed:
     """One exposure of the adhesive film: its aim and what is pressed."""
 
     aim: str
     rung: Rung
+
+
+@dataclass(frozen=True)
+class FilmCure:
+    """The light on the adhesive film before anything is placed on it: its exposures; what its darkest corner gets
+    (mW/cm2, J/cm2) and where; what gels it, what it wants in all, and what it has at least once the increments are
+    lit (J/cm2)."""
+
+    exposures: Sequence[Exposed]
+    weakest_mw_cm2: float
+    own_j_cm2: float
+    spot: str
+    gels_j_cm2: float
+    wanted_j_cm2: float
+    in_all_j_cm2: float
+
+    @property
+    def seconds(self) -> float:
+        return sum(one.rung.seconds for one in self.exposures)
 
 
 @dataclass(frozen=True)
@@ -90,8 +120,13 @@ class Chosen:
         return [*([family] if family else []), *(["bond.mild_from_ph"] if by_ph else [])]
 
 
+def adhesive_of(case: Case, rules: Rulebook) -> Adhesive | None:
+    """Return the adhesive that is taken, if one is known; raise InputError for one that does not stand on the shelf."""
+    return _choose(case, rules)[0].adhesive
+
+
 def bond(
-    case: Case, cavity: Cavity, cures: Sequence[FilmCure], after: Sequence[str], rules: Rulebook
+    case: Case, cavity: Cavity, film: FilmCure, after: Sequence[str], rules: Rulebook
 ) -> StageResult:
     """Return the adhesive steps; `after` are the steps that must be done before the acid.
 
@@ -109,10 +144,54 @@ def bond(
     steps = _steps(chosen, case, cavity, after, rules)
     return StageResult(
         decisions=[decision],
-        steps=[*steps, *_cures(cures, steps[-1].id, rules)],
+        steps=[*steps, *_cures(film.exposures, steps[-1].id, rules)],
+        checks=_film_checks(film, rules),
         cautions=_cautions(chosen, case, cavity, rules),
         wants=_wants(chosen, case),
+        assumptions=_untold(chosen, film),
     )
+
+
+def _film_checks(film: FilmCure, rules: Rulebook) -> list[Check]:
+    """Return whether the film gels at its darkest corner by its own exposure, and gets all its light in the end."""
+    acting = rules.uses("light.adhesive_gel_j_cm2", "light.longest_exposure_s")
+    gels, has_all = film.own_j_cm2 >= film.gels_j_cm2 - 1e-9, film.in_all_j_cm2 >= film.wanted_j_cm2 - 1e-9
+    remedy = "Hold the tip closer and straight, or take off what stands in the way of the light."
+    return [
+        Check(
+            topic="bond.gel",
+            title="Adhesive gelled at its darkest corner",
+            measured=round(film.own_j_cm2, 2),
+            needed=round(film.gels_j_cm2, 2),
+            relation="at_least",
+            unit="J/cm2",
+            verdict="pass" if gels else "fail",
+            remedy=remedy,
+            where=f"{film.spot}: {film.weakest_mw_cm2:.0f} mW/cm\u00b2 for {film.seconds:g} s",
+            rules=acting,
+        ),
+        Check(
+            topic="bond.light",
+            title="Adhesive with the increments' light",
+            measured=round(film.in_all_j_cm2, 2),
+            needed=round(film.wanted_j_cm2, 2),
+            relation="at_least",
+            unit="J/cm2",
+            verdict="pass" if has_all else "fail",
+            remedy=remedy,
+            where="anywhere, once every increment is lit",
+            rules=rules.uses("light.adhesive_dose_j_cm2"),
+        ),
+    ]
+
+
+def _untold(chosen: Chosen, film: FilmCure) -> list[Assumption]:
+    """Return what the light on the film goes by where its maker tells no time."""
+    if chosen.adhesive and chosen.adhesive.maker:
+        return []
+    path = f"shelf[{chosen.at}].maker" if chosen.adhesive else "bonding.adhesive"
+    why = "no manufacturer's light time for the adhesive: it is gelled at its darkest corner"
+    return [Assumption(path=path, value=film.seconds, unit="s", provenance="estimated", why=why)]
 
 
 def _choose(case: Case, rules: Rulebook) -> tuple[Chosen, list[Reason]]:
@@ -313,7 +392,7 @@ def _by_maker(chosen: Chosen, name: str, seconds: float, value: float) -> dict[s
     return {"seconds": seconds, "seconds_rule": None, "seconds_input": told}
 
 
-def _cures(cures: Sequence[FilmCure], previous: str, rules: Rulebook) -> list[Step]:
+def _cures(cures: Sequence[Exposed], previous: str, rules: Rulebook) -> list[Step]:
     steps: list[Step] = []
     for cure in cures:
         half = cure.aim.partition("_")[2]
@@ -325,7 +404,7 @@ def _cures(cures: Sequence[FilmCure], previous: str, rules: Rulebook) -> list[St
             "bond",
             f"Light on the adhesive{what}",
             presses_of([(cure.aim, cure.rung)]),
-            rules.use("light.adhesive_dose_j_cm2"),
+            rules.use("light.adhesive_gel_j_cm2"),
             [previous],
             how="Tip flat, as close as the tooth allows.",
         )

@@ -7,7 +7,7 @@ from mallet.light.eye import direct_seconds, reflected_seconds
 from mallet.rulebook import Rulebook
 from mallet.terms.case import FULL, FullOutput, Light, OutputMode, PulsedOutput, RampOutput
 from mallet.terms.plan import Caution, Check, Decision, StageResult
-from mallet.terms.reasons import refuse, say, warn
+from mallet.terms.reasons import refuse, say, warn, warn_by
 
 
 def judge_lamp(beam: Beam, light: Light, rules: Rulebook) -> StageResult:
@@ -21,6 +21,9 @@ def judge_lamp(beam: Beam, light: Light, rules: Rulebook) -> StageResult:
     adequate = rules.value("light.adequate_output_mw_cm2")
     use = rules.use("light.adequate_output_mw_cm2")
     cautions = [_eye(beam, light.peak_nm or rules.value("light.peak_nm"), rules)]
+    if beam.worst_residual > rules.value("light.residual_share"):
+        residual, percent = rules.use("light.residual_share"), round(100 * beam.worst_residual)
+        cautions.append(warn_by("caution", "light.residual", residual, percent=percent))
     if given < adequate:
         cautions.append(warn("caution", "light.weak", use.citation, given=given))
     check = Check(

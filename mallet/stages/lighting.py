@@ -7,7 +7,7 @@ from collections.abc import Iterable, Sequence
 
 from mallet.light.presses import Rung
 from mallet.stages.lamp import mode_name
-from mallet.terms.case import FullOutput, OutputMode
+from mallet.terms.case import FULL, FullOutput, OutputMode
 from mallet.terms.plan import Press, RuleUse, Step, StepCheck
 
 LAMP = "lamp"
@@ -85,14 +85,14 @@ def light_step(
 
 
 def with_mode(steps: Sequence[Step], mode: OutputMode) -> list[Step]:
-    """Return steps that, under the light, say what the lamp is to be set to if that is not full output."""
+    """Return steps that, under the light, say what the lamp is to be set to where it offers more than full output; the
+    adhesive is lit at that."""
     if isinstance(mode, FullOutput):
         return list(steps)
     # At the chair the name is enough; the decision tells the rest.
-    lamp = f"lamp, set to {mode_name(mode).partition(',')[0]}"
-    return [
-        step.model_copy(update={"tray": [lamp if thing == LAMP else thing for thing in step.tray]})
-        if step.light
-        else step
-        for step in steps
-    ]
+    def set_to(step: Step) -> Step:
+        name = mode_name(FULL if step.stage == "bond" else mode).partition(",")[0]
+        tray = [f"{LAMP}, set to {name}" if thing == LAMP else thing for thing in step.tray]
+        return step.model_copy(update={"tray": tray})
+
+    return [set_to(step) if step.light else step for step in steps]

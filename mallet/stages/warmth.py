@@ -5,7 +5,7 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,7 +20,7 @@ from mallet.rulebook import Rulebook
 from mallet.stages.build.around import Surroundings
 from mallet.stages.build.cured import Build, Cured
 from mallet.stages.lighting import by_source, pressed
-from mallet.terms.case import Case
+from mallet.terms.case import FULL, Case
 from mallet.terms.plan import Check, Press, StageResult, Step
 
 GRAIN = Grain(6, 10)
@@ -71,8 +71,12 @@ class PulpHeat:
 
     def _mean_mw_cm2(self, spot: Spot, step: Step) -> float:
         """Return the mean over a step's presses."""
-        full_s = sum(self.button.full_s(p.seconds) for p in step.presses)
+        full_s = sum(self.button_at(step).full_s(p.seconds) for p in step.presses)
         return spot.reaching_mw_cm2[step.increment or 0] * (full_s / step.seconds)
+
+    def button_at(self, step: Step) -> Button:
+        """Return the button that a step is pressed with: the adhesive is lit at full output."""
+        return replace(self.button, mode=FULL) if step.stage == "bond" else self.button
 
     def alone_k(self, step: Step) -> float:
         """Return the least that one exposure warms the pulp by itself."""
@@ -170,7 +174,7 @@ def in_parts(steps: Sequence[Step], heat: PulpHeat, cooling: Cooling, rules: Rul
     for step in steps:
         after = [last_of.get(name, name) for name in step.after]
         step = step.model_copy(update={"after": after})
-        shared = _shared(step.presses, cooling.parts, heat.button) if step.light else [step.presses]
+        shared = _shared(step.presses, cooling.parts, heat.button_at(step)) if step.light else [step.presses]
         is_shorter = all(sum(p.seconds for p in presses) < step.seconds for presses in shared)
         if not (is_shorter and heat.alone_k(step) > limit):
             made.append(step)

@@ -15,7 +15,7 @@ from mallet.terms.errors import InputError, Problem
 from mallet.terms.mouth import Findings, Heights, Patient, Place, Strict
 from mallet.terms.parts import CuspReduction, FacePart, NeckLesion, Part, Pit
 from mallet.terms.problems import problems_of
-from mallet.terms.shelf import ShelfItem
+from mallet.terms.shelf import Maker, ShelfItem
 
 Provenance = Literal["measured", "estimated", "handbook"]
 LayeringSchool = Literal["horizontal", "oblique", "wall_first"]
@@ -164,13 +164,6 @@ class Light(Strict):
     time_steps_s: list[Annotated[float, Field(gt=0, le=120)]] = Field(min_length=1, max_length=12)
     output_mode: OutputMode = FULL
     readings: list[Reading] = Field(min_length=1, max_length=500)
-
-
-class Maker(Strict):
-    """The maker's cure time at a stated lamp output."""
-
-    seconds: Annotated[float, Field(gt=0, le=240)]
-    at_irradiance_mw_cm2: Annotated[float, Field(gt=0, le=5000)]
 
 
 class Mass(Strict):

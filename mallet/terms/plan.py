@@ -226,6 +226,7 @@ class StageResult(Piece):
     steps: list[Step] = []
     cautions: list[Caution] = []
     wants: list[Want] = []
+    assumptions: list[Assumption] = []
 
 
 class Exposure(Piece):

@@ -20,6 +20,13 @@ TEXTS: dict[str, str] = {
         "The least that brings {dose_j_cm2:.2f} J/cm\u00b2 to every point is {seconds:.1f} s at full output, from"
         " {sides}."
     ),
+    "light.need_by_maker": (
+        "The need of {dose_j_cm2:.2f} J/cm\u00b2 stands at the deepest point: it is what {surface_j_cm2:g} J/cm\u00b2 at the surface,"
+        " as the manufacturer asks, leave at half the scraped length (ISO 4049)."
+    ),
+    "light.need_by_factor": (
+        "The need of {dose_j_cm2:.2f} J/cm\u00b2 stands at the deepest point: {times:g} times the critical exposure."
+    ),
     "light.at_least": "No exposure is shorter than {least_s:g} s.",
     "light.by_maker": "The maker's time, {maker_s:.0f} s with this lamp, is longer and counts.",
     "light.middle_longer": "One exposure over the middle would take {middle_s:g} s.",
@@ -273,6 +280,10 @@ TEXTS: dict[str, str] = {
     "light.pulsed": (
         "The output is on for {on_percent:g} % of the time; readings are of steady output, so that exposures take"
         " {times:.2f} times as long."
+    ),
+    "light.residual": (
+        "Read the lamp again at every distance: a reading lies {percent} % off the fitted beam. The plan goes by the"
+        " measured curve."
     ),
     "light.weak": "The lamp gives {given:.0f} mW/cm2 at contact: usable, but watch it.",
     "light.too_weak": (

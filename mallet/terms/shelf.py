@@ -6,6 +6,7 @@ models of their own in the case.
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, Field
@@ -22,8 +23,21 @@ class Item(Strict):
     lot: str | None = Field(default=None, max_length=40)
 
 
+class Maker(Strict):
+    """The maker's cure time at a stated lamp output."""
+
+    seconds: Annotated[float, Field(gt=0, le=240)]
+    at_irradiance_mw_cm2: Annotated[float, Field(gt=0, le=5000)]
+
+    @property
+    def exposure_j_cm2(self) -> float:
+        """Return what the maker has the surface given."""
+        return self.seconds * self.at_irradiance_mw_cm2 / 1000
+
+
 class Adhesive(Item):
-    """An adhesive as its maker has it used; pH where it etches by itself."""
+    """An adhesive as its maker has it used; pH where it etches by itself, and the exposure that gels its film where
+    that was measured."""
 
     kind: Literal["adhesive"]
     strategy: Literal["etch_and_rinse", "self_etch", "universal"]
@@ -33,6 +47,8 @@ class Adhesive(Item):
     coats: Annotated[int, Field(ge=1, le=5)] = 1
     scrub_s: Seconds
     air_s: Seconds
+    critical_exposure_j_cm2: Annotated[float, Field(ge=0.01, le=20)] | None = None
+    maker: Maker | None = None
 
 
 class Ionomer(Item):
@@ -176,14 +192,21 @@ class FieldSpec(BaseModel):
 
 
 def fields_of(model: type[BaseModel], without: frozenset[str]) -> list[FieldSpec]:
-    """Return the plain properties of a model, but for some; nested ones are left out."""
+    """Return the plain properties of a model, but for some; those of a nested one by its name, a point and theirs."""
     schema = model.model_json_schema()
+    return [spec for spec in _fields(schema, schema, "") if spec.name.partition(".")[0] not in without]
+
+
+def _fields(schema: dict[str, Any], whole: dict[str, Any], path: str) -> Iterator[FieldSpec]:
     needed = set(schema.get("required", ()))
-    specs = []
     for name, described in schema["properties"].items():
-        spec = None if name in without else _spec(name, described, name in needed)
-        specs += [spec] if spec else []
-    return specs
+        nested = next((o["$ref"] for o in described.get("anyOf", [described]) if "$ref" in o), None)
+        if nested:
+            # What is nested is needed only once any of it is told.
+            inner = whole["$defs"][nested.rpartition("/")[2]]
+            yield from (s.model_copy(update={"is_needed": False}) for s in _fields(inner, whole, f"{name}."))
+        elif spec := _spec(f"{path}{name}", described, name in needed):
+            yield spec
 
 
 def _spec(name: str, described: dict[str, Any], is_needed: bool) -> FieldSpec | None:

@@ -1,6 +1,6 @@
 """The real server on demo data, and Debian's Chromium."""
 
-import shutil
+import fcntl
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -25,21 +25,34 @@ def browser_context_args(browser_context_args: dict[str, Any]) -> dict[str, Any]
 
 
 @pytest.fixture(scope="session")
-def filled(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """Return a data folder with the demo practice, filled once; every test copies it."""
-    var = tmp_path_factory.mktemp("filled")
-    Server(var).fill()
-    return var
+def filled(tmp_path_factory: pytest.TempPathFactory, testrun_uid: str) -> Path:
+    """Return the database of the demo practice, filled once for all workers."""
+    shared = tmp_path_factory.getbasetemp().parent / f"filled-{testrun_uid}"
+    shared.mkdir(exist_ok=True)
+    with (shared / "lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        done, var = shared / "done", shared / "var"
+        if not done.exists():
+            var.mkdir()
+            Server(var).fill()
+            done.touch()
+    return Server(var).database
+
+
+@pytest.fixture(scope="session")
+def served(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
+    """Return the server of a worker; every test gives it the demo practice as it was filled."""
+    running = Server(tmp_path_factory.mktemp("var"))
+    yield running
+    running.kill()
 
 
 @pytest.fixture
-def server(tmp_path: Path, filled: Path) -> Iterator[Server]:
-    var = tmp_path / "var"
-    shutil.copytree(filled, var)
-    served = Server(var)
-    served.start()
-    yield served
-    served.kill()
+def server(served: Server, filled: Path) -> Server:
+    served.take_over(filled)
+    if not served.is_running:
+        served.start()
+    return served
 
 
 def sign_in(page: Page, server: Server, name: str = "Ines Okafor-Lind") -> None:

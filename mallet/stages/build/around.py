@@ -3,7 +3,6 @@ rest on."""
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
@@ -18,8 +17,7 @@ from mallet.cavity.preparation import Cavity
 from mallet.cavity.rays import Scene
 from mallet.light.beam import Beam
 from mallet.light.cure import STRAIGHT, Aim, Field, Hold, aim_from_behind, side_aims
-from mallet.light.field import FINE, Filling, Grain, irradiance_mw_cm2
-from mallet.light.walls import Walls
+from mallet.light.field import BARE, FINE, Filling, Grain, Passing, irradiance_mw_cm2, passing_of
 from mallet.rulebook import Rulebook
 from mallet.stages.matrix import Band
 from mallet.terms.parts import Side
@@ -48,25 +46,17 @@ class Surroundings:
     has_clear_band: bool = False
     sunk: frozenset[int] = frozenset()
     behind: Floats | None = None
+    passing: Passing = BARE
 
-    def field(
-        self,
-        points: Floats,
-        aim: Aim,
-        placed: Sequence[Filling],
-        grain: Grain = FINE,
-        walls: Walls | None = None,
-    ) -> Floats:
-        """Return irradiance (N,) at points from an aim, through what is placed, and from occlusal what bare
-        walls send back."""
+    def field(self, points: Floats, aim: Aim, placed: Sequence[Filling], grain: Grain = FINE) -> Floats:
+        """Return irradiance (N,) at points from an aim, through what is placed, with what the cavity's walls return.
+
+        From the side nothing is returned: what stands in the way there is no wall of the cavity.
+        """
         if aim.is_side:
-            finer = replace(grain, contrast=TOOTH_CONTRAST)
-            return irradiance_mw_cm2(points, aim.tip, self.beside, [*placed, *self.tooth], finer)
-        if not walls:
-            return irradiance_mw_cm2(points, aim.tip, self.blockers, placed, grain)
-        # What the walls add may reverse which point is the dimmest: none is left off.
-        light = irradiance_mw_cm2(points, aim.tip, self.blockers, placed, _whole(grain))
-        return light + walls.sent_back_mw_cm2(points, aim.tip, self.blockers, placed)
+            finer, media = replace(grain, contrast=TOOTH_CONTRAST), [*placed, *self.tooth]
+            return irradiance_mw_cm2(points, aim.tip, self.beside, media, finer, self.passing.past_no_walls)
+        return irradiance_mw_cm2(points, aim.tip, self.blockers, placed, grain, self.passing)
 
     def is_lit_round(self, side: Side | None, faces: Contacts) -> bool:
         """Tell whether light from all sides is tried for a portion: behind a clear band, in a form, or sunk into a
@@ -83,14 +73,9 @@ class Surroundings:
         first = replace(first, is_side=bool(self.sunk))
         return [first, *side_aims(points, self.skyline, beam, self.hold)]
 
-    def through(self, placed: Sequence[Filling], walls: Walls | None = None) -> Field:
+    def through(self, placed: Sequence[Filling]) -> Field:
         """Return the field through what is placed."""
-        return lambda points, aim, grain: self.field(points, aim, placed, grain, walls)
-
-
-def _whole(grain: Grain) -> Grain:
-    """Return a grain that leaves no target off."""
-    return replace(grain, enough_mw_cm2=math.inf, within=math.inf)
+        return lambda points, aim, grain: self.field(points, aim, placed, grain)
 
 
 def surroundings(
@@ -129,6 +114,7 @@ def surroundings(
         has_clear_band=bool(clear),
         sunk=sunk,
         behind=corners[corners[:, 2] < 0],
+        passing=passing_of(rules),
     )
 
 

@@ -42,9 +42,9 @@ def bottom_of(
     """Return what tells of a limit in mm whether the lowest of flat layers so thick surely gets too little light for
     any exposure: at one of some places at its bottom, whichever way it is lit from where the cavity opens to.
 
-    With other schools, light from the sides too, or walls that send light back that is not known beforehand.
+    With other schools, or light from the sides too, that is not known beforehand.
     """
-    if not is_flat(case.school.layering, cavity, rules) or around.tooth or rules.value("light.wall_albedo"):
+    if not is_flat(case.school.layering, cavity, rules) or around.tooth:
         return lambda limit_mm: False
     mu = curve_of(mass).attenuation_per_mm
     a_second_s = need_of(mass, 1.0, beam.contact_mw_cm2, rules).seconds_by_dose

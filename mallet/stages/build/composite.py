@@ -21,33 +21,34 @@ from mallet.cavity.measures import (
 )
 from mallet.cavity.preparation import Cavity
 from mallet.cavity.rays import Scene
-from mallet.cavity.solids import joined
 from mallet.light.beam import Beam
 from mallet.light.cure import (
     LESS_WIDE_SHARE,
     SIDEWAYS,
+    Body,
     Field,
     Lit,
     Need,
     aims_over,
-    deep_points,
+    body_of,
+    maker_seconds,
     need_of,
     ways_worth_taking,
 )
 from mallet.light.field import UP, Filling, axes_of
 from mallet.light.presses import Button, Rung, button_of
 from mallet.light.program import Program
-from mallet.light.sides import hopes_from_sides_s, least_from_sides, presses_from_sides
-from mallet.light.walls import Walls, bare_walls
+from mallet.light.sides import hopes_from_sides_s, least_from_sides
 from mallet.light.working_curve import curve_of
 from mallet.rulebook import Rulebook
-from mallet.stages.bond import FilmCure
+from mallet.stages.bond import Exposed, FilmCure
 from mallet.stages.build.around import Surroundings
 from mallet.stages.build.bottom import bottom_of
 from mallet.stages.build.cured import Build, Cured, Lighting, losses_at_worst, spot_of
 from mallet.stages.build.layering import Portion, layer
 from mallet.terms.case import Case, Mass, MassRole
 from mallet.terms.reasons import refuse, say
+from mallet.terms.shelf import Adhesive
 
 Floats = NDArray[np.float64]
 THINNER = 0.82
@@ -135,7 +136,6 @@ def cure_portions(
             around.is_in_form,
         )
 
-    albedo = rules.value("light.wall_albedo")
     masses = [mass_for(case.masses, portion.role) for portion in portions]
     fillings = [
         Filling(inside, curve_of(m).attenuation_per_mm) for inside, m in zip(insides, masses, strict=True)
@@ -143,38 +143,29 @@ def cure_portions(
 
     def cured(i: int) -> Cured:
         portion, mass = portions[i], masses[i]
-        points = deep_points(contacts(i), insides[i])
-        bare = [contacts(j) for j in range(i + 1, len(portions))] if albedo else []
-        walls = _still_bare(bare, albedo)
-        field = around.through(fillings[: i + 1], walls)
+        body = body_of(portion.solid, insides[i])
+        field = around.through(fillings[: i + 1])
         shortest, over_middle, from_above_s = _least_seconds(
-            portion, contacts(i), mass, points, field, case, around, beam, rules
+            portion, contacts(i), mass, body, field, case, around, beam, rules
         )
         return Cured(
             portion=portion,
             inside=insides[i],
             mass=mass,
             contacts=contacts(i),
-            thickness_mm=_thickness_mm(portion.solid, points, insides[i], around),
+            thickness_mm=_thickness_mm(portion.solid, body.points, insides[i], around),
             least_width_mm=least_width_mm(portion.solid),
             lit=shortest.lit,
             need=shortest.need,
             exposed=shortest.exposed,
             over_middle=over_middle,
             from_above_s=from_above_s,
-            walls=walls,
         )
 
     # No portion's light depends on another's: they are lit side by side. Compiled loops let others run meanwhile;
     # solids are cut one at a time. Whoever leaves off early calls off what has not begun.
     with ThreadPoolExecutor(os.cpu_count()) as pool:
         yield from pool.map(cured, range(len(portions)))
-
-
-def _still_bare(contacts: Sequence[Contacts], albedo: float) -> Walls | None:
-    """Return the walls that portions to come will cover, if walls are taken to send light back."""
-    skins = [skin for faces in contacts for skin in (faces.tooth, faces.band)]
-    return bare_walls(skins, albedo) if albedo else None
 
 
 def _thickness_mm(solid: Manifold, points: Floats, inside: Scene, around: Surroundings) -> float:
@@ -194,16 +185,16 @@ def _least_seconds(
     portion: Portion,
     faces: Contacts,
     mass: Mass,
-    points: Floats,
+    body: Body,
     field: Field,
     case: Case,
     around: Surroundings,
     beam: Beam,
     rules: Rulebook,
 ) -> tuple[Lighting, Lighting, float]:
-    """Return the shortest way to light a portion at its points (N, 3) in a field, one exposure from where the cavity
-    opens to, and what light from there alone takes."""
-    hold, button = around.hold, button_of(case.light)
+    """Return the shortest way to light a portion in a field, one exposure from where the cavity opens to, and what
+    light from there alone takes."""
+    points, hold, button = body.points, around.hold, button_of(case.light)
     longest = rules.value("light.longest_exposure_s")
 
     def needed(weakest_mw_cm2: float) -> Need:
@@ -219,11 +210,11 @@ def _least_seconds(
         return Lighting(lit, need, Program((need.seconds_by_dose,) * count, (rung,) * count))
 
     from_above = aims_over(points, around.skyline, beam, hold)
-    lits = ways_worth_taking(points, from_above, field, rules, cost)
+    lits = ways_worth_taking(body, from_above, field, rules, cost)
     if all(cost(lit.weakest_mw_cm2, len(lit.aims))[0] for lit in lits):
         less_wide = aims_over(points, around.skyline, beam, hold, LESS_WIDE_SHARE)
         untried = [aims for aims in less_wide if aims not in from_above]
-        lits = ways_worth_taking(points, untried, field, rules, cost, lits)
+        lits = ways_worth_taking(body, untried, field, rules, cost, lits)
     ways = [through(lit) for lit in lits if lit.weakest_mw_cm2 > 0]
     from_above_s = min((way.seconds for way in ways), default=math.inf)
     if around.tooth and around.is_lit_round(portion.side, faces):
@@ -233,7 +224,7 @@ def _least_seconds(
         under_s = math.inf if is_too_long else best_s
         hopes = hopes_from_sides_s(ways[0].lit, aims, field, dose, button, rules) if ways else iter(())
         if all(hope_s < under_s for hope_s in hopes):
-            found = least_from_sides(points, aims, field, dose, button, rules, under_s)
+            found = least_from_sides(body, aims, field, dose, button, rules, under_s)
             if found:
                 ways.append(_from_sides(*found, mass, beam, button, rules))
     if not ways:
@@ -305,54 +296,73 @@ def _too_long(
     )
 
 
-def film_cures(
-    case: Case, cavity: Cavity, build: Build, around: Surroundings, beam: Beam, rules: Rulebook
-) -> list[FilmCure]:
-    """Return the exposures of the adhesive film under a build, the cavity still empty."""
-    points = _film_points(cavity, build)
-    dose = rules.value("light.adhesive_dose_j_cm2")
-    field = around.through(
-        (), _still_bare([one.contacts for one in build.cured], rules.value("light.wall_albedo"))
-    )
-    least_s, button = rules.value("light.least_exposure_s"), button_of(case.light)
+def film_cure(
+    case: Case,
+    cavity: Cavity,
+    build: Build,
+    around: Surroundings,
+    beam: Beam,
+    adhesive: Adhesive | None,
+    rules: Rulebook,
+) -> FilmCure:
+    """Return the light on the adhesive film under a build, the cavity still empty and the lamp at full output.
+
+    Its own exposure gels it at its darkest corner and lasts the maker's time. Whatever lies over a place of it brings
+    at least its own worst dose there later: what that leaves of the whole need is asked of the film's own exposure.
+    """
+    film, button = _film(cavity), Button(tuple(case.light.time_steps_s))
+    factor = rules.value("light.conversion_factor")
+    critical = adhesive.critical_exposure_j_cm2 if adhesive else None
+    gels = rules.value("light.adhesive_gel_j_cm2") if critical is None else critical
+    wanted = rules.value("light.adhesive_dose_j_cm2") if critical is None else critical * factor
+    added = min(cured.worst_dose_j_cm2 for cured in build.cured)
+    dose = max(gels, wanted - added)
+    by_maker = maker_seconds(adhesive.maker, beam.contact_mw_cm2) if adhesive and adhesive.maker else 0.0
+    least_s, longest_s = rules.value("light.least_exposure_s"), rules.value("light.longest_exposure_s")
+    field = around.through(())
 
     def rung_of(weakest_mw_cm2: float) -> Rung:
-        return button.least(max(dose * 1000 / weakest_mw_cm2, least_s))
+        wanted_s = max(dose * 1000 / weakest_mw_cm2, least_s, by_maker)
+        return button.rungs(0.0, longest_s)[-1] if wanted_s > longest_s else button.least(wanted_s)
 
     def cost(weakest_mw_cm2: float, exposures: int) -> tuple[bool, float]:
-        return False, exposures * rung_of(weakest_mw_cm2).seconds if weakest_mw_cm2 > 0 else math.inf
+        if weakest_mw_cm2 <= 0:
+            return True, math.inf
+        return dose * 1000 / weakest_mw_cm2 > longest_s, exposures * rung_of(weakest_mw_cm2).seconds
 
-    from_above = aims_over(points, around.skyline, beam, around.hold)
-    lits = ways_worth_taking(points, from_above, field, rules, cost)
-    ways = [
-        [FilmCure(aim.name, rung_of(lit.weakest_mw_cm2)) for aim in lit.aims]
-        for lit in lits
-        if lit.weakest_mw_cm2 > 0
-    ]
-    if around.is_in_form or around.sunk:
-        aims = around.aims_round(from_above[0][0], points, beam)
-        under_s = min((_film_s(cures) for cures in ways), default=math.inf)
-        rungs = presses_from_sides(points, aims, field, dose, button, rules, under_s) or ()
-        cures = [FilmCure(aim.name, rung) for aim, rung in zip(aims, rungs, strict=False) if rung.seconds]
-        ways += [cures] if cures else []
+    from_above = aims_over(film.points, around.skyline, beam, around.hold)
+    lits = ways_worth_taking(film, from_above, field, rules, cost)
     best = min(lits, key=lambda lit: cost(lit.weakest_mw_cm2, len(lit.aims)))
+    ways = [(best, [rung_of(best.weakest_mw_cm2)] * len(best.aims))] if best.weakest_mw_cm2 > 0 else []
+    if around.is_in_form or around.sunk:
+        aims = around.aims_round(from_above[0][0], film.points, beam)
+        under_s = min((sum(rung.seconds for rung in rungs) for _, rungs in ways), default=math.inf)
+        found = least_from_sides(film, aims, field, dose, button, rules, under_s)
+        ways += [(found[0], list(found[1].rungs))] if found else []
     if not ways:
         raise refuse("cure.dark", where="the adhesive film", spot=spot_of(best, around.hold.access))
-    cures = min(ways, key=_film_s)
-    if not cures[0].rung.presses:
-        needed_s = cures[0].rung.seconds
-        spot = spot_of(best, around.hold.access)
-        raise refuse("cure.film_too_dim", spot=spot, dose_j_cm2=dose, needed_s=needed_s)
-    return cures
+
+    def brought(way: tuple[Lit, list[Rung]]) -> float:
+        lit, rungs = way
+        return float(lit.irradiance_mw_cm2[0] @ [rung.full_s for rung in rungs]) / 1000
+
+    lit, rungs = min(ways, key=lambda way: (brought(way) < dose, sum(rung.seconds for rung in way[1])))
+    own = brought((lit, rungs))
+    return FilmCure(
+        exposures=[
+            Exposed(aim.name, rung) for aim, rung in zip(lit.aims, rungs, strict=True) if rung.presses
+        ],
+        weakest_mw_cm2=lit.weakest_mw_cm2,
+        own_j_cm2=own,
+        spot=spot_of(lit, around.hold.access),
+        gels_j_cm2=gels,
+        wanted_j_cm2=wanted,
+        in_all_j_cm2=own + added,
+    )
 
 
-def _film_s(cures: Sequence[FilmCure]) -> float:
-    return sum(cure.rung.seconds for cure in cures)
-
-
-def _film_points(cavity: Cavity, build: Build) -> Floats:
-    """Return points (N, 3) just off the walls and floors that the adhesive covers: what the portions
-    touch of the tooth."""
-    walls = joined([cured.contacts.tooth for cured in build.cured])
-    nothing = walls.where(np.zeros(len(walls.areas), dtype=np.bool_))
-    return deep_points(Contacts(walls, nothing, nothing, nothing), Scene(cavity.filling))
+def _film(cavity: Cavity) -> Body:
+    """Return the walls and floors that the adhesive covers, as they are searched: all that the filling has against
+    tooth or base."""
+    tags = list(cavity.cut_tags)
+    return body_of(cavity.filling, Scene(cavity.filling), lambda whole: np.isin(whole.tags, tags))

@@ -16,8 +16,7 @@ from mallet.light.cure import Lit, Need
 from mallet.light.field import Filling, Grain
 from mallet.light.presses import Button, Rung
 from mallet.light.program import Program
-from mallet.light.walls import Walls
-from mallet.light.working_curve import curve_of
+from mallet.light.working_curve import curve_of, rule_of_dose
 from mallet.rulebook import Rulebook
 from mallet.stages.build.around import Surroundings
 from mallet.stages.build.layering import Layering, Portion
@@ -43,8 +42,7 @@ class Lighting(NamedTuple):
 @dataclass(frozen=True)
 class Cured:
     """One portion with everything that is known of its cure. `over_middle` is one exposure from where the
-    cavity opens to; `from_above_s` is what light from there alone would take, inf where it does not do; `walls` are still bare when it is lit, where they are
-    taken to send light back."""
+    cavity opens to; `from_above_s` is what light from there alone would take, inf where it does not do."""
 
     portion: Portion
     inside: Scene
@@ -57,7 +55,6 @@ class Cured:
     exposed: Program
     over_middle: Lighting
     from_above_s: float
-    walls: Walls | None = None
 
     @property
     def filling(self) -> Filling:
@@ -87,12 +84,12 @@ class Build:
 @dataclass(frozen=True)
 class Losses:
     """Irradiance (mW/cm2) at a point from all aims: with nothing in the way, past what blocks it, and
-    through what is placed as well; and what walls send back, if that counts."""
+    through what is placed as well; and what walls return on top of that."""
 
     open_mw_cm2: float
     past_walls_mw_cm2: float
     arriving_mw_cm2: float
-    sent_back_mw_cm2: float
+    returned_mw_cm2: float
 
 
 def losses_at_worst(cured: Sequence[Cured], order: int, around: Surroundings) -> Losses:
@@ -101,13 +98,13 @@ def losses_at_worst(cured: Sequence[Cured], order: int, around: Surroundings) ->
     placed = [c.filling for c in cured[: order + 1]]
     point, aims = one.lit.points[:1], one.lit.aims
     bare = Surroundings(Scene(), around.skyline, [], Scene(), ())
+    dark = replace(around, passing=around.passing.past_no_walls)
 
-    def light(where: Surroundings, through: Sequence[Filling], walls: Walls | None = None) -> float:
-        return float(sum(where.field(point, aim, through, walls=walls)[0] for aim in aims))
+    def light(where: Surroundings, through: Sequence[Filling]) -> float:
+        return float(sum(where.field(point, aim, through)[0] for aim in aims))
 
-    arriving = light(around, placed)
-    sent_back = light(around, placed, one.walls) - arriving if one.walls else 0.0
-    return Losses(light(bare, ()), light(around, ()), arriving, sent_back)
+    arriving = light(dark, placed)
+    return Losses(light(bare, ()), light(dark, ()), arriving, light(around, placed) - arriving)
 
 
 def at_once_s(cured: Sequence[Cured], around: Surroundings) -> float:
@@ -126,7 +123,7 @@ def reasons_of(one: Cured, opens: str, rules: Rulebook) -> tuple[list[Reason], l
     """Say why a portion is lit so long and from there, and the rules that acted; `opens` is where its cavity opens
     to."""
     longest_s, least_s = rules.value("light.longest_exposure_s"), rules.value("light.least_exposure_s")
-    acting, names = ["light.conversion_factor"], [aim.name for aim in one.lit.aims]
+    acting, names = [rule_of_dose(one.mass)], [aim.name for aim in one.lit.aims]
     dose_j_cm2, weakest_mw_cm2 = one.need.dose_j_cm2, one.lit.weakest_mw_cm2
     each_s = [1000 * dose_j_cm2 / weakest_mw_cm2]
     weakest = {"irradiance_mw_cm2": weakest_mw_cm2, "dose_j_cm2": dose_j_cm2, "seconds": each_s[0]}
@@ -155,7 +152,11 @@ def reasons_of(one: Cured, opens: str, rules: Rulebook) -> tuple[list[Reason], l
     elif min(each_s) < least_s:
         acting.append("light.least_exposure_s")
         said.append(say("light.at_least", least_s=least_s))
-    return said, rules.uses(*acting)
+    if maker := one.mass.maker:
+        said.append(say("light.need_by_maker", dose_j_cm2=dose_j_cm2, surface_j_cm2=maker.exposure_j_cm2))
+    else:
+        said.append(say("light.need_by_factor", dose_j_cm2=dose_j_cm2, times=rules.value("light.conversion_factor")))
+    return said, rules.uses(*acting, "light.refractive_index", "light.wall_return_share", "light.wall_return_most")
 
 
 def spot_of(lit: Lit, access: Access) -> str:

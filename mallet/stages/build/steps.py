@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from mallet.light.working_curve import rule_of_dose
 from mallet.rulebook import Rulebook
 from mallet.stages.build.cured import Cured
 from mallet.stages.hand import hand_step
@@ -64,7 +65,7 @@ def _of_one(order: int, one: Cured, last: str, before_last: str, rules: Rulebook
         "build",
         f"Light on the {portion.name}",
         presses_of(exposures),
-        rules.use("light.conversion_factor"),
+        rules.use(rule_of_dose(one.mass)),
         [place.id],
         then="Do not lean.",
         increment=order,
