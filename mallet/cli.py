@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import base64
 import json
+import os
 import sys
 from collections.abc import Sequence
 from dataclasses import asdict
@@ -22,7 +23,7 @@ from mallet.terms.canonical import canonical_json
 from mallet.terms.case import Case, read_case, set_path
 from mallet.terms.errors import InputError, NotFeasible, Problem
 from mallet.terms.plan import NoPlan, Plan
-from mallet.worked import judge_folder
+from mallet.worked import STRENGTH, WORKED_FORMAT, Verdict, judge_folder, read_worked
 
 OK, OTHERWISE, BAD_INPUT, NO_PLAN = 0, 1, 2, 3
 TABLE_MM = range(11)
@@ -36,6 +37,10 @@ def main(argv: Sequence[str] | None = None) -> int:
     except InputError as error:
         print(error, file=sys.stderr)
         return BAD_INPUT
+    except BrokenPipeError:
+        # Whoever reads has seen enough; what is left in the buffer has nowhere to go.
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return OK
 
 
 def _parser() -> argparse.ArgumentParser:
@@ -50,7 +55,13 @@ def _parser() -> argparse.ArgumentParser:
         metavar=("BEFORE", "AFTER"),
         help="the tooth before and after cutting, STL or PLY: what lies between is the cavity",
     )
-    planning.add_argument("--points", action="store_true", help="with irradiance at every point")
+    planning.add_argument(
+        "--points",
+        nargs="?",
+        const="dimmest",
+        choices=("dimmest", "all"),
+        help="with irradiance at the dimmest points of each increment, or at 200 and more all over it",
+    )
     planning.set_defaults(run=_plan)
     shape = commands.add_parser("shape", help="write a solid of a planned case as STL or PLY")
     shape.add_argument("case", type=Path, metavar="CASE.json")
@@ -78,17 +89,17 @@ def _parser() -> argparse.ArgumentParser:
 
 
 def _plan(arguments: argparse.Namespace) -> int:
-    data = _object(arguments.case)
+    data = _case_data(arguments.case)
     if arguments.scan:
         before, after = (base64.b64encode(_bytes(path)).decode() for path in arguments.scan)
         set_path(data, "preparation.scan", {"before": before, "after": after})
-    made = plan(read_case(data), with_points=arguments.points)
+    made = plan(read_case(data), points=arguments.points or "none")
     print(canonical_json(made.model_dump(mode="json", by_alias=True, exclude_none=True)))
     return OK if made.feasible else NO_PLAN
 
 
 def _shape(arguments: argparse.Namespace) -> int:
-    case = read_case(_object(arguments.case))
+    case = read_case(_case_data(arguments.case))
     try:
         worked = work(case)
     except NotFeasible as refusal:
@@ -111,9 +122,26 @@ def _examples(arguments: argparse.Namespace) -> int:
         print(
             f"{verdict.name:{width}}  {'otherwise' if verdict.otherwise else 'as expected':11}  {verdict.title}"
         )
-        for line in (f"by {verdict.authority}", *verdict.otherwise):
+        told = [f"by {verdict.authority}", *verdict.otherwise]
+        if verdict.is_ordinary:
+            told.append(f"alarms: {'; '.join(verdict.alarms) or 'none'}")
+        for line in told:
             print(f"{'':{width}}  {'':11}  {line}")
+    if ordinary := [verdict for verdict in verdicts if verdict.is_ordinary]:
+        print(_alarms(ordinary))
     return OTHERWISE if any(verdict.otherwise for verdict in verdicts) else OK
+
+
+def _alarms(verdicts: Sequence[Verdict]) -> str:
+    """Say how many of some cavities raise an alarm, and of what kind."""
+
+    def raising(*topics: str, verdict: str = "") -> int:
+        return sum(any(a.startswith(topics) and verdict in a for a in v.alarms) for v in verdicts)
+
+    return (
+        f"{len(verdicts)} ordinary cavities: {raising(*STRENGTH)} with a caution on strength,"
+        f" {raising('pulp.warmth')} on pulp temperature, {raising('', verdict=' fail:')} with a failure"
+    )
 
 
 def _schema(arguments: argparse.Namespace) -> int:
@@ -182,6 +210,15 @@ def _bytes(path: Path) -> bytes:
         return path.read_bytes()
     except OSError as error:
         raise InputError.at(str(path), type(error).__name__, "a readable file") from None
+
+
+def _case_data(path: Path) -> dict[str, Any]:
+    """Return the case in a file; of a worked case what it means: its base with its changes."""
+    data = _object(path)
+    if data.get("format") != WORKED_FORMAT:
+        return data
+    _, case = read_worked(path)
+    return case.model_dump(mode="json", exclude_unset=True)
 
 
 def _object(path: Path) -> dict[str, Any]:

@@ -33,7 +33,7 @@ from mallet.drawing_features import (
     section_dimensions,
 )
 from mallet.plan import Worked
-from mallet.rulebook import Rulebook, load_rulebook
+from mallet.rulebook import Rulebook
 from mallet.sheets import (
     STEP_MM,
     Dimension,
@@ -63,9 +63,9 @@ CONTOURS_MM = (0.3, 0.7, 1.1, 1.5, 1.9)
 NEAR_MM = 0.8
 
 
-def draw(worked: Worked, book: Rulebook | None = None) -> Drawing:
+def draw(worked: Worked) -> Drawing:
     """Return the drawing of a worked plan; the polygons are sections of the very solids planned."""
-    rules = (book or load_rulebook()).with_house(worked.case.house)
+    rules = worked.rules
     if worked.cavity.from_face:
         sheets = face_sheets(worked, worked.cavity.from_face, rules)
     else:

@@ -10,7 +10,7 @@ from mallet.light.field import Filling
 from mallet.light.presses import button_of
 from mallet.light.working_curve import rule_of_dose
 from mallet.plan import Worked
-from mallet.rulebook import Rulebook, load_rulebook
+from mallet.rulebook import Rulebook
 from mallet.runsheet.reckoning import weakest_of
 from mallet.stages.build.around import surroundings
 from mallet.stages.build.cured import Cured
@@ -27,7 +27,7 @@ def hold_lessons(worked: Worked) -> list[HoldLesson]:
 
     A portion lit from the sides is taken as lit from where the cavity opens to alone.
     """
-    rules = load_rulebook().with_house(worked.case.house)
+    rules = worked.rules
     cured = weakest_of(worked.build)
     until = 1 + next(i for i, one in enumerate(worked.build.cured) if one is cured)
     placed = [one.filling for one in worked.build.cured[:until]]

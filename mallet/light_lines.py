@@ -17,7 +17,6 @@ from mallet.cavity.preparation import box_middle_mm
 from mallet.light.cure import hold_of
 from mallet.light.field import Filling, Grain
 from mallet.plan import Worked
-from mallet.rulebook import load_rulebook
 from mallet.stages.build.around import Surroundings, surroundings
 from mallet.stages.build.cured import Cured
 from mallet.terms.plan import LightLine
@@ -45,7 +44,7 @@ def light_lines(worked: Worked) -> list[LightLine]:
     Doses are within about 5 %; a line ends up to a grid cell short of the portion's edge.
     """
     neighbours = [worked.cavity.access.turned(beside.solid) for beside in worked.neighbours]
-    rules = load_rulebook().with_house(worked.case.house)
+    rules = worked.rules
     around = surroundings(
         worked.cavity,
         worked.bands,

@@ -3,25 +3,26 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
 from mallet import ENGINE
 from mallet.cavity.access import Access
 from mallet.cavity.neighbours import Beside, place_neighbours
 from mallet.cavity.preparation import Cavity, prepare_cavity
 from mallet.light.beam import Beam, fit_beam
-from mallet.light.cure import hold_of
+from mallet.light.cure import Lit, hold_of
 from mallet.light.presses import button_of
 from mallet.light.working_curve import complete, rule_of_dose
 from mallet.rulebook import Rulebook, load_rulebook
 from mallet.runsheet.reckoning import Settled, filling_mass_g, reckon, totals
 from mallet.runsheet.schedule import missed_windows, schedule
 from mallet.runsheet.wet import with_wet
-from mallet.stages.assess import assess, diagnosis_gate
+from mallet.stages.assess import assess, diagnosis_gate, not_confirmed
 from mallet.stages.bond import adhesive_of, bond
 from mallet.stages.build.after_band import after_bands
-from mallet.stages.build.around import surroundings
-from mallet.stages.build.composite import build_composite, film_cure
-from mallet.stages.build.cured import Build, Cured, as_pressed, reasons_of
+from mallet.stages.build.around import Surroundings, surroundings
+from mallet.stages.build.composite import ambiguous, build_composite, film_cure, not_placed
+from mallet.stages.build.cured import Build, Cured, as_pressed, lit_all_over, reasons_of
 from mallet.stages.build.layering import SCHOOL_NAMES
 from mallet.stages.build.steps import build_steps
 from mallet.stages.choose import choose, rank
@@ -35,6 +36,7 @@ from mallet.stages.matrix_round import crown_form
 from mallet.stages.prepare import judge_preparation
 from mallet.stages.protect import protect
 from mallet.stages.shade import first_look
+from mallet.stages.untold import with_untold
 from mallet.stages.warmth import (
     NO_COOLING,
     Cooling,
@@ -47,17 +49,6 @@ from mallet.stages.warmth import (
 from mallet.terms.canonical import sha256_of
 from mallet.terms.case import Case, get_path
 from mallet.terms.errors import NotFeasible
-from mallet.terms.mouth import TAKEN
-from mallet.terms.parts import (
-    CuspReduction,
-    IncisalFracture,
-    OcclusalBox,
-    Part,
-    PinHole,
-    ProximalBox,
-    ProximalCavity,
-    Slot,
-)
 from mallet.terms.plan import (
     Assumption,
     Caution,
@@ -90,16 +81,21 @@ class Worked:
     neighbours: list[Beside]
     beam: Beam
     build: Build
+    rules: Rulebook
 
 
-def plan(case: Case, book: Rulebook | None = None, with_points: bool = False) -> Plan | NoPlan:
-    """Return the plan of a case, or why there is none.
+Points = Literal["none", "dimmest", "all"]
+
+
+def plan(case: Case, book: Rulebook | None = None, points: Points = "none") -> Plan | NoPlan:
+    """Return the plan of a case, or why there is none; with the light at the dimmest points of each increment, or at
+    200 points and more all over it.
 
     Pure: the same case, rulebook and engine give the same plan. Raises InputError for a case that
     contradicts itself or the tooth.
     """
     try:
-        return work(case, book, with_points).plan
+        return work(case, book, points).plan
     except NotFeasible as refusal:
         return no_plan(case, refusal, book)
 
@@ -121,17 +117,18 @@ def case_sha256(case: Case) -> str:
     return sha256_of(case.model_dump(mode="json"))
 
 
-def work(case: Case, book: Rulebook | None = None, with_points: bool = False) -> Worked:
+def work(case: Case, book: Rulebook | None = None, points: Points = "none") -> Worked:
     """Return the plan of a case with its solids; raise NotFeasible where there is none."""
     rules = (book or load_rulebook()).with_house(case.house)
     for path in case.provenance:
         get_path(case, path)
     sha256 = case_sha256(case)
     diagnosis_gate(case)
+    wanted_before = not_confirmed(case)
     chosen = choose(case, rules)
+    case, untold = with_untold(case, rules)
     case, curves = _with_curves(case, rules)
     cavity = prepare_cavity(case, rules)
-    shade = first_look(case, cavity, rules)
     cavity, protection = protect(case, cavity, rules)
     beam = fit_beam(case.light.readings, case.light.tip_diameter_mm, rules=rules)
     lamp = judge_lamp(beam, case.light, rules)
@@ -141,8 +138,10 @@ def work(case: Case, book: Rulebook | None = None, with_points: bool = False) ->
     if case.isolation.dam_on == "after_preparation":
         ready.append(field_step(case))
     bands, matrix = fit_matrix(case, cavity, neighbours, ready, rules)
+    life = None
     if cavity.from_face:
-        matrix = face_matrix(case, cavity, ready, rules)
+        life = face_matrix(case, cavity, ready, rules)
+        matrix = life.before
     elif cavity.stump:
         matrix = crown_form(ready, rules)
     beside = [cavity.access.turned(neighbour.solid) for neighbour in neighbours]
@@ -152,13 +151,15 @@ def work(case: Case, book: Rulebook | None = None, with_points: bool = False) ->
     before_acid = [step.id for step in matrix.steps if step.id.endswith(".seal")] or ready
     film = film_cure(case, cavity, build, around, beam, adhesive_of(case, rules), rules)
     bonding = bond(case, cavity, film, before_acid, rules)
-    building = build_steps(build.cured, bonding.steps[-1].id, rules)
+    between, index_off, worn = (life.between, life.index_off, life.off) if life else ([], None, [])
+    building = build_steps(build.cured, bonding.steps[-1].id, between, index_off, rules)
     isolation = isolate(case, cavity.tooth, rules)
+    shade = first_look(case, cavity, [one.portion.role for one in build.cured], rules)
     prepared = judge_preparation(case, cavity, neighbours, before_cutting(case), rules)
     known = assess(case, rules)
     before = [known, shade, chosen, isolation, prepared, protection, matrix, bonding, lamp]
     after = after_bands(case, cavity, build, bands, beside, around, beam, rules)
-    finishing = finish(case, cavity, bands, after, building[-1].id, rules)
+    finishing = finish(case, cavity, bands, worn, after, building[-1].id, rules)
     heat = pulp_heat(case, cavity, build, around, rules)
 
     def ordered(cooling: Cooling) -> list[Step]:
@@ -171,7 +172,11 @@ def work(case: Case, book: Rulebook | None = None, with_points: bool = False) ->
     cooled = least_cooling(heat, ordered, rules) if heat else None
     steps = with_wet(cooled.steps if cooled else ordered(NO_COOLING))
     build = as_pressed(build, steps, button_of(case.light))
-    built = StageResult(decisions=[_layering(case, build)], checks=_portion_checks(build, rules))
+    built = StageResult(
+        decisions=[_layering(case, build), *ambiguous(case, build)],
+        checks=_portion_checks(build, rules),
+        cautions=not_placed(case, build),
+    )
     stages = [*before, built, finishing]
     if cooled:
         stages.append(judge_warmth(cooled, rules))
@@ -180,6 +185,8 @@ def work(case: Case, book: Rulebook | None = None, with_points: bool = False) ->
         engine=ENGINE,
         rulebook=rules.version,
         case_sha256=sha256,
+        may_start=not wanted_before,
+        wanted_before=wanted_before,
         tooth={
             "code": cavity.tooth.iso,
             "number": cavity.tooth.number,
@@ -189,7 +196,7 @@ def work(case: Case, book: Rulebook | None = None, with_points: bool = False) ->
         assumptions=[
             *cavity.assumptions,
             *assumed,
-            *_defaults(case),
+            *untold,
             *curves,
             *(a for stage in stages for a in stage.assumptions),
         ],
@@ -199,13 +206,14 @@ def work(case: Case, book: Rulebook | None = None, with_points: bool = False) ->
         cautions=[*(c for stage in stages for c in stage.cautions), _advice()],
         figures=reckon(settled),
         increments=[
-            _increment(i, c, cavity.access, rules, with_points) for i, c in enumerate(build.cured, 1)
+            _increment(i, c, cavity.access, rules, _lit_at(points, i, build, around))
+            for i, c in enumerate(build.cured, 1)
         ],
         totals=totals(settled),
         wants=[*(w for stage in stages for w in stage.wants), *_masses_wanted(build)],
         steps=steps,
     )
-    return Worked(case, made, cavity, bands, neighbours, beam, build)
+    return Worked(case, made, cavity, bands, neighbours, beam, build, rules)
 
 
 def _layering(case: Case, build: Build) -> Decision:
@@ -277,40 +285,6 @@ def _advice() -> Caution:
     return warn("note", "advice", "Safety")
 
 
-def _defaults(case: Case) -> list[Assumption]:
-    """Return what a part of the case left to its default."""
-    missing = []
-    for i, part in enumerate(case.preparation.parts):
-        for name, (value, unit, why) in _not_told(part).items():
-            path = f"preparation.parts[{i}].{name}"
-            missing.append(Assumption(path=path, value=value, unit=unit, provenance="estimated", why=why))
-    if "layering" not in case.school.model_fields_set:
-        why = "our default school"
-        missing.append(
-            Assumption(path="school.layering", value="wall_first", unit="", provenance="handbook", why=why)
-        )
-    for name in case.findings.not_told:
-        value, why = getattr(case.findings, name), f"nobody has said otherwise: {TAKEN[name]}"
-        path = f"findings.{name}"
-        missing.append(Assumption(path=path, value=value, unit="", provenance="estimated", why=why))
-    return missing
-
-
-def _not_told(part: Part) -> dict[str, tuple[float, str, str]]:
-    """Return what a part leaves to its default, with its unit and why it is taken so."""
-    given = part.model_fields_set
-    match part:
-        case CuspReduction() if part.groove_mm is None:
-            return {"groove_mm": (part.tip_mm, "mm", "as much as at the tips")}
-        case IncisalFracture() if part.bevel_mm is None:
-            return {"bevel_mm": (0.0, "mm", "none in the shape, as nobody has measured one")}
-        case OcclusalBox() | ProximalBox() | ProximalCavity() if "wall_divergence_deg" not in given:
-            return {"wall_divergence_deg": (part.wall_divergence_deg, "deg", "ordinary divergence of a box")}
-        case Slot() | PinHole() if "inside_mm" not in given:
-            return {"inside_mm": (part.inside_mm, "mm", "just inside the junction")}
-    return {}
-
-
 def _with_curves(case: Case, rules: Rulebook) -> tuple[Case, list[Assumption]]:
     """Return the case with the working curve of every mass, and what was assumed for it."""
     completed = [complete(mass, rules, f"masses[{i}]") for i, mass in enumerate(case.masses)]
@@ -338,23 +312,34 @@ def _geometry(cavity: Cavity, build: Build, case: Case) -> Geometry:
             )
             for part in cavity.parts
         ],
-        remaining_dentin_mm=cavity.remaining_dentin_mm,
+        remaining_dentin_mm=cavity.remaining_dentin_mm if cavity.pulp else None,
         bonded_area_mm2=float(bonded),
         ridge_height_mm={side: cavity.crown.ridge_mm(side) for side in sides},
         cusps=list(cavity.crown.cusps),
     )
 
 
-def _increment(order: int, one: Cured, access: Access, rules: Rulebook, with_points: bool) -> Increment:
+def _lit_at(points: Points, order: int, build: Build, around: Surroundings) -> Lit | None:
+    """Return the places of an increment that are listed, with their light."""
+    if points == "none":
+        return None
+    return build.cured[order - 1].lit if points == "dimmest" else lit_all_over(build.cured, order - 1, around)
+
+
+def _increment(order: int, one: Cured, access: Access, rules: Rulebook, listed: Lit | None) -> Increment:
     names = [aim.name for aim in one.lit.aims]
     exposed = zip(names, one.exposed.least_s, one.exposed.rungs, strict=True)
     # A ramp or pulses give less than the full output, on the mean of an exposure.
-    light = one.lit.irradiance_mw_cm2 * [rung.full_s / rung.seconds for rung in one.exposed.rungs]
-    points = [
-        LitPoint(x=x, y=y, z=z, irradiance_mw_cm2=dict(zip(names, row, strict=True)))
-        for (x, y, z), row in zip(access.points_in_tooth(one.lit.points), light, strict=True)
-    ]
-    worst, (reasons, acting) = points[0], reasons_of(one, access.side, rules)
+    shares = [rung.full_s / rung.seconds for rung in one.exposed.rungs]
+
+    def told(lit: Lit) -> list[LitPoint]:
+        light = lit.irradiance_mw_cm2 * shares
+        return [
+            LitPoint(x=x, y=y, z=z, irradiance_mw_cm2=dict(zip(names, row, strict=True)))
+            for (x, y, z), row in zip(access.points_in_tooth(lit.points), light, strict=True)
+        ]
+
+    worst, (reasons, acting) = told(one.lit)[0], reasons_of(one, access.side, rules)
     volume = one.portion.solid.volume()
     return Increment(
         order=order,
@@ -386,5 +371,5 @@ def _increment(order: int, one: Cured, access: Access, rules: Rulebook, with_poi
         sculpt=one.portion.sculpt,
         reasons=reasons,
         rules=acting,
-        points=points if with_points else None,
+        points=told(listed) if listed else None,
     )

@@ -12,23 +12,22 @@ import numpy as np
 from manifold3d import Manifold
 
 from mallet.plan import Worked
-from mallet.rulebook import Rulebook, load_rulebook
 from mallet.terms.errors import InputError
 
 Format = Literal["stl", "ply"]
 
 
-def solids_of(worked: Worked, book: Rulebook | None = None) -> dict[str, Manifold]:
+def solids_of(worked: Worked) -> dict[str, Manifold]:
     """Return the solids of a plan by name: the tooth before and after cutting, what is estimated within it, what
     fills it, whole and by increments, and what stands around it."""
-    rules = (book or load_rulebook()).with_house(worked.case.house)
+    rules = worked.rules
     cavity = worked.cavity
     named = {
         "before": cavity.outer.solid,
         "after": cavity.remaining_tooth,
         "filling": cavity.filling,
         "dentin": cavity.shell(rules, "dentin"),
-        "pulp": cavity.shell(rules, "pulp"),
+        **({"pulp": cavity.pulp} if cavity.pulp else {}),
     }
     named |= {f"base.{base.tool.index}": base.solid for base in cavity.bases}
     named |= {f"pin.{one.index}": one.pin.solid for one in cavity.features if one.pin}

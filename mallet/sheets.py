@@ -130,12 +130,13 @@ def tooth_shapes(worked: Worked, cut: Slice, rules: Rulebook) -> list[Shape]:
     cavity = worked.cavity
     left = cavity.access.in_tooth(cavity.remaining_tooth)
     dentin = shell_solid(cavity.tooth, rules, "dentin").solid
-    pulp = shell_solid(cavity.tooth, rules, "pulp").solid
-    return [
+    shapes = [
         shape_of("tooth", "tooth", "enamel", cut(left)),
         shape_of("dentin", "tooth", "dentin", cut(left, dentin)),
-        shape_of("pulp", "tooth", "pulp", cut(pulp)),
     ]
+    if cavity.pulp:
+        shapes.append(shape_of("pulp", "tooth", "pulp", cut(cavity.access.in_tooth(cavity.pulp))))
+    return shapes
 
 
 def base_shapes(worked: Worked, cut: Slice) -> list[Shape]:

@@ -19,10 +19,14 @@ from mallet.terms.plan import Check, Decision, NoPlan, Plan, Step
 from mallet.terms.problems import problems_of
 
 
+WORKED_FORMAT = "mallet-worked/1"
+
+
 class Expected(Strict):
     """One thing that is expected of a plan: of a decision which option comes first, which are stopped and
     what the chosen one is called; that there is a step, how long it takes and what it says, or that there is
-    none; that a caution is given; what a check finds; or that there is no plan."""
+    none; that a caution is given, or none of that code; what a check finds; that no check fails; or that there is no
+    plan."""
 
     decision: str | None = None
     first: str | None = None
@@ -30,6 +34,7 @@ class Expected(Strict):
     not_stopped: list[str] = []
     chosen: str | None = None
     caution: str | None = None
+    no_caution: str | None = None
     check: str | None = None
     verdict: str | None = None
     where: str | None = None
@@ -37,6 +42,7 @@ class Expected(Strict):
     seconds: float | None = None
     says: str | None = None
     no_step: str | None = None
+    no_failure: bool = False
     refused: str | None = None
 
 
@@ -51,14 +57,25 @@ class WorkedCase(Strict):
     expects: list[Expected]
 
 
+# Alarms about what is left of a tooth.
+STRENGTH = ("prepare.isthmus", "prepare.cusp", "prepare.ridge", "prepare.cover", "prepare.enamel_edge")
+
+
 @dataclass(frozen=True)
 class Verdict:
-    """A worked case with what came otherwise than expected; nothing, where all came so."""
+    """A worked case with what came otherwise than expected, nothing where all came so; and the alarms that its plan
+    raises: checks that do not pass and cautions, by topic."""
 
     name: str
     title: str
     authority: str
     otherwise: tuple[str, ...]
+    alarms: tuple[str, ...] = ()
+
+    @property
+    def is_ordinary(self) -> bool:
+        """Tell whether it is one of the cavities that nobody would fault."""
+        return self.name.startswith("ordinary_")
 
 
 def judge_folder(folder: Path) -> list[Verdict]:
@@ -71,7 +88,23 @@ def judge(path: Path) -> Verdict:
     worked, case = read_worked(path)
     made = plan(case)
     otherwise = [said for expected in worked.expects for said in _otherwise(expected, made)]
-    return Verdict(path.stem, worked.title, worked.authority, tuple(otherwise))
+    return Verdict(path.stem, worked.title, worked.authority, tuple(otherwise), alarms_of(made))
+
+
+# What a plan says of every cavity is no alarm.
+ALWAYS = ("light.eye",)
+
+
+def alarms_of(made: Plan | NoPlan) -> tuple[str, ...]:
+    """Return the checks of a plan that do not pass, and its cautions, by topic, verdict and value."""
+    if isinstance(made, NoPlan):
+        return ()
+    checks = [c for c in made.checks if c.verdict != "pass"]
+    cautions = [c for c in made.cautions if c.level != "note" and c.code not in ALWAYS]
+    return (
+        *(f"{c.topic} {c.verdict}: {c.measured:g} for {c.needed:g} {c.unit}" for c in checks),
+        *(f"{c.code} {c.level}" for c in cautions),
+    )
 
 
 def read_worked(path: Path) -> tuple[WorkedCase, Case]:
@@ -108,6 +141,10 @@ def _otherwise(expected: Expected, made: Plan | NoPlan) -> list[str]:
     said = []
     if expected.caution and expected.caution not in {c.code for c in made.cautions}:
         said.append(f"expected the caution {expected.caution}")
+    if expected.no_caution and expected.no_caution in {c.code for c in made.cautions}:
+        said.append(f"expected no caution {expected.no_caution}")
+    if expected.no_failure:
+        said += [f"expected {c.topic} not to fail, got {c.measured:g}" for c in made.checks if c.verdict == "fail"]
     if expected.step:
         said += _of_step(expected, next((step for step in made.steps if step.id == expected.step), None))
     if expected.no_step and any(step.id == expected.no_step for step in made.steps):

@@ -43,7 +43,8 @@ def box_tool(index: int, part: ProximalBox, crown: Crown) -> Tool:
     cut = frustum((x0, x1, -half, half), floor, top, slopes)
     d, w, h = part.axial_depth_mm, part.width_mm, part.height_mm
     nominal = d * w * h + k * h**2 / 2 * (2 * d + w) + 2 * k**2 * h**3 / 3
-    return Tool(index, part.kind, part.side, cut, nominal, floor, (x0, x1, -half, half), k)
+    bounds = (x0, x1, -half, half)
+    return Tool(index, part.kind, part.side, cut, nominal, floor, bounds, k, margin_in=part.margin_in)
 
 
 def occlusal_tool(

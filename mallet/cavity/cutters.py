@@ -75,17 +75,3 @@ def tool_of(index: int, part: Part, blank: Blank) -> Tool | None:
         case Saucer() | Notch() | Pit():
             return neck_tool(index, part, outer, access)
     return None
-
-
-def depth_name(part: Part) -> str:
-    """Return the name of the length that tells how deep a part is cut."""
-    match part:
-        case ProximalBox():
-            return "axial_depth_mm"
-        case Tunnel():
-            return "inside_mm"
-        case CrownStump():
-            return "around_mm"
-        case IncisalFracture():
-            return "mesial_mm" if part.mesial_mm >= part.distal_mm else "distal_mm"
-    return "depth_mm"

@@ -4,7 +4,7 @@ later crown."""
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -30,6 +30,8 @@ UNCUT_MM = 0.3
 # How wide a dovetail is where it begins, over its end.
 WAIST_SHARE = 0.65
 GRID_MM, STEP_MM = 0.15, 0.1
+# Between a core and a drill beside it.
+CLEAR_OF_CORE_MM = 0.1
 GAP_SEARCHES_MM = (0.3, 0.6, 1.0, 1.4, 2.0)
 # How much wider than its pin a hole may be scanned, as a share of the radius.
 SLEEVE_SHARE = 0.2
@@ -64,13 +66,14 @@ class Feature:
 @dataclass(frozen=True)
 class Ground:
     """What features are cut into: the crown, the whole tooth and its dentin as they stand in the frame of the access,
-    what is left of it, and the parts that were cut before."""
+    what is left of it, the parts that were cut before, and the shoulder, if there is one."""
 
     crown: Crown
     outer: Manifold
     dentin: Manifold
     left: Manifold
     tools: Sequence[Tool]
+    shoulder: Shoulder | None = None
 
 
 def feature(index: int, part: FeaturePart, ground: Ground) -> Feature:
@@ -199,6 +202,8 @@ def _site(
     """Return the middle of an opening on the floor at a site, half as deep and half as long as told, its edge and the
     ends of that `inside_mm` inside the junction, and the unit vectors along the outline and inwards."""
     path, tips = f"preparation.parts[{index}].at", ground.crown.cusps
+    if isinstance(part, PinHole) and ground.shoulder and part.on != "floor":
+        return _on_shoulder(index, part, ground, ground.shoulder)
     if part.at in {tool.side for tool in ground.tools}:
         outward = np.array([SIGN[part.at], 0.0, 0.0])
         start = ground.crown.mesiodistal_mm / 2 * outward
@@ -221,6 +226,22 @@ def _site(
     whole = vertical_at_mm(ground.outer, at[0], at[1])[1]
     if math.isnan(z) or reach <= 0 or whole - z < UNCUT_MM:
         raise InputError.at(path, part.at, "a floor in dentin: take that cusp down, or farther")
+    return np.array([at[0], at[1], z]), np.array([-outward[1], outward[0], 0.0]), -outward
+
+
+def _on_shoulder(
+    index: int, part: PinHole, ground: Ground, shoulder: Shoulder
+) -> tuple[Floats, Floats, Floats]:
+    """Return where a pin stands on a shoulder below a cusp: beside the core, as far inside as a drill gets."""
+    tips = ground.crown.cusps
+    if part.at not in tips:
+        raise InputError.at(f"preparation.parts[{index}].at", part.at, ", ".join(tips))
+    tip = np.array([*tips[part.at][:2], 0.0])
+    outward = tip / np.linalg.norm(tip)
+    z = shoulder.above_cervical_mm
+    outside = _reach_mm(ground.outer.slice(z), outward, 0.0)
+    reach = outside - shoulder.width_mm + part.diameter_mm / 2 + CLEAR_OF_CORE_MM
+    at = reach * outward
     return np.array([at[0], at[1], z]), np.array([-outward[1], outward[0], 0.0]), -outward
 
 
@@ -299,11 +320,11 @@ def _margin_y(ground: Ground, x: float) -> float:
 
 
 def distances_mm(
-    one: Feature, others: Sequence[Manifold], solids: Callable[[str], Manifold]
+    one: Feature, others: Sequence[Manifold], solids: Mapping[str, Manifold]
 ) -> dict[str, float]:
-    """Return how far a feature's hollow stays off the pulp, enamel and the outside of the tooth, and off other
-    cuts; at most as far as is looked."""
-    gaps = {name: gap_mm(one.taken, solids(name), GAP_SEARCHES_MM) for name in ("pulp", "enamel", "outside")}
+    """Return how far a feature's hollow stays off solids of the tooth by name, and off other cuts; at
+    most as far as is looked."""
+    gaps = {name: gap_mm(one.taken, solid, GAP_SEARCHES_MM) for name, solid in solids.items()}
     if others:
         gaps["cut"] = min(gap_mm(one.taken, other, GAP_SEARCHES_MM) for other in others)
     return gaps

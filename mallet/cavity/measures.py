@@ -19,6 +19,8 @@ PROBE_MM = 0.02
 COLUMN_MM = 0.4
 # How far to mesial or distal a face looks that a band stands against.
 SIDEWARD = 0.35
+# A band that stands farther off a face does not touch it.
+OFF_BAND_MM = 0.1
 
 
 @dataclass(frozen=True)
@@ -48,14 +50,15 @@ def contacts_of(
     solid: Manifold,
     tooth_tags: set[int],
     outer_tag: int,
-    banded: Sequence[tuple[float, float]],
+    banded: Scene,
     placed: Sequence[Scene],
     is_held_behind: bool = False,
     is_in_form: bool = False,
 ) -> Contacts:
     """Return what each face of a portion touches.
 
-    `banded` are (sign of x, top height) of each band; `placed` are scenes of earlier portions. Held behind, what
+    `banded` are the bands, which a face touches that has one right before it; `placed` are scenes of earlier portions.
+    Held behind, what
     turns away from the light on the outside lies against an index or a strip, and counts as banded; in a form all
     of the outside does.
     """
@@ -69,9 +72,8 @@ def contacts_of(
     on_tooth = np.isin(faces.tags, list(tooth_tags))
     on_outside = faces.tags == outer_tag
     on_band = np.zeros(len(faces.areas), dtype=np.bool_)
-    for sign, top in banded:
-        facing = (faces.normals[:, 0] * sign > SIDEWARD) & (faces.centres[:, 0] * sign > 0)
-        on_band |= on_outside & facing & (faces.centres[:, 2] < top)
+    aside = on_outside & (np.abs(faces.normals[:, 0]) > SIDEWARD)
+    on_band[aside] = banded.first_hit(faces.centres[aside], faces.normals[aside]) <= OFF_BAND_MM
     if is_held_behind:
         on_band |= on_outside & (faces.normals[:, 2] < -SIDEWARD)
     if is_in_form:

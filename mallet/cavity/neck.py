@@ -17,7 +17,7 @@ from mallet.cavity.measures import topmost_mm
 from mallet.cavity.solids import Tagged, tagged_solid
 from mallet.cavity.tool import Tool
 from mallet.terms.errors import InputError
-from mallet.terms.parts import Notch, Pit, Saucer, SealantGroove
+from mallet.terms.parts import NeckLesion, Notch, Pit, Saucer, SealantGroove
 from mallet.tooth import Crown
 
 Floats = NDArray[np.float64]
@@ -30,6 +30,8 @@ OVERRUN_MM = 2.0
 RIM_MM = 0.005
 STEP_MM = 0.1
 LEAST_MM = 0.5
+# A bevel's slope, how far above the cervical line it ends, and how many widths are tried.
+BEVEL_DEG, ABOVE_NECK_MM, BEVELS = 25.0, 0.1, 6
 
 
 def neck_tool(index: int, part: Sunk, outer: Manifold, access: Access) -> Tool:
@@ -45,11 +47,14 @@ def neck_tool(index: int, part: Sunk, outer: Manifold, access: Access) -> Tool:
     y = _middle_y(part, access)
     deepest = float(topmost_mm(outer, np.array([[0.0, y]]))[0, 1]) - part.depth_mm
     half = [size / 2 for size in _opening(part)]
+    cut = sunk(xy, bottom, float(surface.max()) + OVERRUN_MM, triangles, rim)
+    if not isinstance(part, Pit) and part.bevel_mm:
+        cut = _bevelled(cut, part, part.bevel_mm, outer, access)
     return Tool(
         index=index,
         kind=part.kind,
         side=None,
-        cut=sunk(xy, bottom, float(surface.max()) + OVERRUN_MM, triangles, rim),
+        cut=cut,
         nominal_volume_mm3=nominal_mm3(part),
         floor_mm=deepest,
         floor=(-half[0], half[0], y - half[1], y + half[1]),
@@ -57,6 +62,48 @@ def neck_tool(index: int, part: Sunk, outer: Manifold, access: Access) -> Tool:
         depth_mm=part.depth_mm,
         spot=(0.0, y, deepest),
     )
+
+
+def _bevelled(cut: Tagged, part: NeckLesion, bevel_mm: float, outer: Manifold, access: Access) -> Tagged:
+    """Return what is cut of a lesion with a bevel of its enamel margin: as wide all round as the face bears, deepest at
+    the margin and running out, and nowhere below the cervical line."""
+    width, height = _opening(part)
+    middle = np.array([0.0, _middle_y(part, access)])
+    up = access.toward((0.0, 0.0, 1.0))[1]
+    neck = access.toward((0.0, 0.0, ABOVE_NECK_MM))[1]
+    turn = 2 * np.pi * np.arange(AROUND) / AROUND
+    round_about = np.column_stack([np.cos(turn), np.sin(turn)])
+    for wide in np.linspace(bevel_mm, 0.0, BEVELS, endpoint=False):
+        out = np.linspace(-1.0, 1.0, RINGS)[:, None, None] * wide
+        half = np.maximum(np.array([width, height]) / 2 + out, LEAST_MM / 4)
+        xy = np.concatenate([[middle], (middle + half * round_about).reshape(-1, 2)])
+        # On the root, and at the neck, there is nothing to bevel: the places stay on the line.
+        xy[:, 1] = np.where(up * (xy[:, 1] - neck) < 0, neck, xy[:, 1])
+        surface = topmost_mm(outer, xy)[:, 1]
+        if (surface > 0).all():
+            break
+    else:
+        return cut
+    deep = wide * math.tan(math.radians(BEVEL_DEG))
+    shares = np.concatenate([[1.0], np.repeat(np.clip((1 - np.linspace(-1.0, 1.0, RINGS)), 0, 1), AROUND)])
+    on_line = np.abs(xy[:, 1] - neck) < RIM_MM
+    depths = np.where(on_line, RIM_MM, np.maximum(deep * shares, RIM_MM))
+    solid = (cut.solid + sunk(xy, surface - depths, float(surface.max()) + OVERRUN_MM, *_fan()).solid).as_original()
+    return Tagged(solid, solid.original_id())
+
+
+def _fan() -> tuple[Ints, Ints]:
+    """Return the triangles and the rim of a middle with rings about it."""
+    index = 1 + np.arange(RINGS * AROUND).reshape(RINGS, AROUND)
+    after = np.roll(index, -1, axis=1)
+    inner, outer = index[:-1], index[1:]
+    inner_after, outer_after = after[:-1], after[1:]
+    triangles = [
+        _columns(np.zeros_like(index[0]), index[0], after[0]),
+        _columns(inner, outer, outer_after),
+        _columns(inner, outer_after, inner_after),
+    ]
+    return np.concatenate(triangles), index[-1]
 
 
 def nominal_mm3(part: Sunk) -> float:
@@ -94,16 +141,7 @@ def _round(part: Saucer | Pit) -> tuple[Floats, Floats, Ints, Ints]:
     xy = np.concatenate([[[0.0, 0.0]], rings.reshape(-1, 2)]) * np.array(_opening(part)) / 2
     deep = np.cos(tilt) if isinstance(part, Saucer) else np.ones(RINGS)
     shares = np.concatenate([[1.0], np.repeat(deep, AROUND)])
-    index = 1 + np.arange(RINGS * AROUND).reshape(RINGS, AROUND)
-    after = np.roll(index, -1, axis=1)
-    inner, outer = index[:-1], index[1:]
-    inner_after, outer_after = after[:-1], after[1:]
-    triangles = [
-        _columns(np.zeros_like(index[0]), index[0], after[0]),
-        _columns(inner, outer, outer_after),
-        _columns(inner, outer_after, inner_after),
-    ]
-    return xy, shares, np.concatenate(triangles), index[-1]
+    return xy, shares, *_fan()
 
 
 def _notch(part: Notch) -> tuple[Floats, Floats, Ints, Ints]:

@@ -16,7 +16,7 @@ from mallet.cavity.cover import Reduction, reduced
 from mallet.cavity.crowns import shell_solid
 from mallet.cavity.cutters import Blank, tools_of
 from mallet.cavity.features import Feature, Ground, feature
-from mallet.cavity.pulp import gaps_of_features, gaps_of_reductions, gaps_of_tools
+from mallet.cavity.pulp import gaps_of, set_back
 from mallet.cavity.scan import pair_of
 from mallet.cavity.solids import Tagged
 from mallet.cavity.surfaces import check_parts, check_surfaces
@@ -28,6 +28,10 @@ from mallet.terms.parts import CuspReduction, FeaturePart, IncisalFracture, Shou
 from mallet.terms.plan import Assumption
 from mallet.tooth import Crown, ToothName, loft_crown, read_tooth
 from mallet.tooth.crown import Shell
+
+
+# Of a tooth without a living pulp no dentin is to be left over it.
+ENDLESS_MM = 99.0
 
 
 @dataclass(frozen=True)
@@ -53,7 +57,8 @@ class Cavity:
     """The crown, what is cut from it, the bases laid in it and what will fill the rest.
 
     Solids stand in the frame of the access, the crown in the tooth's. `gaps_mm` are how far each part stays
-    off the handbook pulp.
+    off the handbook pulp; `pulp` is that, set back to fit what was measured, and none where it is not alive: no dentin is
+    to be left for it then.
     """
 
     tooth: ToothName
@@ -64,6 +69,7 @@ class Cavity:
     remaining_tooth: Manifold
     remaining_dentin_mm: float
     handbook_dentin_mm: float
+    pulp: Manifold | None
     assumptions: tuple[Assumption, ...]
     spans_walls: tuple[float, float] | None
     gaps_mm: tuple[float, ...]
@@ -83,6 +89,10 @@ class Cavity:
     def above_cervical_mm(self, box: Tool) -> float:
         """Return how far a box's gingival floor lies above the cervical line; below it there is no enamel."""
         return box.floor_mm - self.crown.cervical_mm[box.side or "mesial"]
+
+    def ends_in_dentin(self, box: Tool) -> bool:
+        """Tell whether a box's gingival margin lies in dentin."""
+        return box.margin_in == "dentin" if box.margin_in else self.above_cervical_mm(box) < 0
 
     @property
     def parts(self) -> list[Tool | Reduction | Feature]:
@@ -112,8 +122,8 @@ class Cavity:
 
     @property
     def margins_in_dentin(self) -> list[str]:
-        """Return the sides whose gingival margin lies in dentin."""
-        boxes = [box.side for box in self.boxes if box.side and self.above_cervical_mm(box) < 0]
+        """Return the sides whose gingival margin lies in dentin: as it was seen, else by the handbook's cervical line."""
+        boxes = [box.side for box in self.boxes if box.side and self.ends_in_dentin(box)]
         necks = [self.access.side for neck in self.necks if self.gingival_margin_mm(neck) < 0]
         return [*boxes, *necks]
 
@@ -166,7 +176,7 @@ class Cavity:
 def prepare_cavity(case: Case, rules: Rulebook) -> Cavity:
     """Return the cavity of a case.
 
-    Raises InputError where a part leaves the tooth, meets the pulp or contradicts the surfaces.
+    Raises InputError where a part leaves the tooth or contradicts the surfaces.
     """
     tooth = read_tooth(case.tooth.code)
     access = _access(case)
@@ -191,10 +201,15 @@ def prepare_cavity(case: Case, rules: Rulebook) -> Cavity:
         if one.pin:
             filling, remaining_tooth = filling - one.pin.solid, remaining_tooth - one.pin.solid
             filling = filling - one.sleeve if scan else filling
-    gaps = gaps_of_tools(case, tools, blank, rules)
-    reduced_gaps = gaps_of_reductions(case, crown, reductions, rules)
-    gap = min([*gaps, *reduced_gaps, *gaps_of_features(case, features, blank, rules)])
-    given = case.preparation.remaining_dentin_mm
+    pulp = access.turned(shell_solid(tooth, rules, "pulp").solid)
+    # What is set into dentin for hold has checks of its own.
+    sunk = [one.cut.solid for one in features if one.kind == "shoulder"]
+    gaps = gaps_of([tool.cut.solid for tool in tools], pulp)
+    near = [*(tool.cut.solid for tool in tools), *(reduction.cut.solid for reduction in reductions), *sunk]
+    gap = min([*gaps, *gaps_of(near[len(tools) :], pulp)])
+    given = case.preparation.remaining_dentin_mm if case.has_living_pulp else ENDLESS_MM
+    if case.has_living_pulp and given is not None and gap < given:
+        pulp = set_back(pulp, near, given)
     assumptions = []
     if given is None:
         why = "smallest distance to the handbook pulp"
@@ -211,6 +226,7 @@ def prepare_cavity(case: Case, rules: Rulebook) -> Cavity:
         remaining_tooth=remaining_tooth,
         remaining_dentin_mm=gap if given is None else given,
         handbook_dentin_mm=gap,
+        pulp=pulp if case.has_living_pulp else None,
         assumptions=tuple(assumptions),
         spans_walls=spans,
         gaps_mm=tuple(gaps),
@@ -255,10 +271,11 @@ def _features(
         return []
     dentin = blank.access.turned(shell_solid(blank.crown.tooth, rules, "dentin").solid)
     made: list[Feature] = []
+    shoulder = next((part for _, part in parts if isinstance(part, Shoulder)), None)
     # What stands on the core is set into what a shoulder leaves.
     for i, part in sorted(parts, key=lambda one: (not isinstance(one[1], Shoulder), one[0])):
         left = blank.outer - Manifold.batch_boolean(cuts, OpType.Add)
-        made.append(feature(i, part, Ground(blank.crown, blank.outer, dentin, left, tools)))
+        made.append(feature(i, part, Ground(blank.crown, blank.outer, dentin, left, tools, shoulder)))
         if isinstance(part, Shoulder):
             dentin -= made[-1].cut.solid
             cuts = [*cuts, made[-1].cut.solid]

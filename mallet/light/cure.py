@@ -32,7 +32,7 @@ SHARP = 0.003
 # How far apart places are looked at first, along the skin and in the depth of a body; then, around so many of those
 # that are dimmest, how far about and how far apart.
 SKIN_MM, DEPTH_MM = 0.5, 0.8
-CLOSER_BY = ((3, 0.4, 0.13), (2, 0.13, 0.04))
+CLOSER_BY = ((3, 0.3, 0.13), (1, 0.13, 0.05))
 APART_MM = 0.4
 # Of so many points one is looked at first, where there are several aims; and so many of those that one way leaves dim,
 # to tell whether another may be worth taking.
@@ -42,6 +42,8 @@ ROUGH, CLOSER = Grain(4, 10), Grain(8, 16, 2)
 # more than the grain may err.
 CLOSER_POINTS, CLOSER_WITHIN = 12, 1.5
 FINE_POINTS, FINE_WITHIN = 3, 1.12
+# Few rays err alike at places close by.
+NEAR_WITHIN = 1.25
 WIDE_SHARE = 0.85
 # Where one exposure over the middle is too long, half the width makes two worth a try.
 LESS_WIDE_SHARE = 0.5
@@ -80,6 +82,17 @@ class Body:
         grid = np.stack(np.meshgrid(*spans, indexing="ij"), axis=-1).reshape(-1, 3)
         points = np.concatenate([self.points, np.round(grid[self.inside.contains(grid)], DECIMALS)])
         return replace(self, points=points[np.lexsort(points.T)])
+
+    def spread_out(self, least: int) -> Floats:
+        """Return places (N, 3) just inside the skin, so many at least: cut ever finer, evenly thinned."""
+        from mallet.cavity.facets import halved
+
+        edge_mm, found = SKIN_MM, np.empty((0, 3))
+        while len(found) < least and edge_mm > INSET_MM:
+            corners, of = halved(self.skin.corners, edge_mm)
+            found, _ = _inside_of(corners, self.skin.normals[of], int((of < self.deep).sum()), self.inside)
+            edge_mm /= 2
+        return found[:: max(1, len(found) // (2 * least))]
 
     def around(self, place: Floats, radius_mm: float, apart_mm: float) -> Floats:
         """Return places (M, 3) no farther from one than a radius, just inside the skin and, where it lies deeper, about
@@ -303,7 +316,8 @@ def dimmest(
     for places, radius_mm, apart_mm in CLOSER_BY:
         near = [body.around(place, radius_mm, apart_mm) for place in apart(dimmer, places)]
         found = np.concatenate([dimmer[:FINE_POINTS], *near])
-        rough, _ = least(found, each_mw_cm2(found, aims, field, ROUGH), CLOSER_POINTS, CLOSER_WITHIN)
+        grain = replace(ROUGH, within=NEAR_WITHIN) if len(aims) == 1 else ROUGH
+        rough, _ = least(found, each_mw_cm2(found, aims, field, grain), CLOSER_POINTS, NEAR_WITHIN)
         looked = np.concatenate([dimmer[:1], rough])
         dimmer, _ = least(looked, each_mw_cm2(looked, aims, field, CLOSER), CLOSER_POINTS, FINE_WITHIN)
     last = dimmer[:FINE_POINTS]

@@ -1,9 +1,9 @@
-"""Heat at the pulp under a curing light, as a range: two plain models that bracket the truth.
+"""Heat at the pulp under a curing light, as a range of two estimates by conduction in dentin.
 
-A disc on a semi-infinite solid (Carslaw and Jaeger 1959, 10.5) takes the pulp for more dentin and
-draws heat away on all sides; a slab whose far face is insulated (3.8) keeps all of it. Neither knows
-blood flow. Pulses add up, since conduction is linear. A plane source instead of the disc would let
-heat run off in one direction only, and gather it from exposure to exposure as no tooth does.
+Low: a disc of the floor's size on a semi-infinite solid (Carslaw and Jaeger 1959, 10.5), from which heat runs off on
+all sides. High: while it is lit, a floor without end (2.9), from which heat runs straight towards the pulp only; what
+earlier exposures left behind is the disc's. Both take the pulp for more dentin; neither has blood flow, which cools,
+nor the heat that curing sets free, which warms. Neither is a bound. Pulses add up, since conduction is linear.
 """
 
 from __future__ import annotations
@@ -20,9 +20,6 @@ from mallet.rulebook import Rulebook
 from mallet.terms.errors import InputError
 
 Floats = NDArray[np.float64]
-TERMS = 20
-# Up to this Fourier number the series wants too many terms; what a slab passes on by then is nothing.
-EARLY = 0.01
 LOOKS = 64
 M2_PER_MM2 = 1e-6
 
@@ -72,25 +69,11 @@ def _ierfc(x: Floats) -> Floats:
     return np.asarray(np.exp(-(x**2)) / math.sqrt(math.pi) - x * erfc(x))
 
 
-def rise_behind_slab(flux_w_m2: float, thickness_mm: float, seconds: ArrayLike, tissue: Tissue) -> Floats:
-    """Return the rise (degC) at the insulated face of a slab under a constant flux on the other."""
-    length = _metres(thickness_mm)
-    fourier = np.asarray(tissue.diffusivity_m2_s * np.maximum(seconds, 0.0) / length**2, dtype=np.float64)
-    n = np.arange(1, TERMS + 1)
-    decay = np.exp(-((n * math.pi) ** 2) * fourier[..., None])
-    series = ((-1.0) ** n / n**2 * decay).sum(axis=-1)
-    shape = fourier - 1 / 6 - 2 / math.pi**2 * series
-    passed = np.where(fourier > EARLY, shape, 0.0)
-    return np.asarray(flux_w_m2 * length / tissue.conductivity_w_mk * passed)
-
-
 def warmth(
     pulses: Sequence[Pulse], radius_mm: float, dentin_mm: float, tissue: Tissue
 ) -> tuple[float, float]:
-    """Return the highest rise (degC) at the pulp by either model, with that much dentin between.
+    """Return the highest rise (degC) at the pulp by the low and by the high estimate, with that much dentin between.
 
-    The cool bound takes them on a disc of the floor's size; the warm one each in a slab while it
-    lasts, on top of what all others have left behind: a slab never cools.
     Raises InputError where no dentin is left.
     """
     if not pulses:
@@ -100,10 +83,10 @@ def warmth(
     ends = np.array([pulse.begin_s + pulse.seconds for pulse in pulses])
     times = (ends[:, None] + np.linspace(0.0, late, LOOKS)).ravel()
     left = _left_behind(pulses, radius_mm, dentin_mm, times, tissue)
-    others = _left_behind(pulses, radius_mm, dentin_mm, ends, tissue)
-    np.fill_diagonal(others, 0.0)
-    own = [rise_behind_slab(_flux(p), dentin_mm, [p.seconds], tissue)[0] for p in pulses]
-    return float(left.sum(axis=0).max()), float((own + others.sum(axis=0)).max())
+    own = np.repeat(np.arange(len(pulses)), LOOKS)
+    alone = np.array([_left_behind([p], math.inf, dentin_mm, times[own == i], tissue)[0] for i, p in enumerate(pulses)])
+    others = left.sum(axis=0) - left[own, np.arange(len(times))]
+    return float(left.sum(axis=0).max()), float((others + alone.ravel()).max())
 
 
 def _flux(pulse: Pulse) -> float:

@@ -17,6 +17,8 @@ PLACES = {
     "stages/shade": "Shade",
     "stages/choose": "Choose",
     "stages/isolate": "Isolate",
+    "stages/anesthetic": "Isolate",
+    "stages/untold": "Prepare",
     "stages/prepare": "Prepare",
     "stages/prepare_checks": "Prepare",
     "stages/prepare_features": "Prepare",

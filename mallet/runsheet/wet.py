@@ -21,15 +21,20 @@ def with_wet(steps: Sequence[Step]) -> list[Step]:
     known: dict[str, Wet] = {}
     for i, step in enumerate(stepped):
         is_bonded = any(before.stage == "bond" for before in stepped[:i])
-        known[step.id] = _wet(step, stepped, bonding, is_bonded)
+        is_filled = all(later.increment is None for later in stepped[i:])
+        known[step.id] = _wet(step, stepped, bonding, is_bonded, is_filled)
     return [step.model_copy(update={"wet": known.get(step.id)}) for step in steps]
 
 
-def _wet(step: Step, stepped: Sequence[Step], bonding: Sequence[str], is_bonded: bool) -> Wet:
+def _wet(
+    step: Step, stepped: Sequence[Step], bonding: Sequence[str], is_bonded: bool, is_filled: bool
+) -> Wet:
     if step.stage == "bond":
         before = list(bonding[: bonding.index(step.id)])
         return Wet(redo=before, reason=say("wet.in_bond" if before else "wet.before_bond"))
     if step.increment is None:
+        if is_bonded and not is_filled:
+            return Wet(redo=list(bonding), reason=say("wet.film"))
         return Wet(redo=[], reason=say("wet.cured" if is_bonded else "wet.before_bond"))
     if not step.light:
         return Wet(redo=list(bonding), reason=say("wet.film"))

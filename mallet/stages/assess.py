@@ -6,8 +6,8 @@ from mallet.rulebook import Rulebook
 from mallet.stages.hand import hand_step
 from mallet.terms.case import Case
 from mallet.terms.mouth import Findings
-from mallet.terms.plan import Caution, Decision, StageResult, Step
-from mallet.terms.reasons import refuse, say, warn
+from mallet.terms.plan import Caution, Decision, Reason, StageResult, Step, StepCheck
+from mallet.terms.reasons import TEXTS, refuse, say, warn
 
 CAUSES = {
     "decay": "decay",
@@ -23,25 +23,76 @@ SIGNS = {
     ("pain", "lingering"): "pain that lingers",
     ("pain", "spontaneous"): "pain by itself",
     ("percussion", "tender"): "tenderness on percussion",
-    ("cold", "lingering"): "an answer to cold that lingers",
+    ("cold", "lingering"): "a lingering response to cold",
 }
+ALERTS = {
+    "anticoagulants": "anticoagulants",
+    "pacemaker": "pacemaker",
+    "endocarditis_risk": "risk of endocarditis",
+    "light_sensitizing": "light-sensitizing medicine",
+    "heart_disease": "heart disease",
+    "beta_blocker_or_tricyclic": "nonselective beta blocker or tricyclic",
+    "methemoglobinemia": "methemoglobinemia",
+    "pregnant": "pregnancy",
+    "breast_feeding": "breast feeding",
+}
+ALLERGIES = {
+    "resin": "resin",
+    "latex": "latex",
+    "mercury": "mercury",
+    "chlorhexidine": "chlorhexidine",
+    "anesthetic": "local anesthetic",
+    "sulfite": "sulfite",
+    "metals": "metals",
+    "eugenol": "eugenol",
+    "other": "another substance",
+}
+HISTORY_SOURCE = "Patient's history"
+PULPS = {"sound": "sound", "reversible": "reversibly inflamed"}
 TEXTBOOKS = "Textbooks of endodontics (from memory)"
 
 
 def diagnosis_gate(case: Case) -> None:
     """Raise NotFeasible where it is in doubt which tooth it is, or whether its pulp will live.
 
-    Signs of a pulp in trouble are doubt until somebody has said how the pulp is.
+    Signs of a pulp in trouble are doubt until somebody has said how the pulp is, and signs that contradict what was said
+    are doubt again. No finding is ever named as what would do.
     """
     findings = case.findings
-    if not findings.surely_this_tooth:
-        raise refuse("assess.which_tooth", {"findings.surely_this_tooth": True})
+    if findings.surely_this_tooth is False:
+        raise refuse("assess.which_tooth")
+    if case.tooth.vitality == "non_vital":
+        raise refuse("assess.necrotic")
     if findings.pulp == "in_doubt":
-        raise refuse("assess.pulp_in_doubt", {"findings.pulp": "sound"})
+        raise refuse("assess.pulp_in_doubt")
     if findings.pulp == "irreversible":
         raise refuse("assess.pulp_irreversible")
-    if case.tooth.vitality == "vital" and "pulp" not in findings.model_fields_set and signs_of(case):
-        raise refuse("assess.signs", {"findings.pulp": "reversible"}, signs=" and ".join(signs_of(case)))
+    if not case.has_living_pulp:
+        return
+    if findings.pulp is None and (signs := signs_of(case)):
+        raise refuse("assess.signs", signs=" and ".join(signs))
+    if against := _contradicting(case):
+        raise refuse("assess.contradiction", signs=" and ".join(against), pulp=PULPS[findings.pulp or ""])
+
+
+def not_confirmed(case: Case) -> list[Reason]:
+    """Return what nobody has told without which work may not start: nothing is taken in its place."""
+    wanted = []
+    if case.findings.surely_this_tooth is None:
+        wanted.append(say("assess.wants_tooth", tooth=case.tooth.code))
+    if case.has_living_pulp and case.findings.pulp is None:
+        wanted.append(say("assess.wants_pulp"))
+    return wanted
+
+
+def _contradicting(case: Case) -> list[str]:
+    """Return the signs, in words, that do not go with how the pulp is said to be."""
+    findings, found = case.findings, signs_of(case)
+    if findings.pulp == "sound":
+        return found
+    if findings.pulp == "reversible":
+        return [text for text in found if text != SIGNS["percussion", "tender"]]
+    return []
 
 
 def signs_of(case: Case) -> list[str]:
@@ -49,7 +100,7 @@ def signs_of(case: Case) -> list[str]:
     findings = case.findings
     found = [text for (name, value), text in SIGNS.items() if getattr(findings, name) == value]
     if case.tooth.vitality == "vital" and findings.cold == "no_answer":
-        found.append("no answer to cold")
+        found.append("no response to cold")
     return found
 
 
@@ -71,8 +122,33 @@ def assess(case: Case, rules: Rulebook) -> StageResult:
     return StageResult(decisions=[decision], cautions=_cautions(case), steps=_steps(case, rules))
 
 
+HISTORY = "assess.history"
+
+
+def _history(case: Case, rules: Rulebook) -> Step:
+    """Return the step that comes before the injection: what may stand against it is asked again today."""
+    told = [text for name, text in ALERTS.items() if getattr(case.patient, name)]
+    told += [f"allergy: {ALLERGIES[one]}" for one in case.patient.allergies]
+    known = f" Known: {', '.join(told)}." if told else ""
+    return hand_step(
+        id=HISTORY,
+        title="Ask the history",
+        detail=(
+            "Illness and medicine since last time; allergies; anticoagulants; pregnancy; last meal; earlier reactions"
+            f" to an anesthetic.{known}"
+        ),
+        actor="both",
+        rule=rules.use("chair.history_s"),
+        check=StepCheck(
+            question="Asked today, and nothing stands against anesthetic and treatment?",
+            remedy="Stop before the injection: settle it with the patient's physician, record it, plan anew.",
+            back_to=HISTORY,
+        ),
+    )
+
+
 def _steps(case: Case, rules: Rulebook) -> list[Step]:
-    steps: list[Step] = []
+    steps = [_history(case, rules)]
     if case.is_unbitten:
         return steps
     if not case.findings.bite_marked:
@@ -100,8 +176,10 @@ def _steps(case: Case, rules: Rulebook) -> list[Step]:
 
 def _diagnosis(findings: Findings, vitality: str) -> str:
     if vitality != "vital":
-        return f"{CAUSES[findings.cause]}, {vitality.replace('_', ' ')}"
-    return f"{CAUSES[findings.cause]}, pulp {findings.pulp}"
+        return f"{CAUSES[findings.cause]}, root canal-treated"
+    if findings.pulp is None:
+        return f"{CAUSES[findings.cause]}; pulp not diagnosed"
+    return f"{CAUSES[findings.cause]}, pulp {PULPS[findings.pulp]}"
 
 
 def _heights(case: Case) -> str:
@@ -129,13 +207,34 @@ def carving_hint(case: Case) -> str:
 
 
 def _cautions(case: Case) -> list[Caution]:
-    findings, cautions = case.findings, []
+    findings, cautions = case.findings, _alerts(case)
+    cautions += [
+        warn("caution", reason.code, "Nothing is taken in its place", **reason.params)
+        for reason in not_confirmed(case)
+    ]
     if case.tooth.vitality == "vital" and (signs := signs_of(case)):
         cautions.append(
-            warn("caution", "assess.signs_told", TEXTBOOKS, signs=" and ".join(signs), pulp=findings.pulp)
+            warn("caution", "assess.signs_told", TEXTBOOKS, signs=" and ".join(signs), pulp=PULPS.get(findings.pulp or "", "not diagnosed"))
         )
     if findings.pain == "on_biting" and not findings.cracked:
         cautions.append(warn("caution", "assess.bite_pain", "Common practice, no source"))
     if findings.cause == "lost_sealant":
         cautions.append(warn("note", "assess.sealant", "Common practice, no source"))
+    return cautions
+
+
+def _alerts(case: Case) -> list[Caution]:
+    """Return what the patient's history asks for, whatever is placed."""
+    patient, cautions = case.patient, []
+    if patient.endocarditis_risk:
+        cautions.append(warn("caution", "alert.endocarditis", HISTORY_SOURCE))
+    if patient.anticoagulants:
+        cautions.append(warn("caution", "alert.anticoagulants", HISTORY_SOURCE))
+    if patient.pacemaker:
+        cautions.append(warn("caution", "alert.pacemaker", HISTORY_SOURCE))
+    if patient.light_sensitizing:
+        cautions.append(warn("caution", "alert.light_sensitizing", HISTORY_SOURCE))
+    for allergy in patient.allergies:
+        if f"alert.{allergy}" in TEXTS:
+            cautions.append(warn("caution", f"alert.{allergy}", HISTORY_SOURCE))
     return cautions

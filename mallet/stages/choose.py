@@ -24,6 +24,10 @@ NAMES = {
 RESINS = ("composite", "sealant")
 AMALGAMS = ("amalgam", "amalgam_cover")
 HAIR = 1e-9
+NEEDED = ", unless the practitioner finds it strictly needed for the patient's specific medical needs"
+LAST_PREMOLAR = 5
+# What is of metal does not come first where it shows.
+METALS = ("amalgam", "amalgam_cover", "gold_foil")
 
 
 @dataclass(frozen=True)
@@ -34,6 +38,15 @@ class Said:
     material: str
     is_for: bool
     holds: Callable[[Case], bool]
+
+
+def shows(case: Case) -> bool:
+    """Tell whether a tooth shows: front teeth and upper premolars do, unless said otherwise."""
+    if case.findings.shows is not None:
+        return case.findings.shows
+    tooth = read_tooth(case.tooth.code)
+    is_premolar = tooth.is_posterior and not tooth.is_deciduous and tooth.position <= LAST_PREMOLAR
+    return not tooth.is_posterior or (tooth.is_upper and is_premolar)
 
 
 def _back(case: Case) -> bool:
@@ -53,8 +66,12 @@ def _stands(case: Case) -> bool:
     return not (case.cusps_lost or case.findings.cracked or (_back(case) and _root_filled(case)))
 
 
+def _is_metal_seen(material: str, case: Case) -> bool:
+    return material in METALS and shows(case)
+
+
 SAID = (
-    Said("choose.composite_shows", "composite", True, lambda c: c.findings.shows),
+    Said("choose.composite_shows", "composite", True, shows),
     Said("choose.composite_small", "composite", True, _stands),
     Said("choose.composite_load", "composite", False, lambda c: c.findings.load == "heavy"),
     Said("choose.composite_risk", "composite", False, lambda c: c.findings.decay_risk == "high"),
@@ -62,11 +79,11 @@ SAID = (
     Said("choose.amalgam_load", "amalgam", True, lambda c: c.findings.load == "heavy"),
     Said("choose.amalgam_risk", "amalgam", True, lambda c: c.findings.decay_risk == "high"),
     Said("choose.amalgam_damp", "amalgam", True, lambda c: c.findings.field != "dam"),
-    Said("choose.amalgam_shows", "amalgam", False, lambda c: c.findings.shows),
+    Said("choose.amalgam_shows", "amalgam", False, shows),
     Said("choose.amalgam_small", "amalgam", False, _stands),
     Said("choose.gold_small", "gold_foil", True, _small),
     Said("choose.gold_large", "gold_foil", False, lambda c: not _small(c)),
-    Said("choose.gold_shows", "gold_foil", False, lambda c: c.findings.shows),
+    Said("choose.gold_shows", "gold_foil", False, shows),
     Said("choose.gold_time", "gold_foil", False, lambda c: True),
     Said("choose.ionomer_low_load", "glass_ionomer", True, lambda c: c.findings.load == "low"),
     Said("choose.ionomer_risk", "glass_ionomer", True, lambda c: c.findings.decay_risk == "high"),
@@ -75,7 +92,7 @@ SAID = (
     Said("choose.cover_root_filled", "amalgam_cover", True, lambda c: _back(c) and _root_filled(c)),
     Said("choose.cover_cusps", "amalgam_cover", True, lambda c: bool(c.cusps_lost or c.findings.cracked)),
     Said("choose.cover_sound", "amalgam_cover", False, _stands),
-    Said("choose.amalgam_shows", "amalgam_cover", False, lambda c: c.findings.shows),
+    Said("choose.amalgam_shows", "amalgam_cover", False, shows),
     Said("choose.indirect_cracked", "indirect", True, lambda c: c.findings.cracked and not _root_filled(c)),
     Said("choose.indirect_root_filled", "indirect", True, _root_filled),
     Said("choose.indirect_cusps", "indirect", True, lambda c: c.cusps_lost > 1),
@@ -88,6 +105,10 @@ WHO: dict[str, Callable[[Case], bool]] = {
     "under_6": lambda c: c.patient.age_years is not None and c.patient.age_years < 6,
     "pregnant": lambda c: c.patient.pregnant,
     "breast_feeding": lambda c: c.patient.breast_feeding,
+    "planning_pregnancy": lambda c: c.patient.planning_pregnancy,
+    "neurological": lambda c: c.patient.neurological_disease,
+    "kidney": lambda c: c.patient.kidney_impairment,
+    "child": lambda c: c.patient.age_years is not None and 6 <= c.patient.age_years < 18,
 }
 
 
@@ -101,13 +122,23 @@ def choose(case: Case, rules: Rulebook) -> StageResult:
         raise refuse("choose.stopped", None, name=name, why=why.text, source=why.authority)
     first, place = options[0], rules.places[case.place]
     reasons = [say("choose.provisional"), say("choose.local_law", place=place["title"], as_of=place["as_of"])]
-    if taken := [TAKEN[name] for name in case.findings.not_told]:
+    taken = [TAKEN[name] for name in case.findings.not_told if not (name == "cusps_lost" and case.cusps_lost)]
+    if case.findings.shows is None:
+        taken.append("it shows" if shows(case) else "it does not show")
+    if taken:
         reasons.append(say("choose.assumed", what=", ".join(taken)))
     if case.findings.strict_need:
-        reasons.append(say("choose.needed", need=case.findings.strict_need))
+        by = case.findings.need_decided_by.strip() or "nobody named: the exemption does not hold"
+        reasons.append(say("choose.needed", need=case.findings.strict_need, by=by))
     cautions = []
-    if first.id == asked.id:
+    tied = [one.name for one in options if not one.is_stopped and abs(one.points - first.points) < HAIR]
+    if len(tied) > 1 and asked.name in tied:
+        others = " and ".join(name for name in tied if name != asked.name)
+        reasons.insert(0, say("choose.tied", name=asked.name.capitalize(), others=others))
+    elif first.id == asked.id and asked.points > 0:
         reasons.insert(0, say("choose.first", name=asked.name.capitalize(), points=asked.points))
+    elif first.id == asked.id:
+        reasons.insert(0, say("choose.least_against", name=asked.name.capitalize()))
     else:
         told = {"first": first.name.capitalize(), "first_points": first.points, "points": asked.points}
         cautions.append(
@@ -124,9 +155,10 @@ def choose(case: Case, rules: Rulebook) -> StageResult:
 
 
 def rank(case: Case, rules: Rulebook) -> list[Option]:
-    """Return every option, what is not stopped first, then by points, then in the order of `NAMES`."""
+    """Return every option, what is not stopped first, then by points, then in the order of `NAMES`. Where the tooth
+    shows, no metal comes before what is not of metal and not stopped."""
     weighed = [_option(material, case, rules) for material in NAMES]
-    weighed.sort(key=lambda option: (option.is_stopped, -option.points))
+    weighed.sort(key=lambda option: (option.is_stopped, _is_metal_seen(option.id, case), -option.points))
     first, second, *rest = weighed
     if not second.is_stopped:
         second = second.model_copy(update={"wins_without": _wins_without(first, second)})
@@ -177,11 +209,12 @@ def _limits(material: str, case: Case) -> list[Limit]:
 def _law(material: str, case: Case, rules: Rulebook) -> list[Limit]:
     """Return what the law of the place says of a material for this patient; a stated strict need turns a stop
     into care."""
-    needed = bool(case.findings.strict_need.strip())
+    # An exemption is a practitioner's decision, on the patient's own medical ground: without both there is none.
+    needed = bool(case.findings.strict_need.strip() and case.findings.need_decided_by.strip())
     return [
         Limit(
             stops=row["stops"] and not (row["unless_needed"] and needed),
-            text=row["says"] + (", unless strictly needed" if row["unless_needed"] else ""),
+            text=row["says"] + (NEEDED if row["unless_needed"] else ""),
             authority=row["authority"],
         )
         for row in rules.places[case.place]["limits"]
@@ -192,6 +225,8 @@ def _law(material: str, case: Case, rules: Rulebook) -> list[Limit]:
 def _wins_without(first: Option, second: Option) -> str | None:
     """Return the weightiest reason without which the second would come first, if one alone would do."""
     gap = first.points - second.points
+    if gap < HAIR:
+        return None
     told = [*first.speaks_for, *second.speaks_against]
     enough = [argument for argument in told if argument.points > gap + HAIR]
     return max(enough, key=lambda argument: argument.points).text if enough else None

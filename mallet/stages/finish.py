@@ -14,37 +14,44 @@ from mallet.stages.matrix import Band
 from mallet.terms.case import Case
 from mallet.terms.plan import Check, StageResult, Step, StepCheck
 
-AT_NECK = "Blade for flash, fine diamond towards the tooth; keep off the root, and leave no step at the gum."
-
+AT_NECK = "Blade for flash, fine diamond toward the tooth; keep off the root, and leave no step at the gingiva."
+AT_PIT = "Blade for flash, fine diamond toward the tooth; level with the face round it."
 AT_FRONT = (
     "Blade and strips for flash; discs from coarse to fine over the face and its line angles; edge last."
 )
+IN_GROOVE = "Probe along the edge; take off what stands high."
 
 
 def finish(
     case: Case,
     cavity: Cavity,
     bands: Sequence[Band],
+    worn: Sequence[Step],
     after_bands: Sequence[AfterBand],
     last: str,
     rules: Rulebook,
 ) -> StageResult:
-    """Return the steps after the last portion is cured, `last` being that step's id, and what the light
-    from the sides adds once metal bands are off."""
+    """Return the steps after the last portion is cured, `last` being that step's id: all that shaped it off again,
+    `worn` being strips and cords; light from the sides on what metal shaded; trimming and checks."""
     steps: list[Step] = []
+
+    def then(step: Step) -> None:
+        steps.append(step.model_copy(update={"after": [steps[-1].id if steps else last]}))
+
     if cavity.stump:
-        steps.append(_form_off(last, rules))
-        last = steps[-1].id
+        then(_form_off(last, rules))
+    for step in worn:
+        then(step)
+    taken: set[str] = set()
     for band in bands:
-        # The two halves of a copper band are one.
-        if band.kind != "copper" or not steps:
-            steps.append(_band_off(band, last, rules))
-            last = steps[-1].id
+        if band.name not in taken:
+            taken.add(band.name)
+            then(_band_off(band, bands, last, rules))
         for lit in after_bands:
             if lit.side == band.side:
-                steps += _side_cures(lit, last, rules)
-                last = steps[-1].id
-    steps += _trim_and_check(case, last, rules, opens_contact=bool(cavity.opened))
+                steps += _side_cures(lit, steps[-1].id, rules)
+    last = steps[-1].id if steps else last
+    steps += _trim_and_check(case, cavity, last, rules, opens_contact=bool(cavity.opened))
     return StageResult(steps=steps, checks=[_reached(lit, rules) for lit in after_bands])
 
 
@@ -59,22 +66,26 @@ def _form_off(after: str, rules: Rulebook) -> Step:
     )
 
 
-def _band_off(band: Band, after: str, rules: Rulebook) -> Step:
+def _band_off(band: Band, bands: Sequence[Band], after: str, rules: Rulebook) -> Step:
+    """Return how a band comes off, by its kind: only what was placed is taken off."""
+    wedged = [one for one in bands if one.name == band.name and one.wedge]
+    wedge = "Wedges out; " if len(wedged) > 1 else "Wedge out; " if wedged else ""
     if band.kind == "copper":
-        return hand_step(
-            id="matrix.copper.off",
-            title="Copper band off",
-            detail="Wedges out; slit it on one side and peel it off.",
-            rule=rules.use("matrix.copper_off_s"),
-            tray=["bur, fissure", "cotton forceps"],
-            after=[after],
-        )
+        title, how, rule, tray = "Copper band off", "slit it on one side and peel it off.", "matrix.copper_off_s", ["bur, fissure"]
+    elif band.kind == "circumferential":
+        title, how, rule, tray = "Band off", "loosen the retainer, then draw the band sideways: the ridge stays.", "chair.band_off_s", []
+    elif band.kind == "clear":
+        title, how, rule, tray = f"{band.side.capitalize()} band off", "loosen it, then draw it sideways: the ridge stays.", "chair.band_off_s", []
+    else:
+        ring = "ring off first. " if band.has_ring else ""
+        wedge, how = (f"{ring}{wedge}".capitalize(), "then the band, sideways: the ridge stays.")
+        title, rule, tray = f"{band.side.capitalize()} band off", "chair.band_off_s", ["ring forceps"] if ring else []
     return hand_step(
-        id=f"matrix.{band.side}.off",
-        title=f"{band.side.capitalize()} band off",
-        detail="Ring, then wedge, then band; draw it sideways, not up, so that the ridge stays.",
-        rule=rules.use("chair.band_off_s"),
-        tray=["ring forceps", "cotton forceps"],
+        id=f"matrix.{band.name}.off",
+        title=title,
+        detail=(f"{wedge}{how}" if wedge else how.capitalize()),
+        rule=rules.use(rule),
+        tray=[*tray, "cotton forceps"],
         after=[after],
     )
 
@@ -104,18 +115,33 @@ def _reached(lit: AfterBand, rules: Rulebook) -> Check:
         relation="at_least",
         unit="\u00d7 need",
         verdict="pass" if lit.is_enough else "caution",
-        remedy="It hardly gets there from the sides: what cures this surface is the light from occlusal.",
+        remedy="Rely on the light from occlusal for this surface: hardly any gets there from the sides.",
         where="Added at the darkest point of what the band shaded; the light from occlusal is not counted",
         rules=rules.uses(
             "light.final_share",
-            "light.conversion_factor",
             "light.dentin_attenuation_per_mm",
             *([] if lit.is_enough else ["light.final_cure_s"]),
         ),
     )
 
 
-def _trim_and_check(case: Case, after: str, rules: Rulebook, *, opens_contact: bool) -> list[Step]:
+def _trimming(case: Case, cavity: Cavity) -> str:
+    """Return how such a filling is trimmed: by what it stands on."""
+    kinds = {part.kind for part in case.preparation.parts}
+    if case.is_neck:
+        return AT_NECK
+    if case.is_unbitten:
+        return AT_PIT
+    if case.face_part or cavity.stump:
+        return AT_FRONT
+    if kinds == {"sealant_groove"}:
+        return IN_GROOVE
+    return f"Blade or strip for flash, fine diamond for cusp slopes and groove.{carving_hint(case)}"
+
+
+def _trim_and_check(
+    case: Case, cavity: Cavity, after: str, rules: Rulebook, *, opens_contact: bool
+) -> list[Step]:
     def step(id: str, title: str, detail: str, rule: str, previous: str, **more: object) -> Step:
         told = {"stage": "finish", "after": [previous], **more}
         return hand_step(id=id, title=title, detail=detail, rule=rules.use(rule), **told)
@@ -124,11 +150,7 @@ def _trim_and_check(case: Case, after: str, rules: Rulebook, *, opens_contact: b
         step(
             "finish.trim",
             "Trim and contour",
-            AT_NECK
-            if case.is_unbitten
-            else AT_FRONT
-            if case.face_part
-            else f"Blade or strip for flash, fine diamond for cusp slopes and groove.{carving_hint(case)}",
+            _trimming(case, cavity),
             "chair.trim_s",
             after,
             tray=["scalpel blade", "fine diamond, pear", "finishing strip"],
@@ -136,7 +158,7 @@ def _trim_and_check(case: Case, after: str, rules: Rulebook, *, opens_contact: b
     ]
     contact = StepCheck(
         question="Does unwaxed floss snap through and come out whole?",
-        remedy="Shreds: strip the margin. Too tight: contact saw, waxed floss, strip. Open: note it.",
+        remedy="Shreds: strip the margin. Too tight: contact saw, waxed floss, strip. Open: build it anew, food packs there.",
         back_to="finish.trim",
     )
     if opens_contact:

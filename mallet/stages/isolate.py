@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from mallet.rulebook import Rulebook
+from mallet.stages.anesthetic import judge_anesthetic, most_told
+from mallet.stages.assess import HISTORY
 from mallet.stages.hand import hand_step
 from mallet.terms.case import Case
 from mallet.terms.errors import InputError
@@ -22,7 +24,7 @@ LATERAL, PREMOLAR = 2, 4
 def nerves(tooth: ToothName) -> tuple[str, str]:
     """Return the nerves of a tooth and those of its gum, where a clamp or ligature presses.
 
-    Source: handbooks of local anaesthesia (from memory).
+    Source: handbooks of local anesthesia (from memory).
     """
     if tooth.is_upper:
         pulp = {
@@ -83,7 +85,13 @@ def isolate(case: Case, tooth: ToothName, rules: Rulebook) -> StageResult:
     steps = [_numb(case, tooth, rules), field]
     if case.isolation.old_amalgam:
         steps.append(_old_amalgam(field.id, rules))
-    return StageResult(decisions=[_decision(case, tooth, rules)], steps=steps, cautions=cautions)
+    anesthetic = judge_anesthetic(case, rules)
+    return StageResult(
+        decisions=[_decision(case, tooth, rules), *anesthetic.decisions],
+        checks=anesthetic.checks,
+        steps=steps,
+        cautions=[*cautions, *anesthetic.cautions],
+    )
 
 
 def field_step(case: Case) -> str:
@@ -137,8 +145,6 @@ def _is_anchor(tooth: ToothName, place: int) -> bool:
 
 def _cautions(case: Case) -> list[Caution]:
     cautions = []
-    if "latex" in case.patient.allergies:
-        cautions.append(warn("caution", "alert.latex", "Patient's history"))
     if case.findings.field != "dam":
         cautions.append(warn("caution", "isolate.no_dam", "Textbooks of operative dentistry (from memory)"))
         if case.isolation.old_amalgam:
@@ -153,18 +159,18 @@ def _cautions(case: Case) -> list[Caution]:
 def _numb(case: Case, tooth: ToothName, rules: Rulebook) -> Step:
     pulp, gum = nerves(tooth)
     given = f" {case.isolation.given}." if case.isolation.given else ""
-    is_alive = case.tooth.vitality == "vital"
-    what = f"{pulp[0].upper()}{pulp[1:]}; gum: {gum}." if is_alive else f"Gum only: {gum}."
+    what = f"{pulp[0].upper()}{pulp[1:]}; gingiva: {gum}." if case.has_living_pulp else f"Gingiva only: {gum}."
     return hand_step(
         id="isolate.numb",
-        title="Numb the tooth" if is_alive else "Numb the gum",
-        detail=f"{what} Topical on a dried site first.{given}",
+        title="Anesthetize the tooth" if case.has_living_pulp else "Anesthetize the gingiva",
+        detail=f"{what} Topical on a dried site. Aspirate, then inject slowly.{most_told(case, rules)}{given}",
         actor="both",
         rule=rules.use("isolate.numb_s"),
-        tray=["topical", "anaesthetic", "syringe and needle"],
+        tray=["topical", "anesthetic", "syringe and needle"],
+        after=[HISTORY],
         check=StepCheck(
-            question="Medical history asked again today, and is it numb?",
-            remedy="Wait; then supplement. Write down what was given.",
+            question="Is it numb?",
+            remedy="Wait, then supplement within the maximum. Write down what was given.",
             back_to="isolate.numb",
         ),
     )

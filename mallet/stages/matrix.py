@@ -18,7 +18,7 @@ from mallet.stages.matrix_shelf import BandKind, nearest_first, take_band, take_
 from mallet.terms.case import Case
 from mallet.terms.parts import Side
 from mallet.terms.plan import Caution, Check, Decision, Miss, Reason, StageResult, Step, StepCheck, Want
-from mallet.terms.reasons import say, warn
+from mallet.terms.reasons import say, warn, warn_by
 from mallet.terms.shelf import MatrixBand, Ring, ShelfItem, WedgeItem
 from mallet.tooth import loft_crown
 
@@ -69,6 +69,20 @@ class Band:
     def is_metal(self) -> bool:
         return self.kind != "clear"
 
+    @property
+    def has_ring(self) -> bool:
+        return self.kind == "sectional" and self.wedge is not None
+
+    @property
+    def name(self) -> str:
+        """Return what the steps call it: what goes all round is one for both sides."""
+        return {"copper": "copper", "circumferential": "round"}.get(self.kind, self.side)
+
+    @property
+    def placed_by(self) -> str:
+        """Return the id of the step that places it."""
+        return f"matrix.{self.name}.band"
+
 
 def fit_matrix(
     case: Case,
@@ -85,24 +99,26 @@ def fit_matrix(
     bands, decisions, checks, wants, cautions = [], [], [], [], []
     steps: list[Step] = []
     shelf = case.shelf
-    for box in _openings(cavity):
-        beside = next((n for n in neighbours if n.side == box.side), None)
-        band, reasons, missed = _band(cavity, box, beside, shelf, rules)
+    sites = _sites(cavity, neighbours, rules)
+    for site in sites:
+        box, beside = site.box, site.beside
+        band, reasons, missed = _band(cavity, site, shelf, rules)
         bands.append(band)
         decisions.append(_decision(band, [*reasons, *_from_shelf(band, shelf)], missed))
         checks += _checks(cavity, band, rules)
         beside_steps = _neighbour_steps(beside, after, rules) if beside else []
         cautions += _of_neighbour(beside) if beside else []
         ready = [s.id for s in beside_steps] or after
+        steps += beside_steps
+        placed = next((s.id for s in steps if s.id == band.placed_by), None)
         if band.kind == "copper":
-            decisions += [] if steps else [copper_decision(case, rules)]
-            steps += beside_steps
-            placed = [s.id for s in steps if s.id == "matrix.copper.band"]
+            decisions += [] if placed else [copper_decision(case, rules)]
             steps += [] if placed else copper_steps(case, band.height_mm, ready, rules)
-            steps += _wedged(band, "matrix.copper.band", rules)
-        else:
-            steps += [*beside_steps, *_steps(band, ready, rules)]
-        wants += _wants(band, shelf)
+        elif not placed:
+            steps.append(_place(band, ready, rules))
+        steps += _wedged(band, band.placed_by, rules)
+        wants += [want for want in _wants(band, shelf, placed is not None) if want not in wants]
+    cautions += _forces(bands, shelf, rules)
     return bands, StageResult(decisions=decisions, checks=checks, steps=steps, wants=wants, cautions=cautions)
 
 
@@ -155,34 +171,81 @@ def _neighbour_steps(beside: Beside, after: Sequence[str], rules: Rulebook) -> l
     ]
 
 
+@dataclass(frozen=True)
+class _Site:
+    """An opening that a band closes, with the tooth beside it: its kind of band and why, and from where to where that
+    reaches; the cusps that are gone there."""
+
+    box: Tool
+    beside: Beside | None
+    kind: BandKind
+    reasons: list[Reason]
+    bottom_mm: float
+    top_mm: float
+    span_mm: float
+    gone: list[str]
+
+    @property
+    def side(self) -> Side:
+        return self.box.side or "mesial"
+
+
+def _sites(cavity: Cavity, neighbours: Sequence[Beside], rules: Rulebook) -> list[_Site]:
+    """Return the openings with their kinds of band. What goes round the tooth is one band, as high as the higher side
+    wants it."""
+    openings = _openings(cavity)
+    sites = []
+    for box in openings:
+        side: Side = box.side or "mesial"
+        beside = next((n for n in neighbours if n.side == side), None)
+        kind, reasons = _kind(cavity, side, beside, len(openings))
+        gone = _gone_at(cavity, side)
+        own_ridge = cavity.crown.ridge_mm(side)
+        built = [cavity.crown.cusps[cusp][2] for cusp in gone]
+        ridge = beside.ridge_mm if beside else own_ridge
+        top = max(ridge, own_ridge - 0.5, *built) + rules.value("matrix.above_ridge_mm")
+        bottom = box.floor_mm - rules.value("matrix.beyond_margin_mm")
+        sites.append(_Site(box, beside, kind, reasons, bottom, top, top - bottom, gone))
+    if not any(site.kind == "circumferential" for site in sites):
+        return sites
+    span = max(site.top_mm for site in sites) - min(site.bottom_mm for site in sites)
+    why = next(site.reasons for site in sites if site.kind == "circumferential")
+    return [
+        replace(
+            site,
+            kind="circumferential",
+            span_mm=span,
+            reasons=list(site.reasons if site.kind == "circumferential" else why),
+        )
+        for site in sites
+    ]
+
+
 def _band(
-    cavity: Cavity, box: Tool, beside: Beside | None, shelf: Sequence[ShelfItem], rules: Rulebook
+    cavity: Cavity, site: _Site, shelf: Sequence[ShelfItem], rules: Rulebook
 ) -> tuple[Band, list[Reason], list[Miss]]:
-    side: Side = box.side or "mesial"
-    kind, reasons = _kind(cavity, side, beside)
-    bottom = box.floor_mm - rules.value("matrix.beyond_margin_mm")
-    own_ridge = cavity.crown.ridge_mm(side)
-    ridge = beside.ridge_mm if beside else own_ridge
-    built = [cavity.crown.cusps[cusp][2] for cusp in _gone_at(cavity, side)]
-    wanted = max(ridge, own_ridge - 0.5, *built) + rules.value("matrix.above_ridge_mm")
+    side, kind, beside, reasons = site.side, site.kind, site.beside, list(site.reasons)
     step = rules.value("matrix.band_step_mm")
-    item, missed = take_band(shelf, kind, wanted - bottom)
-    height = item.height_mm if item else math.ceil(round((wanted - bottom) / step, 6)) * step
+    item, missed = take_band(shelf, kind, site.span_mm)
+    height = item.height_mm if item else math.ceil(round(site.span_mm / step, 6)) * step
     usual = rules.value(USUAL_MM.get(kind, "matrix.sectional_band_mm"))
     thickness = item.thickness_mm if item else usual
-    if beside and not built:
+    if beside and not site.gone:
         reasons.append(say("band.level", tooth=beside.tooth.iso))
     if kind != "clear":
         reasons.append(say("light.after_band"))
     barrel = loft_crown(cavity.tooth, rules, "barrel")
     columns = HALF_ROUND if kind == "copper" else COLUMNS_EACH_WAY
-    solid = band_solid(barrel, side, bottom, wanted, thickness, columns)
-    wedge, too_small = _wedge(cavity, box, beside, thickness, shelf, rules)
-    band = Band(side, kind, bottom, wanted, height, thickness, solid, wedge, beside, item)
+    solid = band_solid(barrel, side, site.bottom_mm, site.top_mm, thickness, columns)
+    wedge, too_small = _wedge(cavity, site.box, beside, thickness, shelf, rules)
+    too_small = too_small if wedge else []
+    band = Band(side, kind, site.bottom_mm, site.top_mm, height, thickness, solid, wedge, beside, item)
     return band, reasons, nearest_first([*missed, *too_small])
 
 
-def _kind(cavity: Cavity, side: Side, beside: Beside | None) -> tuple[BandKind, list[Reason]]:
+def _kind(
+    cavity: Cavity, side: Side, beside: Beside | None, openings: int
+) -> tuple[BandKind, list[Reason]]:
     if cavity.shoulder:
         return "copper", [say("band.copper")]
     if any(tunnel.under == side for tunnel in cavity.tunnels):
@@ -193,7 +256,7 @@ def _kind(cavity: Cavity, side: Side, beside: Beside | None) -> tuple[BandKind, 
         return "circumferential", [say("band.no_neighbour", side=side)]
     if beside.given.rotated:
         return "clear", [say("band.rotated", tooth=beside.tooth.iso)]
-    return "sectional", [say("band.sectional")]
+    return "sectional", [say("band.sectional" if openings == 1 else "band.sectional_each")]
 
 
 def _gone_at(cavity: Cavity, side: Side) -> list[str]:
@@ -212,13 +275,18 @@ def _wedge(
     """Return the narrowest wedge on the shelf that fills the gap and parts the teeth, and those that do not."""
     if beside is None:
         return None, []
-    gap = beside.gap_mm(cavity.crown, box.floor_mm)
+    measured = beside.given.gap_mm
+    gap = beside.gap_mm(cavity.crown, box.floor_mm) if measured is None else measured
     separation = thickness + rules.value("matrix.rebound_mm")
     step = rules.value("matrix.wedge_step_mm")
-    usual = math.ceil(round((gap + separation) / step, 6)) * step
+    least = rules.value("matrix.least_wedge_mm")
+    usual = max(math.ceil(round((gap + separation) / step, 6)) * step, least)
     room = (cavity.crown.contact_mm[box.side or "mesial"] - box.floor_mm) / (1 - BELOW_FLOOR_SHARE)
-    item, missed = take_wedge(shelf, gap + separation, room)
+    item, missed = take_wedge(shelf, max(gap + separation, least), room)
     width = item.width_mm if item else usual
+    if width - gap - thickness > rules.value("matrix.tight_rebound_mm") and gap + separation < least:
+        # The narrowest that there is would force the teeth apart.
+        return None, missed
     height = item.height_mm if item else width * rules.value("matrix.wedge_height_share")
     widths = [one.width_mm for one in shelf if isinstance(one, WedgeItem)]
     wider = min((other for other in widths if other > width + 1e-9), default=width + step)
@@ -226,13 +294,30 @@ def _wedge(
     return Wedge(width, height, gap, separation, base, wider, item), missed
 
 
-def _wants(band: Band, shelf: Sequence[ShelfItem]) -> list[Want]:
-    wants = [_want("band", f"{BANDS[band.kind]}, {band.height_mm:.1f} mm", band.item)]
+def _forces(bands: Sequence[Band], shelf: Sequence[ShelfItem], rules: Rulebook) -> list[Caution]:
+    """Return where ring and wedge part the teeth so strongly that the contact may be tight for floss."""
+    ring, most = _ring(shelf), rules.use("matrix.tight_force_n")
+    found = []
+    for band in bands:
+        wedge = (band.wedge.item.force_n if band.wedge and band.wedge.item else None) or 0.0
+        force = (ring.force_n if ring and band.has_ring else 0.0) + wedge
+        if force > most.value:
+            found.append(warn_by("caution", "matrix.strong", most, side=band.side, force_n=force))
+    return found
+
+
+def _ring(shelf: Sequence[ShelfItem]) -> Ring | None:
+    """Return the strongest ring in stock, whichever comes first there."""
+    rings = [one for one in shelf if isinstance(one, Ring)]
+    return max(rings, key=lambda one: (one.force_n, one.name), default=None)
+
+
+def _wants(band: Band, shelf: Sequence[ShelfItem], is_placed: bool) -> list[Want]:
+    wants = [] if is_placed else [_want("band", f"{BANDS[band.kind]}, {band.height_mm:.1f} mm", band.item)]
     if band.wedge:
         wants.append(_want("wedge", f"wedge, {band.wedge.width_mm:.1f} mm", band.wedge.item))
-    if band.kind == "sectional":
-        ring = next((one for one in shelf if isinstance(one, Ring)), None)
-        wants.append(_want("ring", "separating ring", ring))
+    if band.has_ring:
+        wants.append(_want("ring", "separating ring", _ring(shelf)))
     return wants
 
 
@@ -255,7 +340,7 @@ def _decision(band: Band, reasons: list[Reason], missed: list[Miss]) -> Decision
         reasons = [*reasons, say("wedge.by_gap", gap_mm=gap, separation_mm=parted)]
     else:
         width = ", no wedge"
-        reasons = [*reasons, say("wedge.none")]
+        reasons = [*reasons, say("wedge.too_narrow" if band.beside else "wedge.none")]
     others = [name for kind, name in NAMES.items() if kind != band.kind and kind != "copper"]
     chosen = f"{NAMES[band.kind]}, {band.height_mm:.1f} mm{width}"
     topic = f"matrix.{band.side}"
@@ -331,6 +416,20 @@ def _rebound(band: Band, wedge: Wedge, rules: Rulebook) -> Check:
     """Return by how much the teeth spring back into the band's place and beyond: what presses at the contact."""
     rebound = wedge.width_mm - wedge.gap_mm - band.thickness_mm
     tight = rules.value("matrix.tight_rebound_mm")
+    least = rules.value("matrix.rebound_mm")
+    if rebound < least - 1e-9:
+        return Check(
+            topic=f"contact.{band.side}",
+            title="Contact once the band is off",
+            measured=round(rebound, 2),
+            needed=least,
+            relation="at_least",
+            unit="mm pressed together",
+            verdict="caution",
+            remedy="Take the next wider wedge: the contact may stay open.",
+            where=f"{band.side} contact",
+            rules=rules.uses("matrix.rebound_mm"),
+        )
     return Check(
         topic=f"contact.{band.side}",
         title="Contact once the band is off",
@@ -338,43 +437,59 @@ def _rebound(band: Band, wedge: Wedge, rules: Rulebook) -> Check:
         needed=tight,
         relation="at_most",
         unit="mm pressed together",
-        verdict="pass" if 0 <= rebound <= tight + 1e-9 else "caution",
-        remedy="It may be too tight for floss: a narrower wedge, or contact saw, waxed floss, then strip.",
+        verdict="pass" if rebound <= tight + 1e-9 else "caution",
+        remedy="Take a narrower wedge; else contact saw, waxed floss, then strip: it may be too tight for floss.",
         where=f"{band.side} contact",
         rules=rules.uses("matrix.rebound_mm", "matrix.tight_rebound_mm"),
     )
 
 
-def _steps(band: Band, after: Sequence[str], rules: Rulebook) -> list[Step]:
-    side = band.side
-    tray = [f"{NAMES[band.kind]} {band.height_mm:.1f} mm", "burnisher", "cotton forceps"]
-    place = hand_step(
-        id=f"matrix.{side}.band",
-        title=f"Place the {side} band",
+HOW = {
+    "sectional": "Center and fold its tab. Burnish it against the contact.",
+    "circumferential": "Contour and burnish it against the contacts.",
+    "clear": "Hold it against the adjacent tooth; it is not burnished.",
+}
+
+
+def _place(band: Band, after: Sequence[str], rules: Rulebook) -> Step:
+    what = "band" if band.name == "round" else f"{band.side} band"
+    return hand_step(
+        id=band.placed_by,
+        title=f"Place the {what}",
         detail=(
-            f"{NAMES[band.kind].capitalize()}, {band.height_mm:.1f} mm: {_beyond(rules)} mm past the"
-            " gingival margin, upper edge at the ridge. Burnish it against the contact."
+            f"{BANDS[band.kind].capitalize()}, {band.height_mm:.1f} mm: {_beyond(rules)} mm past the"
+            f" gingival margin, upper edge at the ridge. {HOW[band.kind]}"
         ),
         rule=rules.use("chair.band_s"),
-        tray=tray,
+        tray=[
+            f"{BANDS[band.kind]} {band.height_mm:.1f} mm",
+            *(["burnisher"] if band.is_metal else []),
+            "cotton forceps",
+        ],
         after=list(after),
     )
-    return [place, *_wedged(band, place.id, rules)]
 
 
 def _wedged(band: Band, placed: str, rules: Rulebook) -> list[Step]:
     """Return the wedge of a band that was placed, and the test of its seal."""
     side = band.side
-    if not band.wedge:
+    if not band.wedge and not band.beside:
         return [_seal(band, rules, placed)]
-    ring = ", separating ring" if band.kind == "sectional" else ""
+    if not band.wedge:
+        tie = hand_step(
+            id=f"matrix.{side}.tie",
+            title=f"Close the {side} band",
+            detail="Too narrow for a wedge: ligature, cord or tape at the gingival margin, drawn tight.",
+            rule=rules.use("chair.wedge_s"),
+            tray=["ligature or tape"],
+            after=[placed],
+        )
+        return [tie, _seal(band, rules, tie.id)]
+    ring = " Then the ring, its legs clear of the band, pushed home." if band.has_ring else ""
     wedge = hand_step(
         id=f"matrix.{side}.wedge",
         title=f"Wedge the {side} embrasure",
-        detail=(
-            f"Wedge {band.wedge.width_mm:.1f} mm{ring}. Hold the band while wedging."
-            " If it slides in without resistance, take the next size."
-        ),
+        detail=f"Wedge {band.wedge.width_mm:.1f} mm. Hold the band while wedging.{ring}",
         rule=rules.use("chair.wedge_s"),
         tray=[f"wedge {band.wedge.width_mm:.1f} mm", *(["ring forceps", "ring"] if ring else [])],
         after=[placed],
@@ -397,7 +512,7 @@ def _seal(band: Band, rules: Rulebook, after: str) -> Step:
         after=[after],
         check=StepCheck(
             question="No fluid comes through and the probe finds no step?",
-            remedy="Next wedge size, or seat the band again.",
+            remedy="Next wedge size, or seat the band again." if band.wedge else "Tighten it, or seat the band again.",
             back_to=f"matrix.{band.side}.wedge" if band.wedge else after,
         ),
     )

@@ -4,31 +4,81 @@ and an index for a front tooth."""
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 from mallet.cavity.preparation import Cavity
 from mallet.rulebook import Rulebook
 from mallet.stages.hand import hand_step
 from mallet.terms.case import Case
 from mallet.terms.parts import IncisalFracture
-from mallet.terms.plan import Decision, StageResult, StepCheck
+from mallet.terms.plan import Decision, StageResult, Step, StepCheck
 from mallet.terms.reasons import say
 
 STRIP, FREE = "folded neck strip", "free hand, cord in the sulcus"
 
 
-def face_matrix(case: Case, cavity: Cavity, after: Sequence[str], rules: Rulebook) -> StageResult:
+@dataclass(frozen=True)
+class Life:
+    """What shapes a part that is entered from a face, over the run: before the acid, between bonding and placing, before
+    dentin, and off again before trimming. The ids are of the steps after which each comes."""
+
+    before: StageResult
+    between: list[Step]
+    index_off: Step | None
+    off: list[Step]
+
+
+def face_matrix(case: Case, cavity: Cavity, after: Sequence[str], rules: Rulebook) -> Life:
     """Return the matrix of a part that is entered from a face; `after` are the steps that must be done before.
 
-    Strips part a front tooth from a neighbour only where the contact is lost or opened.
+    Strips part a front tooth from an adjacent one only where the contact is lost or opened.
     """
     if case.is_neck:
         return _neck(case, after, rules)
     has_index = case.school.layering == "wall_first" and isinstance(case.face_part, IncisalFracture)
     index = _index(after, rules) if has_index else StageResult()
-    strips = StageResult()
-    if cavity.opened:
-        strips = _strips([step.id for step in index.steps] or after, rules)
-    return StageResult(decisions=[*index.decisions, *strips.decisions], steps=[*index.steps, *strips.steps])
+    index_off = _index_off(rules) if has_index else None
+    if not cavity.opened:
+        return Life(index, [], index_off, [])
+    strips = _strips([step.id for step in index.steps] or after, rules)
+    before = StageResult(
+        decisions=[*index.decisions, *strips.decisions], steps=[*index.steps, *strips.steps]
+    )
+    return Life(before, [_change(rules)], index_off, [_strip_off(rules)])
+
+
+def _index_off(rules: Rulebook) -> Step:
+    return hand_step(
+        id="matrix.front.index_off",
+        title="Index off",
+        detail="Draw it straight off to lingual, the wall held with an instrument.",
+        rule=rules.use("matrix.front_off_s"),
+    )
+
+
+def _change(rules: Rulebook) -> Step:
+    return hand_step(
+        id="matrix.front.change",
+        title="Change the strip",
+        detail="Draw the dead-soft strip out, slide a clear one in past the margin; the wedge stays.",
+        rule=rules.use("matrix.front_off_s"),
+        tray=["clear strip"],
+        check=StepCheck(
+            question="Is the margin still dry, and does the clear strip lie without a fold?",
+            remedy="Wet: rinse, dry and bond again from the acid. Folded: set it again.",
+            back_to="matrix.front.change",
+        ),
+    )
+
+
+def _strip_off(rules: Rulebook) -> Step:
+    return hand_step(
+        id="matrix.front.off",
+        title="Strip and wedge off",
+        detail="Wedge out, strip drawn to facial; then probe the margin for tags and overhang.",
+        rule=rules.use("matrix.front_off_s"),
+        tray=["cotton forceps", "probe"],
+    )
 
 
 def _index(after: Sequence[str], rules: Rulebook) -> StageResult:
@@ -57,19 +107,19 @@ def _index(after: Sequence[str], rules: Rulebook) -> StageResult:
 
 
 def _strips(after: Sequence[str], rules: Rulebook) -> StageResult:
-    """Return the two strips of a front tooth, one for bonding and one for filling."""
+    """Return the first of two strips of a front tooth, that for bonding."""
     soft = hand_step(
         id="matrix.front.strip",
-        title="Strips and wedge",
-        detail="Dead-soft strip for acid and adhesive, wedge from facial; then a clear strip for the filling.",
+        title="Dead-soft strip and wedge",
+        detail="Dead-soft strip for acid and adhesive, wedge from facial.",
         rule=rules.use("matrix.front_strip_s"),
-        tray=["dead-soft strip", "clear strip", "wedge"],
+        tray=["dead-soft strip", "wedge"],
         after=list(after),
     )
     seal = hand_step(
         id="matrix.front.seal",
         title="Test the strip",
-        detail="Probe along the gingival margin; hold the loose clear strip tight during the light.",
+        detail="Run the probe along the gingival margin; draw the strip tight during the light.",
         rule=rules.use("matrix.front_seal_s"),
         tray=["probe"],
         after=[soft.id],
@@ -89,13 +139,14 @@ def _strips(after: Sequence[str], rules: Rulebook) -> StageResult:
     return StageResult(decisions=[chosen], steps=[soft, seal])
 
 
-def _neck(case: Case, after: Sequence[str], rules: Rulebook) -> StageResult:
+def _neck(case: Case, after: Sequence[str], rules: Rulebook) -> Life:
     """Return the strip where the margin lies below the gum."""
     if not case.findings.below_gum:
         free = Decision(
             topic="matrix.neck", chosen=FREE, alternatives=[STRIP], reasons=[say("matrix.neck_free")]
         )
-        return StageResult(decisions=[free])
+        cord = [_neck_off("Cord out", "Wet it first, then draw it out with forceps.", rules)]
+        return Life(StageResult(decisions=[free]), [], None, cord)
     strip = hand_step(
         id="matrix.neck.strip",
         title="Neck strip in",
@@ -107,7 +158,7 @@ def _neck(case: Case, after: Sequence[str], rules: Rulebook) -> StageResult:
     seal = hand_step(
         id="matrix.neck.seal",
         title="Pack and fix the strip",
-        detail="Cotton or tape at both sides; unfilled resin where it meets the gum, and light on that.",
+        detail="Cotton or tape at both sides; unfilled resin at the gingiva, kept off the preparation; light on that.",
         rule=rules.use("matrix.neck_seal_s"),
         tray=["cotton", "tape", "unfilled resin"],
         after=[strip.id],
@@ -124,4 +175,15 @@ def _neck(case: Case, after: Sequence[str], rules: Rulebook) -> StageResult:
         reasons=[say("matrix.neck_strip")],
         rules=rules.uses("matrix.neck_strip_s", "matrix.neck_seal_s"),
     )
-    return StageResult(decisions=[chosen], steps=[strip, seal])
+    off = _neck_off("Neck strip off", "Cotton and fixing resin off, then the strip; probe for overhang.", rules)
+    return Life(StageResult(decisions=[chosen], steps=[strip, seal]), [], None, [off])
+
+
+def _neck_off(title: str, detail: str, rules: Rulebook) -> Step:
+    return hand_step(
+        id="matrix.neck.off",
+        title=title,
+        detail=detail,
+        rule=rules.use("matrix.front_off_s"),
+        tray=["cotton forceps", "probe"],
+    )

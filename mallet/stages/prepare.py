@@ -6,14 +6,16 @@ from collections.abc import Sequence
 
 from mallet.cavity.neighbours import Beside
 from mallet.cavity.preparation import Cavity
+from mallet.cavity.tool import Tool
 from mallet.rulebook import Rulebook
 from mallet.stages.hand import hand_step
 from mallet.stages.prepare_checks import checks_of, gauge
+from mallet.stages.prepare_cuts import cut, has_caries
 from mallet.stages.prepare_features import check_features, cut_features
 from mallet.stages.prepare_margins import judge_margin
 from mallet.terms.case import Case
-from mallet.terms.parts import DovetailNotch, IncisalFracture
-from mallet.terms.plan import Caution, Check, Decision, StageResult, Step, StepCheck
+from mallet.terms.parts import DovetailNotch, IncisalFracture, NeckLesion
+from mallet.terms.plan import Caution, Check, Decision, RuleUse, StageResult, Step, StepCheck
 from mallet.terms.reasons import say, warn, warn_by
 
 HARD = "hard all round"
@@ -24,43 +26,33 @@ def judge_preparation(
     case: Case, cavity: Cavity, neighbours: Sequence[Beside], after: str, rules: Rulebook
 ) -> StageResult:
     """Return what the preparation is held against, and the verifying step, which comes after another one."""
-    margins: list[tuple[str, float]] = [
-        (box.side or "mesial", cavity.above_cervical_mm(box)) for box in cavity.boxes
+    cautions = [
+        *(c for box in cavity.boxes if (c := _box_margin(cavity, box, rules))),
+        *(c for neck in cavity.necks if (c := _margin(cavity.access.side, cavity.gingival_margin_mm(neck), rules))),
     ]
-    margins += [(cavity.access.side, cavity.gingival_margin_mm(neck)) for neck in cavity.necks]
-    cautions = [c for side, above in margins if (c := _margin(side, above, rules))]
-    least = rules.value("tooth.least_remaining_dentin_mm")
-    left = cavity.remaining_dentin_mm
-    check = Check(
-        topic="remaining_dentin",
-        title="Dentin left over the pulp",
-        measured=round(left, 2),
-        needed=least,
-        relation="at_least",
-        unit="mm",
-        verdict="pass" if left >= least else "fail",
-        remedy="Stop: look for an exposure and decide on protection before bonding.",
-        where="deepest wall towards the pulp",
-        rules=rules.uses("tooth.least_remaining_dentin_mm"),
-    )
+    left_check, near = _over_pulp(case, cavity, rules)
     scanned, more = _scanned(cavity, rules)
     cautions += more
-    cautions += _pulp(left, cavity.handbook_dentin_mm, least, rules)
+    cautions += near
     cautions += _uncovered(case, cavity)
     endpoint, decay = _endpoint(case, cavity, rules)
     worn: list[Decision] = []
-    steps: list[Step] = []
+    steps = cut(case, cavity, endpoint, after, rules)
+    last = steps[-1].id if steps else after
+    shaping: list[Step] = []
     if cavity.necks:
-        worn, steps = _neck(case, after, rules)
+        worn, shaping = _neck(case, last, rules)
     elif isinstance(case.face_part, IncisalFracture):
-        worn, steps = _edge(case, case.face_part, after, rules)
+        worn, shaping = _edge(case, case.face_part, last, rules)
+        cautions += _short_bevel(case.face_part, rules)
+    steps += shaping
     steps += cut_features(case, cavity, steps[-1].id if steps else after, rules)
-    steps.append(_verify(endpoint, steps[-1].id if steps else after, rules))
+    steps.append(_verify(case, endpoint, steps[-1].id if steps else after, rules))
     margin_checks, otherwise = judge_margin(case, cavity, rules)
     return StageResult(
         decisions=[*_spans(cavity), *decay, *scanned, *gauge(case, rules), *worn, *otherwise],
         checks=[
-            check,
+            *left_check,
             *checks_of(case, cavity, neighbours, rules),
             *check_features(case, cavity, rules),
             *margin_checks,
@@ -98,16 +90,49 @@ def _uncovered(case: Case, cavity: Cavity) -> list[Caution]:
     return []
 
 
-def _pulp(left: float, handbook: float, least: float, rules: Rulebook) -> list[Caution]:
-    use = rules.use("tooth.least_remaining_dentin_mm")
-    if handbook < least <= left:
-        given, estimated = round(left, 1), round(handbook, 1)
-        return [warn_by("caution", "pulp.disagrees", use, given_mm=given, estimated_mm=estimated)]
+def _over_pulp(case: Case, cavity: Cavity, rules: Rulebook) -> tuple[list[Check], list[Caution]]:
+    """Return the check of the dentin left over a living pulp, and what to be careful with; nothing, where there is none
+    or it shows already."""
+    if not cavity.pulp or case.protection.exposure != "none":
+        return [], []
+    use, left = rules.use("tooth.least_remaining_dentin_mm"), cavity.remaining_dentin_mm
+    least, told = use.value, case.preparation.remaining_dentin_mm is not None
+    check = Check(
+        topic="remaining_dentin",
+        title="Dentin left over the pulp",
+        measured=round(left, 2),
+        needed=least,
+        relation="at_least",
+        unit="mm",
+        verdict="pass" if left >= least else "fail",
+        remedy=(
+            "Stop: look for an exposure and decide on protection before bonding."
+            if told
+            else "Measure on the radiograph: by the handbook's average pulp this depth comes close."
+        ),
+        where="deepest wall towards the pulp" if told else "deepest wall, by the handbook's average pulp",
+        rules=rules.uses("tooth.least_remaining_dentin_mm"),
+    )
+    return [check], _pulp(case, cavity, use)
+
+
+def _pulp(case: Case, cavity: Cavity, use: RuleUse) -> list[Caution]:
+    left, handbook, least = cavity.remaining_dentin_mm, cavity.handbook_dentin_mm, use.value
+    if case.preparation.remaining_dentin_mm is None:
+        if left >= 2 * least:
+            return []
+        return [warn_by("caution", "pulp.by_handbook", use, remaining_mm=round(left, 1))]
     if left < least:
         return [warn_by("stop", "pulp.very_close", use, remaining_mm=round(left, 2))]
-    if left < 2 * least:
-        return [warn_by("caution", "pulp.close", use, remaining_mm=round(left, 2))]
-    return []
+    # A liner or base that is planned answers it.
+    is_covered = bool(cavity.bases) or case.protection.what in ("liner", "base")
+    found = []
+    if left < 2 * least and not is_covered:
+        found.append(warn_by("caution", "pulp.close", use, remaining_mm=round(left, 2)))
+    if handbook < least <= left:
+        given, estimated = round(left, 1), round(handbook, 1)
+        found.append(warn_by("note", "pulp.disagrees", use, given_mm=given, estimated_mm=estimated))
+    return found
 
 
 def _neck(case: Case, after: str, rules: Rulebook) -> tuple[list[Decision], list[Step]]:
@@ -124,7 +149,7 @@ def _neck(case: Case, after: str, rules: Rulebook) -> tuple[list[Decision], list
     bevel = hand_step(
         id="prepare.bevel",
         title="Bevel the enamel margin",
-        detail="Long and shallow on the enamel, never on root.",
+        detail=f"{_bevel_mm(case):g} mm on the enamel, shallow, never below the cementoenamel junction.",
         rule=rules.use("prepare.neck_bevel_s"),
         tray=["fine diamond, flame"],
         after=[roughen.id],
@@ -143,15 +168,15 @@ def _edge(
     case: Case, part: IncisalFracture, after: str, rules: Rulebook
 ) -> tuple[list[Decision], list[Step]]:
     """Return how the margin of a broken edge is made ready, by school."""
-    reach = f"{part.bevel_mm:g} mm" if part.bevel_mm else "2 to 3 mm"
-    shape = f", a star of {part.bevel_points} points" if part.bevel_mm and part.bevel_points else ""
+    reach = f"{part.bevel_mm or 0:g} mm"
+    shape = f", a star of {part.bevel_points} points" if part.bevel_points else ""
     measured = next((one for one in case.preparation.parts if isinstance(one, DovetailNotch)), None)
     notched = case.school.incisal == "bevel_and_notch" or measured is not None
     size = f"{measured.width_mm:g} x {measured.height_mm:g} mm" if measured else "2 to 3 mm"
     bevel = hand_step(
         id="prepare.bevel",
         title="Bevel the fracture",
-        detail=f"{reach} over the facial enamel{shape}, fading out; thin enamel at the edge rounded over.",
+        detail=f"{reach} over the facial enamel{shape}, fading out; round over thin enamel at the edge.",
         rule=rules.use("prepare.edge_bevel_s"),
         tray=["fine diamond, flame"],
         after=[after],
@@ -171,7 +196,27 @@ def _edge(
         alternatives=[ways[not notched]],
         reasons=[say("prepare.edge_notch") if notched else say("prepare.edge_bevel")],
     )
-    return [decision], [bevel, notch] if notched else [bevel]
+    steps = [bevel] if part.bevel_mm else []
+    return [decision], [*steps, notch.model_copy(update={"after": [steps[-1].id if steps else after]})] if notched else steps
+
+
+def _short_bevel(part: IncisalFracture, rules: Rulebook) -> list[Caution]:
+    use = rules.use("prepare.edge_bevel_least_mm")
+    if (part.bevel_mm or 0.0) >= use.value:
+        return []
+    return [warn_by("caution", "prepare.short_bevel", use, bevel_mm=part.bevel_mm or 0.0)]
+
+
+def _bevel_mm(case: Case) -> float:
+    return next((p.bevel_mm or 0.0 for p in case.preparation.parts if isinstance(p, NeckLesion)), 0.0)
+
+
+def _box_margin(cavity: Cavity, box: Tool, rules: Rulebook) -> Caution | None:
+    """Return what the place of a box's gingival margin means: as it was seen, else by the handbook's cervical line."""
+    side, above = box.side or "mesial", cavity.above_cervical_mm(box)
+    if box.margin_in == "dentin":
+        return warn("caution", "margin.seen_in_dentin", PRACTICE, side=side)
+    return None if box.margin_in == "enamel" else _margin(side, above, rules)
 
 
 def _margin(side: str, above: float, rules: Rulebook) -> Caution | None:
@@ -192,15 +237,17 @@ def _spans(cavity: Cavity) -> list[Decision]:
 
 
 def _endpoint(case: Case, cavity: Cavity, rules: Rulebook) -> tuple[str, list[Decision]]:
-    """Return how hard dentin is to be where decay was taken out, in words, and why; where there was none, just that
-    it is hard all round."""
-    if case.findings.cause not in ("decay", "decay_beside_filling"):
-        return HARD, []
+    """Return how hard dentin is to be where caries is taken out, in words, and why: by depth and pulp, whatever the
+    reason for treatment; where no caries is found there is nothing to decide."""
     deep = rules.use("prepare.deep_dentin_mm")
     left, acting = round(cavity.remaining_dentin_mm, 2), [deep]
-    if case.school.decay == "to_hard":
+    if not has_caries(case):
+        return HARD, []
+    if case.protection.exposure != "none":
+        chosen, reason, acting = HARD, say("prepare.decay_exposed"), []
+    elif case.school.decay == "to_hard":
         chosen, reason, acting = HARD, say("prepare.decay_hard"), []
-    elif case.tooth.vitality != "vital":
+    elif not case.has_living_pulp:
         chosen, reason, acting = HARD, say("prepare.decay_dead"), []
     elif left < deep.value:
         chosen, reason = "soft over the pulp, hard at the edge", say("prepare.decay_soft", left_mm=left)
@@ -213,17 +260,19 @@ def _endpoint(case: Case, cavity: Cavity, rules: Rulebook) -> tuple[str, list[De
     return chosen, [decision]
 
 
-def _verify(endpoint: str, after: str, rules: Rulebook) -> Step:
+def _verify(case: Case, endpoint: str, after: str, rules: Rulebook) -> Step:
+    spoon = f"Spoon and gentle probe: {endpoint}. " if has_caries(case) else ""
+    firm = "Periphery hard, depths" if has_caries(case) else "Depths"
     return hand_step(
         id="prepare.verify",
         title="Verify the preparation",
-        detail=f"Spoon and gentle probe: {endpoint}. Margins on sound tooth. Depths as planned.",
+        detail=f"{spoon}Margins on sound tooth. Depths as planned.",
         rule=rules.use("chair.verify_s"),
         tray=["spoon excavator", "probe", "periodontal probe with millimetres"],
         after=[after],
         hold="preparation",
         check=StepCheck(
-            question="Periphery hard, depths as planned, and still the right restorative now that it is open?",
+            question=f"{firm} as planned, and still the right restorative now that it is open?",
             remedy="Remove what is softer than that, measure again, choose again and plan anew.",
             back_to="prepare.verify",
         ),

@@ -16,7 +16,7 @@ from mallet.cavity.tool import Tool
 from mallet.rulebook import Rulebook
 from mallet.stages.least import at_least
 from mallet.terms.case import Case
-from mallet.terms.parts import OcclusalBox, ProximalBox
+from mallet.terms.parts import CuspReduction, OcclusalBox, ProximalBox
 from mallet.terms.plan import Check, Decision, Point, Verdict
 from mallet.terms.reasons import say
 
@@ -42,7 +42,7 @@ def checks_of(case: Case, cavity: Cavity, neighbours: Sequence[Beside], rules: R
         _contact(cavity, box, beside, rules) for beside in neighbours if (box := cavity.box(beside.side))
     ]
     for reduction in cavity.reductions:
-        checks += _cover(cavity, reduction, rules)
+        checks += _cover(case, cavity, reduction, rules)
     return checks
 
 
@@ -62,6 +62,8 @@ def _wall_left(cavity: Cavity, tool: Tool, rules: Rulebook) -> list[Check]:
     least = int(left.argmin())
     other = "facial" if cavity.access.side == "lingual" else "lingual"
     x, y, z = cavity.access.points_in_tooth(np.array([[*grid[least], tool.floor_mm]]))[0]
+    # Where the cavity has gone through there is no wall to mask.
+    is_gone = float(left[least]) <= 0
     return [
         at_least(
             "prepare.front_wall",
@@ -69,9 +71,14 @@ def _wall_left(cavity: Cavity, tool: Tool, rules: Rulebook) -> list[Check]:
             float(left[least]),
             "prepare.front_wall_mm",
             rules,
-            remedy="It may show through or break: mask it, or enter from the other face too.",
+            remedy=(
+                "Measure again: the cavity would go through. Plan it from both faces."
+                if is_gone
+                else "Mask it, or enter from the other face too: it may show through or break."
+            ),
             where=f"{tool.beside[0]} {other} wall",
             place=Point(x=float(x), y=float(y), z=float(z)),
+            otherwise="fail" if is_gone else "caution",
         )
     ]
 
@@ -99,7 +106,7 @@ def gauge(case: Case, rules: Rulebook) -> list[Decision]:
 
 
 def _condenser(case: Case, cavity: Cavity, rules: Rulebook) -> list[Check]:
-    """Return whether the smallest condenser passes at the narrowest place of the boxes."""
+    """Return whether the smallest placing instrument passes at the narrowest place of the boxes."""
     rooms = list(_rooms(case, cavity))
     if not rooms:
         return []
@@ -109,14 +116,13 @@ def _condenser(case: Case, cavity: Cavity, rules: Rulebook) -> list[Check]:
     return [
         at_least(
             "prepare.condenser",
-            f"A {needed:g} mm condenser passes",
+            f"A {needed:g} mm placing instrument passes",
             measured,
             "prepare.condenser_mm",
             rules,
-            remedy=f"Widen it to {needed:g} mm with a straight fissure bur, no further: it should not rattle.",
+            remedy=f"Inject a flowable there, or widen it to {needed:g} mm.",
             where=name,
             place=Point(x=x, y=0.0, z=tool.floor_mm),
-            otherwise="fail",
         )
     ]
 
@@ -199,13 +205,13 @@ def _half_mm(cavity: Cavity, box: Tool) -> float:
 
 
 def _cusps(cavity: Cavity, rules: Rulebook) -> list[Check]:
-    """Return how far the margin has come towards the cusp that is most undermined of those not covered."""
-    crown = cavity.crown
+    """Return how far the occlusal outline has come towards the cusp that is most undermined of those not covered; a
+    proximal box's width tells nothing of that."""
+    crown, box = cavity.crown, cavity.occlusal
+    if box is None:
+        return []
     shares = {
-        name: max((_half_mm(cavity, tool) for tool in cavity.tools if _is_beside(tool, x)), default=0.0)
-        / abs(y)
-        for name, (x, y, _) in crown.cusps.items()
-        if name not in cavity.covered
+        name: _towards(cavity, box, x, y) for name, (x, y, _) in crown.cusps.items() if name not in cavity.covered
     }
     worst = max(shares, key=lambda name: shares[name], default=None)
     if worst is None or not shares[worst]:
@@ -220,7 +226,7 @@ def _cusps(cavity: Cavity, rules: Rulebook) -> list[Check]:
     return [
         Check(
             topic="prepare.cusps",
-            title=f"Margin towards the {worst} cusp",
+            title=f"Margin toward the {worst} cusp",
             measured=round(shares[worst], 2),
             needed=consider,
             relation="at_most",
@@ -232,6 +238,14 @@ def _cusps(cavity: Cavity, rules: Rulebook) -> list[Check]:
             place=Point(x=x, y=y, z=z),
         )
     ]
+
+
+def _towards(cavity: Cavity, box: Tool, x_mm: float, y_mm: float) -> float:
+    """Return the share of the way from the central groove to a cusp's tip that an occlusal outline has gone."""
+    x0, x1, _, _ = box.floor
+    aside = max(x0 - x_mm, x_mm - x1, 0.0)
+    off = math.hypot(aside, max(abs(y_mm) - _half_mm(cavity, box), 0.0))
+    return max(1 - off / abs(y_mm), 0.0)
 
 
 def _walls(cavity: Cavity, rules: Rulebook) -> list[Check]:
@@ -310,7 +324,7 @@ def is_functional(cavity: Cavity, cusp: str) -> bool:
     return (cavity.crown.cusps[cusp][1] < 0) == cavity.tooth.is_upper
 
 
-def _cover(cavity: Cavity, reduction: Reduction, rules: Rulebook) -> list[Check]:
+def _cover(case: Case, cavity: Cavity, reduction: Reduction, rules: Rulebook) -> list[Check]:
     """Return how thick the filling is over each cusp taken down, where that is least enough, and over all that
     lies under it, the groove too; straight down."""
     bears, other = rules.value("prepare.cover_functional_mm"), rules.value("prepare.cover_other_mm")
@@ -325,14 +339,20 @@ def _cover(cavity: Cavity, reduction: Reduction, rules: Rulebook) -> list[Check]
     # Of places as thin as each other the lowest: grooves lie below ridges.
     least = int(np.lexsort((span[:, 1], np.round(over, 2)))[0])
     at = reduction.table[least]
+    part = case.preparation.parts[reduction.index]
+    assert isinstance(part, CuspReduction)
+    # What was typed for the groove counts where it is thinner than what is drawn.
+    thinnest, where = float(over[least]), _where(cavity, reduction, at)
+    if part.groove_mm is not None and part.groove_mm < thinnest:
+        thinnest, where = part.groove_mm, "in the groove, as typed"
     return [
         _thick_enough(
             "prepare.cover.tip", f"Cover of the {cusp} cusp", at_tip, rule, rules, "at the tip",
             Point(x=x, y=y, z=z - float(at_tip)),
         ),
         _thick_enough(
-            "prepare.cover.least", "Cover, where thinnest", over[least], "prepare.cover_other_mm", rules,
-            _where(cavity, reduction, at), Point(x=float(at[0]), y=float(at[1]), z=float(span[least, 0])),
+            "prepare.cover.least", "Cover, where thinnest", thinnest, "prepare.cover_other_mm", rules,
+            where, Point(x=float(at[0]), y=float(at[1]), z=float(span[least, 0])),
         ),
     ]  # fmt: skip
 

@@ -9,7 +9,7 @@ from functools import lru_cache
 import numpy as np
 from manifold3d import Manifold
 
-from mallet.cavity.crowns import shell_solid, solid_of
+from mallet.cavity.crowns import solid_of
 from mallet.cavity.features import Feature, distances_mm
 from mallet.cavity.measures import vertical_at_mm
 from mallet.cavity.preparation import Cavity
@@ -54,6 +54,7 @@ def check_features(case: Case, cavity: Cavity, rules: Rulebook) -> list[Check]:
 def _held(case: Case, cavity: Cavity, one: Feature, rules: Rulebook) -> Iterator[Check]:
     """Yield how a slot, pin or groove stands to enamel, outside, boxes, other pins, and how deep it is."""
     part, name = case.preparation.parts[one.index], f"{NAMES[one.kind]}, {one.where}"
+    assert isinstance(part, Slot | PinHole | RetentionGroove)
     solids = _solids(cavity, rules)
     boxes = [box.cut.solid for box in cavity.boxes if box.side != getattr(part, "at", None)]
     gaps = distances_mm(one, boxes if isinstance(part, Slot) else [], solids)
@@ -72,15 +73,17 @@ def _held(case: Case, cavity: Cavity, one: Feature, rules: Rulebook) -> Iterator
             otherwise=verdict,
         )
 
-    farther = "Set it farther in, or leave it out: a probe beside the bur tells the distance."
-    yield check("pulp", "from the pulp", gaps["pulp"], "tooth.least_remaining_dentin_mm", farther, "fail")
+    shallower = "Set it farther out, make it shallower, or take another site."
+    if "pulp" in gaps:
+        yield check("pulp", "from the pulp", gaps["pulp"], "tooth.least_remaining_dentin_mm", shallower, "fail")
     if not isinstance(part, RetentionGroove):
-        yield check(
-            "junction", "inside the junction", gaps["enamel"], "prepare.lock_junction_mm", farther, "caution"
-        )
-        yield check(
-            "surface", "from the outside", gaps["outside"], "prepare.lock_surface_mm", farther, "caution"
-        )
+        inward = "Set it farther in; a probe beside the bur tells the distance."
+        # A distance that was measured counts before the handbook's junction.
+        path = f"preparation.parts[{one.index}].inside_mm"
+        is_told = "inside_mm" in part.model_fields_set and case.provenance_of(path) == "measured"
+        inside = max(part.inside_mm, gaps["enamel"]) if is_told and not is_on_shoulder(cavity, part) else gaps["enamel"]
+        yield check("junction", "inside the junction", inside, "prepare.lock_junction_mm", inward, "caution")
+        yield check("surface", "from the outside", gaps["outside"], "prepare.lock_surface_mm", inward, "caution")
     if "cut" in gaps:
         away = "Shorten it with the same bur, away from the box."
         yield check("box", "tooth to the box", gaps["cut"], "prepare.slot_apart_mm", away, "caution")
@@ -107,10 +110,15 @@ def _pin(
         yield check("apart", "to the next pin", apart, rule, "Set it at another line angle.", "caution")
 
 
-def _solids(cavity: Cavity, rules: Rulebook) -> Callable[[str], Manifold]:
+def is_on_shoulder(cavity: Cavity, part: Slot | PinHole) -> bool:
+    """Tell whether a pin stands on the shoulder, and not on the floor that the core has."""
+    return cavity.shoulder is not None and isinstance(part, PinHole) and part.on != "floor"
+
+
+def _solids(cavity: Cavity, rules: Rulebook) -> dict[str, Manifold]:
     enamel, outside = _enamel_and_outside(cavity.crown, loft_crown(cavity.tooth, rules, "dentin"))
-    upright = {"enamel": enamel, "outside": outside, "pulp": shell_solid(cavity.tooth, rules, "pulp").solid}
-    return lambda name: cavity.access.turned(upright[name])
+    turned = {"enamel": cavity.access.turned(enamel), "outside": cavity.access.turned(outside)}
+    return {**turned, "pulp": cavity.pulp} if cavity.pulp else turned
 
 
 def _ridge_over(cavity: Cavity, part: Tunnel, rules: Rulebook) -> Check:
@@ -233,6 +241,6 @@ def _told(part: object, where: str) -> tuple[str, str, str, list[str]] | None:
             )
             return "Stump for the crown form", how, "prepare.stump_s", ["diamond, tapered", "probe"]
         case SealantGroove():
-            how = f"Very fine diamond, {part.depth_mm:g} mm deep; look for decay in it, scrub with alcohol."
-            return "Open the groove", how, "prepare.groove_s", ["very fine diamond", "alcohol", "brush"]
+            how = f"Very fine diamond, {part.depth_mm:g} mm deep; clean with pumice or a brush, look for caries."
+            return "Open the groove", how, "prepare.groove_s", ["very fine diamond", "pumice", "brush"]
     return None

@@ -38,6 +38,8 @@ SUBSTANCES = {
     "calcium_hydroxide": "calcium hydroxide",
 }
 NOTHING = "nothing: the adhesive seals"
+# A pulp that was opened is covered, whatever is left over it elsewhere.
+OPENED = ("cap", "pulpotomy")
 NOT_TOLD = "by the handbook"
 PRACTICE = "Common practice, no source"
 
@@ -65,7 +67,7 @@ def protect(case: Case, cavity: Cavity, rules: Rulebook) -> tuple[Cavity, StageR
     room.
     """
     _exposure_gate(case)
-    is_capped = case.protection.exposure == "cap"
+    is_capped = case.protection.exposure in OPENED
     reasons = _why_nothing(case, cavity, rules)
     if reasons:
         return cavity, StageResult(decisions=[_decision(NOTHING, reasons, rules)])
@@ -76,7 +78,8 @@ def protect(case: Case, cavity: Cavity, rules: Rulebook) -> tuple[Cavity, StageR
         laid, missed = _lay(case, cavity, taken.cover, rules)
         if missed and not laid.bases and not is_capped:
             # A cap is placed wherever it finds room; nothing else is squeezed in.
-            return cavity, StageResult(decisions=[_decision(NOTHING, reasons[:1], rules)], cautions=missed)
+            why = [say("protect.sealed_instead", left_mm=round(cavity.remaining_dentin_mm, 2))]
+            return cavity, StageResult(decisions=[_decision(NOTHING, why, rules)], cautions=missed)
         cautions += missed
     chosen = taken.name
     if laid.bases:
@@ -95,7 +98,7 @@ def _exposure_gate(case: Case) -> None:
     if got != "none" and case.tooth.vitality != "vital":
         raise InputError.at("protection.exposure", got, "none: the pulp is not alive")
     if got == "undecided":
-        raise refuse("protect.pulp_shows", {"protection.exposure": "cap"})
+        raise refuse("protect.pulp_shows")
     if got == "root_treatment":
         raise refuse("protect.root_treatment")
 
@@ -103,7 +106,7 @@ def _exposure_gate(case: Case) -> None:
 def _why_nothing(case: Case, cavity: Cavity, rules: Rulebook) -> list[Reason]:
     """Return why nothing is put between dentin and filling; nothing, where something is."""
     asked, left = case.protection, round(cavity.remaining_dentin_mm, 2)
-    if asked.exposure == "cap" or asked.placed_days_ago is not None:
+    if asked.exposure in OPENED or asked.placed_days_ago is not None:
         return []
     if asked.what == "nothing":
         return [say("protect.asked", what="nothing")]
@@ -119,8 +122,8 @@ def _why_nothing(case: Case, cavity: Cavity, rules: Rulebook) -> list[Reason]:
 
 
 def _why_something(case: Case, cavity: Cavity) -> list[Reason]:
-    if case.protection.exposure == "cap":
-        return [say("protect.capping")]
+    if case.protection.exposure in OPENED:
+        return [say("protect.capping" if case.protection.exposure == "cap" else "protect.pulpotomy")]
     if (days := case.protection.placed_days_ago) is not None:
         return [say("protect.placed_before", days=days)]
     if case.protection.what in ("liner", "base"):
@@ -156,7 +159,7 @@ def _take(case: Case, cavity: Cavity, rules: Rulebook) -> Taken:
         if cover.substance == SILICATE:
             _second_visit_gate(case, cavity, rules)
         return Taken(cover, at, say("protect.named", name=cover.name))
-    if asked.exposure == "cap":
+    if asked.exposure in OPENED:
         _second_visit_gate(case, cavity, rules)
         return _first(shelf, [_is(SILICATE)]) or _any_base(rules, SILICATE)
     can_silicate = _silicate_waits_days(case, cavity, rules) == 0
@@ -240,7 +243,11 @@ def _lay(case: Case, cavity: Cavity, cover: Base, rules: Rulebook) -> tuple[Cavi
     wanted = case.protection.base_mm
     shell = cavity.shell(rules, "dentin")
     laid, too_tight = cavity, []
-    for tool in _near_pulp(cavity, rules):
+    for tool in _covered(case, cavity, rules):
+        if cavity.stump:
+            # It has no floor that a base could stand on.
+            too_tight.append("stump")
+            continue
         above = _least_outside_mm(tool, cover, rules)
         room, wall = room_mm(cavity, tool, above), _wall(tool)
         if wanted is not None and wanted > room + 1e-9:
@@ -273,6 +280,16 @@ def _least_outside_rule(tool: Tool, taken: Taken) -> list[str]:
 
 def _least_outside_mm(tool: Tool, cover: Base, rules: Rulebook) -> float:
     return cover.least_above_mm if tool.side is None else rules.value("protect.off_margin_mm")
+
+
+def _covered(case: Case, cavity: Cavity, rules: Rulebook) -> list[Tool]:
+    """Return the parts whose walls a base covers: by the dentin that is left those that come near to the pulp; of one
+    that is asked for floor and axial walls, unless told otherwise."""
+    asked = case.protection
+    walls = asked.walls or ("floor_and_axial" if asked.what == "base" else "nearest")
+    if walls == "nearest":
+        return _near_pulp(cavity, rules)
+    return [tool for tool in cavity.tools if walls == "floor_and_axial" or tool.side is None]
 
 
 def _near_pulp(cavity: Cavity, rules: Rulebook) -> list[Tool]:
@@ -318,7 +335,7 @@ def _clearance(cavity: Cavity, taken: Taken, rules: Rulebook) -> list[Check]:
 
 def _cautions(case: Case, cavity: Cavity, taken: Taken) -> list[Caution]:
     cautions = []
-    if case.protection.exposure == "cap":
+    if case.protection.exposure in OPENED:
         cautions.append(warn("caution", "protect.capped", "Textbooks of operative dentistry (from memory)"))
     if (
         taken.cover.substance == SILICATE
@@ -345,20 +362,25 @@ def _steps(case: Case, taken: Taken, rules: Rulebook) -> list[Step]:
         told = {"after": [made[-1].id if made else "prepare.verify"], **more}
         made.append(hand_step(id=f"protect.{name}", title=title, detail=detail, rule=rules.use(rule), **told))
 
-    cover = taken.cover
-    if case.protection.exposure == "cap":
+    cover, opened = taken.cover, case.protection.exposure in OPENED
+    if case.protection.exposure == "pulpotomy":
+        detail = "Sterile round bur with water, to the canal openings; no soft dentin is left over or beside the pulp."
+        tray = ["sterile round bur", "sterile spoon excavator"]
+        add("pulpotomy", "Remove the coronal pulp", detail, "protect.pulpotomy_s", tray=tray)
+    if opened:
         check = StepCheck(
-            question="Has the bleeding stopped, and is the blood bright?",
-            remedy="It has not: the pulp is inflamed. Stop, decide anew, record it.",
+            question="Has the bleeding stopped within five minutes?",
+            remedy="It has not: the pulp is inflamed deeper. Stop, decide anew, record it.",
             back_to="protect.bleeding",
         )
-        detail = "Sterile moist pellet, light pressure; no air on the pulp."
-        add("bleeding", "Stop the bleeding", detail, "protect.stop_bleeding_s", timed=True, check=check)
+        detail = "Disinfect: sodium hypochlorite on a sterile moist pellet, light pressure. Sterile instruments, no air."
+        tray = ["sodium hypochlorite", "sterile pellets", "sterile instruments"]
+        add("bleeding", "Stop the bleeding", detail, "protect.stop_bleeding_s", timed=True, check=check, tray=tray)
     if case.protection.placed_days_ago is not None:
         add(
             "cut_back",
             "Cut the base back",
-            _shape(case),
+            _shape(),
             "protect.trim_s",
             tray=["round bur", "spoon excavator"],
         )
@@ -367,7 +389,7 @@ def _steps(case: Case, taken: Taken, rules: Rulebook) -> list[Step]:
     name = what if taken.at is None else cover.name
     drop = " Keep a drop of the liquid back to dampen the cavity." if cover.substance == SILICATE else ""
     add("mix", f"Mix the {cover.kind}", f"{name}.{drop}", "protect.mix_s", actor="assistant", tray=[name])
-    ready = ["protect.bleeding"] if case.protection.exposure == "cap" else []
+    ready = ["protect.bleeding"] if opened else []
     add(
         "place",
         f"Place the {cover.kind}",
@@ -382,7 +404,7 @@ def _steps(case: Case, taken: Taken, rules: Rulebook) -> list[Step]:
         add(
             "trim",
             "Trim the base",
-            f"{_shape(case)} In a flat cavity trimming can dislodge it.",
+            f"{_shape()} In a flat cavity trimming can dislodge it.",
             "protect.trim_s",
             tray=["probe", "spoon excavator"],
             check=StepCheck(
@@ -394,9 +416,8 @@ def _steps(case: Case, taken: Taken, rules: Rulebook) -> list[Step]:
     return made
 
 
-def _shape(case: Case) -> str:
-    margin = " A deep margin without enamel may carry it." if case.protection.what == "base" else ""
-    return f"The shape of the lost dentin, off enamel and margins, against thin cusps.{margin}"
+def _shape() -> str:
+    return "The shape of the lost dentin, off enamel and margins, against thin cusps."
 
 
 def _placing(case: Case, cover: Cover) -> str:
@@ -404,14 +425,16 @@ def _placing(case: Case, cover: Cover) -> str:
         if cover.substance == "calcium_hydroxide" and case.school.hydroxide == "whole_floor":
             return f"Over the whole floor, no thicker than {cover.most_mm:g} mm; off enamel and margins."
         return f"On the deepest spot only, no thicker than {cover.most_mm:g} mm; off enamel and margins."
+    if case.protection.exposure in OPENED:
+        return "On the exposed pulp and round it with a sterile instrument; no pressure, no air."
     if cover.substance == SILICATE:
         return "Dentin barely moist. Roll it with dry fingers, tease it in, do not pack; no air on it."
-    return f"Dentin clean and dry, not parched. {_shape(case)}"
+    return f"Dentin clean and dry, not parched. {_shape()}"
 
 
 def _setting(cover: Cover) -> str:
     if isinstance(cover, Base) and cover.soft_until_s:
-        return f"Still soft at {cover.soft_until_s / 60:.0f} minutes; moisture changes it. No air: it forms a skin."
+        return f"Not set at {cover.soft_until_s / 60:.0f} min; setting varies with moisture. Do not air-dry."
     if cover.substance == IONOMER:
         return "Under the lamp where its maker says so."
     return "Leave it alone."

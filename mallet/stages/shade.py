@@ -1,46 +1,63 @@
-"""Shade, first look: read wet before isolation, and which masses the depth wants.
+"""Shade, first look: read wet before isolation, and which shades the depth wants.
 
 Matching itself comes with the colour science; what is read here is kept as it was said.
 """
 
 from __future__ import annotations
 
-from mallet.cavity.measures import longest_vertical_mm
+from collections.abc import Sequence
+
+from mallet.cavity.measures import longest_along_mm
 from mallet.cavity.preparation import Cavity
+from mallet.light.field import axes_of
 from mallet.rulebook import Rulebook
+from mallet.stages.choose import shows
 from mallet.stages.hand import hand_step
 from mallet.terms.case import Case, MassRole
 from mallet.terms.plan import Caution, Decision, Reason, StageResult, Step, Within
 from mallet.terms.reasons import say, warn
 
 
-def first_look(case: Case, cavity: Cavity, rules: Rulebook) -> StageResult:
-    """Return the steps before the dam and the roles of mass that are wanted."""
+def first_look(case: Case, cavity: Cavity, placed: Sequence[MassRole], rules: Rulebook) -> StageResult:
+    """Return the steps before the dam, and the shades that are layered, from those that the technique places; where it
+    places but one there is nothing to decide."""
     roles, reason = _roles(case, cavity, rules)
     has = {mass.role for mass in case.masses}
-    lacking = [role for role in roles if role not in has]
+    lacking = [role for role in roles if role not in has and role in placed]
     cautions: list[Caution] = []
-    if lacking and case.findings.shows:
+    if lacking and shows(case):
         where = " and ".join(lacking)
         cautions.append(warn("caution", "shade.no_mass", "Common practice, no source", role=where))
     reasons = [reason]
     if case.shade.value:
         reasons.append(say("shade.read", value=case.shade.value))
+    layered = [role for role in ROLES if role in placed]
     decision = Decision(
         topic="shade.roles",
-        chosen=" over ".join(reversed(roles)),
+        chosen=" over ".join(reversed(layered)),
         alternatives=[],
         reasons=reasons,
         rules=rules.uses("shade.dentin_from_mm"),
     )
-    return StageResult(decisions=[decision], cautions=cautions, steps=_steps(case, rules))
+    decisions = [decision] if shows(case) and len(layered) > 1 else []
+    return StageResult(decisions=decisions, cautions=cautions, steps=_steps(case, rules))
+
+
+# From the floor up.
+ROLES: tuple[MassRole, ...] = ("dentin", "body", "enamel")
+
+
+def seen_depth_mm(cavity: Cavity) -> float:
+    """Return how deep a filling is from the face that is seen: from facial."""
+    facial = cavity.access.toward((0.0, 1.0, 0.0))
+    return round(longest_along_mm(cavity.filling, axes_of(facial)), 1)
 
 
 def _roles(case: Case, cavity: Cavity, rules: Rulebook) -> tuple[list[MassRole], Reason]:
     """Return the roles from the floor up, and why."""
-    if not case.findings.shows:
+    if not shows(case):
         return ["body"], say("shade.unseen")
-    depth_mm = round(longest_vertical_mm(cavity.filling), 1)
+    depth_mm = seen_depth_mm(cavity)
     if depth_mm >= rules.value("shade.dentin_from_mm"):
         return ["dentin", "enamel"], say("shade.deep", depth_mm=depth_mm)
     return ["body", "enamel"], say("shade.shallow", depth_mm=depth_mm)
@@ -48,7 +65,7 @@ def _roles(case: Case, cavity: Cavity, rules: Rulebook) -> tuple[list[MassRole],
 
 def _steps(case: Case, rules: Rulebook) -> list[Step]:
     """Return the steps of reading a shade that shows; a tooth that nobody sees wants none."""
-    if not (case.findings.shows or case.shade.mock_up):
+    if not (shows(case) or case.shade.mock_up):
         return []
 
     def step(name: str, title: str, detail: str, rule: str, after: list[str], **more: object) -> Step:

@@ -22,6 +22,7 @@ from mallet.stages.build.cured import Build, Cured
 from mallet.stages.lighting import by_source, pressed
 from mallet.terms.case import FULL, Case
 from mallet.terms.plan import Check, Press, StageResult, Step
+from mallet.terms.reasons import warn_by
 
 GRAIN = Grain(6, 10)
 OFF_FLOOR_MM = 0.02
@@ -248,16 +249,17 @@ def after_each_portion(steps: Sequence[Step], cooling: Cooling, rules: Rulebook)
 
 
 def judge_warmth(cooled: Cooled, rules: Rulebook) -> StageResult:
-    """Return the check of the pulp's warmth under scheduled steps."""
+    """Return the check of how much warmer the pulp may get under scheduled steps: it warns by the low estimate, and
+    notes where only the high one passes the limit."""
     (low, high), cooling, spot = cooled.rise_k, cooled.cooling, cooled.spot
-    limit = rules.value("light.pulp_rise_k")
+    limit = rules.use("light.pulp_rise_k")
     paused = f", with pauses of {cooling.air_s:g} s with air" if cooling.air_s else ""
-    if low > limit:
-        remedy = "Pauses alone do not help: protect the pulp, split the exposures, or take a lower output."
+    if low > limit.value:
+        remedy = "Protect the pulp, split the exposures, or take a lower output: pauses alone do not help."
     elif cooling.air_s:
         remedy = "Keep to the pauses with air that the plan takes."
     else:
-        remedy = "It may get warmer than is wise: blow air on the tooth between exposures."
+        remedy = "Blow air on the tooth between exposures."
     acting = [
         "light.pulp_rise_k",
         "light.dentin_absorbed_share",
@@ -266,20 +268,23 @@ def judge_warmth(cooled: Cooled, rules: Rulebook) -> StageResult:
     ]
     check = Check(
         topic="pulp.warmth",
-        title="Warmth at the pulp",
-        measured=round(high, 1),
-        needed=limit,
+        title=f"Pulp temperature rise, {low:.1f} to {high:.1f} \u00b0C",
+        measured=round(low, 1),
+        needed=limit.value,
         relation="at_most",
-        unit="K",
-        verdict="pass" if high <= limit else "caution",
+        unit="\u00b0C",
+        verdict="pass" if low <= limit.value else "caution",
         remedy=remedy,
         where=(
-            f"Under {spot.dentin_mm:.2g} mm of dentin{' and base' if spot.has_base else ''}{paused},"
-            f" {low:.1f} K if heat runs off in it on all sides and {high:.1f} K if none leaves; neither counts blood flow"
+            f"Under {spot.dentin_mm:.2g} mm of dentin{' and base' if spot.has_base else ''}{paused}. Low: heat runs off"
+            " on all sides. High: straight towards the pulp. Without blood flow, which cools, and the heat of curing"
         ),
         rules=rules.uses(*acting, *(["light.longest_air_s"] if cooling.air_s else [])),
     )
-    return StageResult(checks=[check])
+    only_high = low <= limit.value < high
+    told = {"low_c": low, "high_c": high, "limit_c": limit.value}
+    notes = [warn_by("note", "pulp.may_be_warm", limit, **told)] if only_high else []
+    return StageResult(checks=[check], cautions=notes)
 
 
 def _at_floors(cavity: Cavity, build: Build, around: Surroundings) -> NDArray[np.float64]:

@@ -12,7 +12,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, ValidationError
 
 from mallet.terms.errors import InputError, Problem
-from mallet.terms.mouth import Findings, Heights, Patient, Place, Strict
+from mallet.terms.mouth import Anesthetic, Findings, Heights, Patient, Place, Strict
 from mallet.terms.parts import CuspReduction, FacePart, NeckLesion, Part, Pit
 from mallet.terms.problems import problems_of
 from mallet.terms.shelf import Maker, ShelfItem
@@ -20,6 +20,7 @@ from mallet.terms.shelf import Maker, ShelfItem
 Provenance = Literal["measured", "estimated", "handbook"]
 LayeringSchool = Literal["horizontal", "oblique", "wall_first"]
 MassRole = Literal["dentin", "body", "enamel"]
+Consistency = Literal["paste", "flowable", "injectable", "stain"]
 Etch = Literal["selective_enamel", "etch_and_rinse", "self_etch"]
 
 
@@ -53,13 +54,14 @@ class Preparation(Strict):
 
 class Neighbour(Strict):
     """The tooth beside a box; the offset is its marginal ridge above (+) or below (-) ours. `contact` is how
-    it met our tooth before cutting."""
+    it met our tooth before cutting, `gap_mm` how wide the embrasure was measured at the gingival floor."""
 
     tooth: str | None = None
     ridge_offset_mm: Annotated[float, Field(ge=-4, le=4)] = 0.0
     rotated: bool = False
     missing: bool = False
     contact: Literal["sound", "open", "tight", "concave", "too_high"] = "sound"
+    gap_mm: Annotated[float, Field(ge=0, le=5)] | None = None
 
 
 class Neighbours(Strict):
@@ -93,6 +95,7 @@ class Isolation(Strict):
     """When the dam goes on, what was given to numb the tooth, and whether old amalgam comes out."""
 
     dam_on: Literal["before_cutting", "after_preparation"] = "before_cutting"
+    anesthetics: list[Anesthetic] = Field(default=[], max_length=4)
     given: str = Field(default="", max_length=200)
     old_amalgam: bool = False
 
@@ -100,14 +103,15 @@ class Isolation(Strict):
 class Protection(Strict):
     """What goes between dentin and filling; `material` is the name of a base or liner on the shelf.
 
-    `base_mm` is how thick the base is. `exposure` is what was decided once the pulp showed.
+    `base_mm` is how thick the base is, `walls` which it covers: of a base that is asked for, floor and axial walls. `exposure` is what was decided once the pulp showed.
     `placed_days_ago` tells of a base that has filled the cavity since an earlier visit.
     """
 
     what: Literal["by_depth", "nothing", "liner", "base"] = "by_depth"
+    walls: Literal["nearest", "floor", "floor_and_axial"] | None = None
     material: str | None = Field(default=None, max_length=80)
     base_mm: Annotated[float, Field(ge=0.3, le=3)] | None = None
-    exposure: Literal["none", "undecided", "cap", "root_treatment"] = "none"
+    exposure: Literal["none", "undecided", "cap", "pulpotomy", "root_treatment"] = "none"
     placed_days_ago: Annotated[int, Field(ge=0, le=365)] | None = None
 
 
@@ -171,6 +175,7 @@ class Mass(Strict):
 
     name: str = Field(min_length=1, max_length=80)
     role: MassRole = "body"
+    consistency: Consistency = "paste"
     penetration_depth_mm: Annotated[float, Field(ge=0.2, le=8)] | None = None
     critical_exposure_j_cm2: Annotated[float, Field(ge=0.01, le=20)] | None = None
     max_increment_mm: Annotated[float, Field(ge=0.5, le=6)]
@@ -206,6 +211,11 @@ class Case(Strict):
     def face_part(self) -> FacePart | None:
         """Return the part that is entered from a face, if there is one."""
         return next((part for part in self.preparation.parts if isinstance(part, FacePart)), None)
+
+    @property
+    def has_living_pulp(self) -> bool:
+        """Tell whether there is a pulp to be spared."""
+        return self.tooth.vitality == "vital"
 
     @property
     def is_neck(self) -> bool:

@@ -7,7 +7,12 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 Place = Literal["eu", "us", "elsewhere"]
-Allergy = Literal["resin", "latex", "mercury"]
+Allergy = Literal[
+    "resin", "latex", "mercury", "chlorhexidine", "anesthetic", "sulfite", "metals", "eugenol", "other"
+]
+Agent = Literal[
+    "lidocaine_epinephrine", "articaine_epinephrine", "mepivacaine", "prilocaine", "bupivacaine_epinephrine"
+]
 Cause = Literal[
     "decay", "decay_beside_filling", "lost_sealant", "fracture", "wear", "cracked_cusp", "core", "wish"
 ]
@@ -20,33 +25,56 @@ class Strict(BaseModel):
 
 
 class Patient(Strict):
+    """What is known of the patient that bears on the work; `weight_kg` for the most of an anesthetic."""
+
     age_years: Annotated[int, Field(ge=0, le=120)] | None = None
+    weight_kg: Annotated[float, Field(ge=3, le=300)] | None = None
     pregnant: bool = False
+    planning_pregnancy: bool = False
     breast_feeding: bool = False
-    allergies: list[Allergy] = Field(default=[], max_length=3)
+    allergies: list[Allergy] = Field(default=[], max_length=9)
+    anticoagulants: bool = False
+    pacemaker: bool = False
+    endocarditis_risk: bool = False
+    light_sensitizing: bool = False
+    heart_disease: bool = False
+    beta_blocker_or_tricyclic: bool = False
+    methemoglobinemia: bool = False
+    neurological_disease: bool = False
+    kidney_impairment: bool = False
+
+
+class Anesthetic(Strict):
+    """A local anesthetic as it is given, its volume in all."""
+
+    agent: Agent
+    volume_ml: Annotated[float, Field(gt=0, le=30)]
 
 
 class Findings(Strict):
     """What was found before cutting. `strict_need` is why a restorative is needed that the law of the place
-    forbids otherwise; `seen_beside` is what was seen on other teeth, to be booked."""
+    forbids otherwise, and `need_decided_by` who decided so; `seen_beside` is what was seen on other teeth, to be booked.
+    Nothing is taken for how the pulp is, or for whether it is this tooth: work may not start before both are told."""
 
     cause: Cause = "decay"
     pain: Literal["none", "brief_on_cold", "lingering", "spontaneous", "on_biting"] = "none"
     percussion: Literal["not_tested", "normal", "tender"] = "not_tested"
     cold: Literal["not_tested", "brief", "lingering", "no_answer"] = "not_tested"
+    caries_found: bool | None = None
     bite_marked: bool = False
     seen_beside: Annotated[str, Field(max_length=200)] = ""
-    pulp: Literal["sound", "reversible", "in_doubt", "irreversible"] = "sound"
-    surely_this_tooth: bool = True
+    pulp: Literal["sound", "reversible", "in_doubt", "irreversible"] | None = None
+    surely_this_tooth: bool | None = None
     field: Literal["dam", "dry_without_dam", "wet"] = "dam"
     load: Literal["low", "ordinary", "heavy"] = "ordinary"
     decay_risk: Literal["low", "ordinary", "high"] = "ordinary"
-    shows: bool = False
+    shows: bool | None = None
     below_gum: bool = False
     caved_in: bool = True
     cracked: bool = False
     cusps_lost: Annotated[int, Field(ge=0, le=5)] = 0
     strict_need: Annotated[str, Field(max_length=200)] = ""
+    need_decided_by: Annotated[str, Field(max_length=80)] = ""
 
     @property
     def not_told(self) -> list[str]:
@@ -65,12 +93,9 @@ class Heights(Strict):
 
 # What is taken of a finding that nobody has told, in words.
 TAKEN = {
-    "pulp": "the pulp is sound",
-    "surely_this_tooth": "it is surely this tooth",
     "field": "a dam keeps the field dry",
     "load": "the load is ordinary",
     "decay_risk": "the risk of decay is ordinary",
-    "shows": "it does not show",
     "caved_in": "the decay has caved in",
     "cracked": "nothing is cracked",
     "cusps_lost": "all cusps stand",

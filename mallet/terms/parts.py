@@ -22,7 +22,8 @@ class OcclusalBox(Strict):
 
 
 class ProximalBox(Strict):
-    """Box through a marginal ridge; depth from the outer surface at the gingival floor."""
+    """Box through a marginal ridge; depth from the outer surface at the gingival floor. `margin_in` is where its
+    gingival margin was seen to end, which the handbook's cervical line gives way to."""
 
     kind: Literal["proximal_box"]
     side: Side
@@ -30,6 +31,7 @@ class ProximalBox(Strict):
     width_mm: Annotated[float, Field(ge=0.5, le=10)]
     axial_depth_mm: Annotated[float, Field(ge=0.3, le=6)]
     wall_divergence_deg: Annotated[float, Field(ge=-10, le=20)] = 3.0
+    margin_in: Literal["enamel", "dentin"] | None = None
 
 
 Cusp = Literal["facial", "lingual", "mesiofacial", "distofacial", "distal", "mesiolingual", "distolingual"]
@@ -54,7 +56,7 @@ class NeckLesion(Strict):
 
     Width is mesiodistal and height occlusogingival, as seen from that face; depth is measured from the
     surface straight in. `above_cervical_mm` is how far the gingival margin lies above the cervical line,
-    negative on the root.
+    negative on the root; `bevel_mm` how far a bevel runs out over the enamel.
     """
 
     face: Literal["facial", "lingual"] = "facial"
@@ -62,6 +64,7 @@ class NeckLesion(Strict):
     height_mm: Annotated[float, Field(ge=0.5, le=8)]
     depth_mm: Annotated[float, Field(ge=0.3, le=4)]
     above_cervical_mm: Annotated[float, Field(ge=-3, le=8)]
+    bevel_mm: Annotated[float, Field(ge=0, le=3)] | None = None
 
 
 class Saucer(NeckLesion):
@@ -170,7 +173,8 @@ class Slot(Strict):
 
 
 class PinHole(Strict):
-    """A hole for a pin, as a slot is placed; the pin fills it and stands out of it by so much."""
+    """A hole for a pin, as a slot is placed; the pin fills it and stands out of it by so much. Where there is a shoulder
+    it stands on that, beside the core, unless it is told to stand on the floor."""
 
     kind: Literal["pin_hole"]
     at: Site
@@ -178,6 +182,7 @@ class PinHole(Strict):
     depth_mm: Annotated[float, Field(ge=0.5, le=6)]
     stands_mm: Annotated[float, Field(ge=0.5, le=5)] = 2.0
     inside_mm: Annotated[float, Field(ge=0, le=3)] = 0.5
+    on: Literal["floor", "shoulder"] | None = None
 
 
 class DovetailNotch(Strict):

@@ -288,7 +288,7 @@ class Geometry(Piece):
     volume_mm3: float
     mass_g: float
     parts: list[PartGeometry]
-    remaining_dentin_mm: float
+    remaining_dentin_mm: float | None
     bonded_area_mm2: float
     ridge_height_mm: dict[str, float]
     cusps: list[str]
@@ -302,11 +302,15 @@ class Totals(Piece):
 
 
 class Plan(Piece):
+    """A plan. Work may not start before what is wanted before it has been told."""
+
     format: Literal["mallet-plan/1"] = "mallet-plan/1"
     feasible: Literal[True] = True
     engine: str
     rulebook: str
     case_sha256: str
+    may_start: bool = True
+    wanted_before: list[Reason] = []
     tooth: dict[str, str]
     assumptions: list[Assumption]
     geometry: Geometry

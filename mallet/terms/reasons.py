@@ -36,6 +36,8 @@ TEXTS: dict[str, str] = {
     "light.middle_dark": "One exposure over the middle does not reach every point.",
     "light.above_longer": "From {opens} alone it would take {above_s:g} s.",
     "light.above_dark": "From {opens} alone not every point is reached.",
+    "build.not_placed": "Leave {name} in its drawer: it is chosen, and the plan places none of it.",
+    "build.ambiguous": "Several composites in stock serve as {role} shade; name the one that is wanted.",
     "layering.asked": "The case asks for the {school} school.",
     "layering.bounded": "Each portion stays within {limit_mm:g} mm along the light.",
     "layering.thinned": (
@@ -57,6 +59,10 @@ TEXTS: dict[str, str] = {
         " bulk of each portion matter more."
     ),
     "band.sectional": "One open side with both cusps standing: a sectional band with a ring.",
+    "band.sectional_each": "Each open side with its cusps standing: a sectional band with a ring.",
+    "matrix.strong": (
+        "Lay out contact saw, waxed floss and strip: ring and wedge part the {side} contact with {force_n:g} N."
+    ),
     "band.rotated": (
         "The neighbour {tooth} is rotated and defeats a preformed metal band; a clear anatomical"
         " band can be shaped to it."
@@ -78,6 +84,7 @@ TEXTS: dict[str, str] = {
     ),
     "shelf.taken": "{name} is the least on the shelf that would do.",
     "shelf.none": "Nothing on the shelf would do: the size goes by the steps that they come in.",
+    "wedge.too_narrow": "The embrasure is too narrow for a wedge: ligature, cord or tape.",
     "wedge.none": "No neighbour to wedge against.",
     "bond.selective_enamel": (
         "Etching the enamel improves margins with self-etching adhesives; dentin is left to the"
@@ -107,7 +114,7 @@ TEXTS: dict[str, str] = {
     ),
     "bond.margin_without_enamel": (
         "The {where} gingival margin has no enamel to etch: what holds there is the bond to dentin alone. A mild"
-        " self-etching adhesive in two bottles lasts longest there."
+        " self-etching adhesive in two bottles may hold longest there."
     ),
     "bond.acid_on_deep_dentin": (
         "Phosphoric acid on bare dentin {left_mm} mm from the pulp: cover it first, or let the adhesive do the"
@@ -135,13 +142,14 @@ TEXTS: dict[str, str] = {
         " and the shrinking filling may lift it."
     ),
     "protect.capping": "The pulp shows and is to be capped: calcium silicate on it, then the filling over all.",
+    "protect.pulpotomy": "The pulp shows and its coronal part is removed: calcium silicate on the rest, then the filling.",
+    "protect.sealed_instead": "{left_mm:g} mm of dentin are left and no base has room: the adhesive seals it, or a liner.",
     "protect.capped": (
-        "The pulp was exposed. Tell the patient, write down size, bleeding and what was done, and test the tooth again"
-        " at every review."
+        "Tell the patient that the pulp was exposed; record size, bleeding and what was done; test the tooth at reviews."
     ),
     "protect.pulp_shows": (
-        "The pulp shows: stop. Decide whether it is capped or the root is treated, and record it, before anything"
-        " is placed."
+        "The pulp shows: stop. Decide on capping, pulpotomy or root canal treatment, by size, bleeding, asepsis and"
+        " caries-free margins, and record it."
     ),
     "protect.root_treatment": "The pulp shows and the root is to be treated: that comes first, and the filling after it.",
     "protect.second_visit": (
@@ -149,7 +157,12 @@ TEXTS: dict[str, str] = {
         " today and close. The filling is for a visit in {waits_days} days or more; or bond over it at once by"
         " the other school."
     ),
-    "isolate.nerves": "Nerves of {tooth}: {pulp}. Of its gum, where clamp and ligature press: {gum} (handbooks of local anaesthesia).",
+    "isolate.nerves": "Nerves of {tooth}: {pulp}. Of its gum, where clamp and ligature press: {gum} (handbooks of local anesthesia).",
+    "anesthetic.advice": "A maximum is a caution, not an order: the dentist decides by patient, label and local rules.",
+    "anesthetic.no_weight": "Ask the weight: without it no maximum of the anesthetic is shown.",
+    "anesthetic.too_young": "Choose another agent: {agent} is not given under {years:g} years.",
+    "anesthetic.methemoglobinemia": "Choose another agent: no prilocaine with methemoglobinemia.",
+    "anesthetic.sulfite": "Choose an agent without epinephrine: its preservative is a sulfite.",
     "isolate.given": "Given: {given}.",
     "isolate.holes": "From the smallest hole of five: {holes}; {spacing_mm:g} mm apart.",
     "isolate.without_dam": "The case says that no dam is possible.",
@@ -187,10 +200,27 @@ TEXTS: dict[str, str] = {
         "There is doubt about the pulp: {signs}. Diagnose it first, then say how it is: percussion, cold, the same"
         " tests on the teeth beside it."
     ),
+    "assess.contradiction": (
+        "Signs and diagnosis contradict each other: {signs}, and the pulp is said to be {pulp}. Examine the pulp again"
+        " before anything is restored."
+    ),
+    "assess.necrotic": (
+        "The pulp is necrotic and untreated: endodontic treatment or extraction comes first, the restoration after it."
+    ),
+    "assess.wants_tooth": "Confirm that it is tooth {tooth} before work starts.",
+    "assess.wants_pulp": "Diagnose the pulp before work starts.",
     "assess.signs_told": "Signs of a pulp in trouble: {signs}; the pulp is said to be {pulp}. Be sure of it before it is covered.",
     "assess.bite_pain": "It hurts on biting and no crack is noted: look for one, cusp by cusp.",
     "assess.sealant": "A partly lost sealant: look for decay below what is left of it.",
     "prepare.decay_hard": "Asked for: hard dentin throughout; what is stained but firm may stay.",
+    "prepare.decay_exposed": "The pulp shows: no soft dentin stays over or beside it.",
+    "prepare.short_bevel": "Bevel the edge longer: at {bevel_mm:g} mm the border will show.",
+    "margin.seen_in_dentin": (
+        "Keep the {side} gingival margin dry and etch no dentin there: it was seen to end in dentin, where bonds are weaker."
+    ),
+    "pulp.by_handbook": (
+        "Measure the dentin left on the radiograph: by the handbook's average pulp about {remaining_mm:.1f} mm remain."
+    ),
     "prepare.decay_firm": "Shallow or moderate: firm dentin over the pulp is enough, the edge hard all round.",
     "prepare.decay_soft": (
         "Deep, {left_mm:g} mm over a living pulp: soft dentin stays over it rather than open it; the edge hard all round."
@@ -234,15 +264,14 @@ TEXTS: dict[str, str] = {
     "matrix.copper_as_drawn": "As drawn it stays stiff, and keeps the contour that it is given; annealed it would burnish.",
     "matrix.copper_stays": "Resin is hard at once; over amalgam it would stay for {hours:g} h.",
     "matrix.form": (
-        "All the walls are gone together: a form holds the whole, and lets light in from three sides. It is tried in before"
-        " the acid."
+        "Try the form in before the acid: all walls are gone together, and it holds the whole and lets light through."
     ),
     "band.copper": "A core is built up over a shoulder: a copper band goes all round, trimmed to the gum and the bite.",
-    "band.tunnel": "The ridge stays and the tunnel is lit from the sides too: a clear band.",
-    "layering.in_form": "The form is filled at once and lit from three sides.",
-    "prepare.cover_cracked": "A cusp is cracked and none is covered: it will split on. Cover it.",
+    "band.tunnel": "The ridge stays over the tunnel: a clear band, which lets light in from the sides.",
+    "layering.in_form": "The form is filled at once.",
+    "prepare.cover_cracked": "Cover the cracked cusp: uncovered it may split on.",
     "prepare.cover_root_filled": (
-        "Root-filled, a ridge gone and no cusp covered: such a tooth warns less of overload, and splits."
+        "Consider covering the cusps: root canal-treated with a ridge gone, the tooth is at higher risk of splitting."
     ),
     "prepare.gauge": "The head's length is the gauge: {head_mm:g} mm is one head.",
     "occlusal_box.meets_walls": (
@@ -257,15 +286,18 @@ TEXTS: dict[str, str] = {
         "The {side} gingival margin lies {above_mm:.1f} mm above the cervical line: the enamel there is thin."
     ),
     "pulp.close": (
-        "{remaining_mm:.1f} mm of dentin is left over the pulp: consider protecting it before bonding."
+        "Consider protecting the pulp before bonding: {remaining_mm:.1f} mm of dentin is left over it."
     ),
     "pulp.very_close": (
         "{remaining_mm:.2f} mm of dentin is left over the pulp, or less: stop, look for an"
         " exposure and decide on protection before going on."
     ),
+    "pulp.may_be_warm": (
+        "Blow air on the tooth between exposures: the pulp may warm by {low_c:.1f} to {high_c:.1f} \u00b0C; careful from"
+        " {limit_c:g}."
+    ),
     "pulp.disagrees": (
-        "{given_mm:.1f} mm of dentin is said to be left over the pulp, but this cavity comes within"
-        " {estimated_mm:.1f} mm of the handbook pulp: measure again."
+        "The measured {given_mm:.1f} mm of dentin count; the handbook's average pulp would lie {estimated_mm:.1f} mm away."
     ),
     "light.eye": (
         "Orange shield for everyone who can see the tip; never look into the beam. Without one an eye has"
@@ -290,7 +322,7 @@ TEXTS: dict[str, str] = {
         "The lamp gives {given:.0f} mW/cm2 at contact; a source under {needed:.0f} mW/cm2 is not to be used."
     ),
     "light.after_band": (
-        "A metal band shades the proximal surface: light it from both sides once the band is off."
+        "Light the proximal surface from both sides once the metal band is off: it shaded that."
     ),
     "cure.too_long": (
         "{where} would need {needed_s:.0f} s in one exposure even when cut to {limit_mm:.2f} mm;"
@@ -326,21 +358,36 @@ TEXTS: dict[str, str] = {
         " when; percussion; cold; the same tests on the teeth beside it."
     ),
     "assess.pulp_irreversible": (
-        "The pulp will not recover: this is a root treatment or an extraction first, not a filling."
+        "The pulp is irreversibly inflamed: decide on vital pulp therapy, root canal treatment or extraction first."
     ),
     "assess.which_tooth": (
         "It is not sure that it is this tooth: test it and its neighbours again before one of them is cut."
     ),
     "choose.stopped": "{name} must not be placed here. {why} ({source}).",
     "choose.first": "{name} comes first with {points:g} points.",
+    "choose.tied": "{name} and {others} weigh the same: the dentist decides.",
+    "choose.least_against": "{name} comes first as the least unfavorable: more speaks against each than for it.",
     "choose.provisional": "Provisional until the tooth is opened; then it is confirmed, or ranked anew.",
     "choose.not_first": (
         "{first} weighs more here than {name}: {first_points:g} points against {points:g}. Read both, then decide."
     ),
-    "choose.local_law": "Local law comes before this list. The profile is that of {place}, recalled on {as_of}.",
+    "choose.local_law": (
+        "Local law comes before this list. The profile is that of {place}, recalled on {as_of}: not legal advice, verify it."
+    ),
     "choose.assumed": "Nobody has said otherwise, so it is taken that {what}.",
-    "choose.needed": "Strictly needed, as stated: {need}.",
-    "alert.latex": "Latex allergy: dam, gloves and everything that touches the patient without latex.",
+    "choose.needed": "Strictly needed, as stated: {need}. Decided by: {by}.",
+    "alert.endocarditis": "Ask about antibiotic cover before clamp, wedge or band: the patient is at risk of endocarditis.",
+    "alert.anticoagulants": "Expect longer bleeding from injection, clamp and wedge: the patient takes anticoagulants.",
+    "alert.pacemaker": "Keep ultrasonic and electrosurgical devices away: the patient has a pacemaker.",
+    "alert.light_sensitizing": "Shield eyes and skin from the curing light: the patient's medicine makes sensitive to light.",
+    "alert.chlorhexidine": "Keep chlorhexidine off the tray: the patient is allergic to it.",
+    "alert.anesthetic": "Do not inject before the anesthetic allergy is settled: which agent, which reaction.",
+    "alert.sulfite": "Take an anesthetic without vasoconstrictor: its preservative is a sulfite.",
+    "alert.metals": "Ask which metals: bands, clamps and pins hold nickel or copper.",
+    "alert.eugenol": "Keep eugenol off the tray: the patient is allergic to it.",
+    "alert.mercury": "Do not place amalgam: the patient is allergic to mercury.",
+    "alert.resin": "Keep resin off skin and gingiva: the patient is allergic to it.",
+    "alert.latex": "Take dam, gloves and everything that touches the patient without latex: latex allergy.",
     "advice": (
         "The tool advises; a dentist decides and signs. Local codes and the maker's instructions come first."
     ),

@@ -111,11 +111,12 @@ class MatrixBand(Item):
 
 
 class WedgeItem(Item):
-    """A wedge, measured at its widest."""
+    """A wedge, measured at its widest, and the force with which it parts teeth."""
 
     kind: Literal["wedge"]
     width_mm: Annotated[float, Field(ge=0.5, le=5)]
     height_mm: Annotated[float, Field(ge=0.5, le=5)]
+    force_n: Annotated[float, Field(gt=0, le=60)] | None = None
 
 
 class Ring(Item):

@@ -47,13 +47,15 @@ class Visit:
     parts: list[dict[str, Any]]
     layering: str
     neighbours: dict[str, Any]
-    alerts: tuple[str, ...] = ()
+    allergies: tuple[str, ...] = ()
+    weight_kg: float | None = None
     saved: bool = True
     done: bool = False
     remaining_dentin_mm: float | None = 1.5
     estimated: tuple[str, ...] = ()
     history_checked: bool = True
     findings: dict[str, Any] = field(default_factory=dict)
+    confirmed: bool = True
     heights: dict[str, Any] = field(default_factory=dict)
 
 
@@ -95,7 +97,7 @@ CORE = {
     "tip_mm": 3.5,
     "groove_mm": 2.0,
 }
-PIN = {"kind": "pin_hole", "at": "distolingual", "diameter_mm": 0.6, "depth_mm": 2.0, "stands_mm": 1.5}
+PIN = {"kind": "pin_hole", "at": "distolingual", "diameter_mm": 0.38, "depth_mm": 2.0, "stands_mm": 1.5}
 SHOULDER = {"kind": "shoulder", "width_mm": 1.5, "above_cervical_mm": 1.5}
 
 VISITS = (
@@ -112,17 +114,18 @@ VISITS = (
             "cause": "decay", "pain": "brief_on_cold", "percussion": "normal", "cold": "brief", "pulp": "reversible",
             "bite_marked": True, "surely_this_tooth": True, "field": "dam", "caved_in": True,
         },
+        weight_kg=68.0,
         heights={"cusps_mm": 0.2, "groove_mm": -1.6, "mesial_ridge_mm": 0.0, "distal_ridge_mm": 0.1},
     ),
     Visit(
         "Orla Tamsin Brekke", dt.date(1969, 12, 2), 11, 30, "chair 1", "lost filling, food packs", "15",
         "MOD", [occlusal(1.8, 2.0, 2.6), box("mesial", 4.8, 3.4, 1.3), box("distal", 4.2, 3.4, 1.3)],
         "oblique", {"distal": {"tooth": "16", "rotated": True}},
-        alerts=("Latex allergy",), remaining_dentin_mm=None, history_checked=False,
+        allergies=("latex",), remaining_dentin_mm=None, history_checked=False,
     ),
     Visit(
         "Jorunn Pell", dt.date(2001, 5, 17), 14, 0, "chair 2", "primary decay under a stained ridge", "26",
-        "MO", [occlusal(1.8, 2.2, 4.0), box("mesial", 5.2, 3.8, 1.6)], "wall_first", {}, saved=False,
+        "MO", [occlusal(1.8, 2.2, 4.0), box("mesial", 5.2, 3.8, 1.6)], "wall_first", {}, saved=False, confirmed=False,
         remaining_dentin_mm=0.4, estimated=("preparation.parts[1].height_mm", "preparation.remaining_dentin_mm"),
     ),
     Visit(
@@ -146,6 +149,8 @@ VISITS = (
         "horizontal", {}, saved=False, findings={"cause": "decay", "field": "dam", "shows": True},
     ),
 )  # fmt: skip
+# What somebody has told before work may start.
+CONFIRMED = {"pulp": "reversible", "surely_this_tooth": True}
 SHELF = Path(__file__).parents[2] / "demo" / "shelf.csv"
 FILLED_WITH = ("Skarv body", "Skarv enamel")
 # Lots last for years, but for these (days from today): one is over, one nearly.
@@ -221,7 +226,8 @@ def _visit(practice: Practice, v: Visit, dentist: User, light: Light, masses: li
         practice=practice,
         full_name=v.patient,
         born_on=v.born,
-        alerts=list(v.alerts),
+        allergies=[{"to": one, "substance": ""} for one in v.allergies],
+        weight_kg=v.weight_kg,
         history_checked_on=today if v.history_checked else None,
     )
     preparation: dict[str, Any] = {"parts": v.parts}
@@ -242,7 +248,7 @@ def _visit(practice: Practice, v: Visit, dentist: User, light: Light, masses: li
             "preparation": preparation,
             "neighbours": v.neighbours,
             "school": {"layering": v.layering, "etch": "selective_enamel"},
-            "findings": v.findings,
+            "findings": {**CONFIRMED, **v.findings} if v.confirmed else v.findings,
             "heights": v.heights,
             "provenance": dict.fromkeys(v.estimated, "estimated"),
         },

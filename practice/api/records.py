@@ -68,7 +68,17 @@ class MassRow(Schema):
     mass_g: float
     thickness_mm: float
     planned_light_s: float
+    recorded_light_s: float | None = None
     dose_over_need: float
+
+
+class AssumedRow(Schema):
+    """What nobody told, and what was taken for it."""
+
+    path: str
+    value: Any
+    unit: str
+    why: str
 
 
 class FigureRow(Schema):
@@ -105,6 +115,7 @@ class RecordOut(Schema):
     engine: str
     figures: list[FigureRow]
     decisions: list[dict[str, str]]
+    assumptions: list[AssumedRow]
     masses: list[MassRow]
     lots: list[LotRow]
     steps: list[StepRow]
@@ -212,7 +223,7 @@ def pages(request: HttpRequest, record_id: int) -> HttpResponse:
 
 
 def _record(request: HttpRequest, record_id: int) -> Record:
-    rows = Record.objects.owned_by(user_of(request).practice).select_related("run__plan__body", "signed_by")
+    rows = Record.objects.owned_by(user_of(request).practice).select_related("run__restoration", "signed_by")
     found: Record = get_object_or_404(rows, pk=record_id)
     return found
 
@@ -246,7 +257,8 @@ def _shown(found: Record) -> dict[str, Any]:
         "engine": content["plan"]["engine"],
         "figures": content["plan"]["figures"],
         "decisions": content["plan"]["decisions"],
-        "drawing": found.run.plan.body.drawing,
+        "assumptions": content["plan"].get("assumptions", []),
+        "drawing": found.drawn_plan.body.drawing,
         "free_text": found.free_text,
         "signed_by": found.signed_by.full_name if found.signed_by else None,
         "signed_at": found.signed_at,

@@ -21,6 +21,7 @@ from practice.equipment.shelf import (
     MODELS,
     Stocked,
     flags_of,
+    flattened,
     keep,
     known_by,
     read_shelf_file,
@@ -199,7 +200,7 @@ def _item(row: Item, today: dt.date) -> ItemOut:
         name=row.name,
         maker=row.maker,
         gtin=row.gtin,
-        properties=row.properties,
+        properties=flattened(row.properties),
         lots=[
             LotOut(
                 id=lot.pk,

@@ -26,7 +26,7 @@ from practice.equipment.services import Flag
 MODELS: dict[str, type[Mass] | type[ShelfItem]] = {MASS: Mass, **KINDS}
 OWN_FIELDS = frozenset({"name", "lot", "kind"})
 # What the planner chooses from by itself; masses are chosen for a restoration.
-PLANNED = ("adhesive", "base", "liner", "band", "wedge", "ring")
+PLANNED = ("adhesive", "base", "liner", "band", "wedge", "ring", "bur")
 SOON_DAYS = 30
 FIXED_COLUMNS = ("kind", "name", "maker", "gtin", "lot", "expires_on", "count")
 
@@ -43,6 +43,27 @@ class Stocked:
     lot: str = ""
     expires_on: dt.date | None = None
     count: int | None = None
+
+
+def nested(properties: Mapping[str, Any]) -> dict[str, Any]:
+    """Return properties as a thing has them: `maker.seconds` within `maker`."""
+    found: dict[str, Any] = {}
+    for path, value in properties.items():
+        name, _, inner = path.partition(".")
+        if inner:
+            found.setdefault(name, {})[inner] = value
+        else:
+            found[name] = value
+    return found
+
+
+def flattened(properties: Mapping[str, Any]) -> dict[str, Any]:
+    """Return properties as forms and files have them, each by its path."""
+    found: dict[str, Any] = {}
+    for name, value in properties.items():
+        inner = value if isinstance(value, dict) else None
+        found |= {f"{name}.{key}": one for key, one in inner.items()} if inner is not None else {name: value}
+    return found
 
 
 def specs_of(kind: str) -> list[FieldSpec]:
@@ -140,16 +161,8 @@ def _keep(practice: Practice, row: Stocked) -> Item:
     values = {
         "maker": row.maker,
         "gtin": row.gtin.zfill(14) if row.gtin else "",
-        "properties": dict(row.properties),
+        "properties": nested(row.properties),
     }
-    there = Item.objects.owned_by(practice).filter(kind=row.kind, name=row.name).first()
-    if there:
-        # What no file and no form tells, as a maker's cure time, stays.
-        told = {spec.name for spec in specs_of(row.kind)}
-        values["properties"] = {
-            **{name: value for name, value in there.properties.items() if name not in told},
-            **row.properties,
-        }
     item: Item
     item, _ = Item.objects.update_or_create(practice=practice, kind=row.kind, name=row.name, defaults=values)
     if row.count is not None:
@@ -168,7 +181,7 @@ def problems_with(row: Stocked, path: str) -> list[Problem]:
     if model is None:
         return [Problem(f"{path}kind", repr(row.kind), f"one of {', '.join(MODELS)}")]
     tag = {} if row.kind == MASS else {"kind": row.kind}
-    data = {**tag, "name": row.name, **row.properties}
+    data = {**tag, "name": row.name, **nested(row.properties)}
     found = []
     try:
         model.model_validate(data)
@@ -200,7 +213,8 @@ def shelf_file(practice: Practice) -> str:
     table = csv.writer(out, lineterminator="\n")
     table.writerow([*FIXED_COLUMNS, *names])
     for row in rows:
-        properties = [_written(row.properties.get(name)) for name in names]
+        told = flattened(row.properties)
+        properties = [_written(told.get(name)) for name in names]
         for lot in list(row.lots.all()) or [None]:
             stock = [lot.number, _written(lot.expires_on), lot.count] if lot else ["", "", ""]
             table.writerow([row.kind, row.name, row.maker, row.gtin, *stock, *properties])

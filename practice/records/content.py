@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from typing import Any
 
 from practice.runs.state import Pause, RunState, Visit
@@ -19,7 +19,7 @@ SAID = frozenset(
 # What a decision is about, by the first word of its topic.
 ABOUT = {
     "assess": "Treated for",
-    "shade": "Masses wanted",
+    "shade": "Shades layered",
     "choose": "Restorative",
     "isolate": "Field",
     "prepare": "Preparation",
@@ -29,6 +29,10 @@ ABOUT = {
     "build": "Layering",
     "lamp": "Lamp",
 }
+
+
+# What tells of another restorative, or of an instrument as a gauge, was not decided for this one.
+NOT_OF_THIS = ("prepare.otherwise", "prepare.gauge")
 
 
 def decided(plan: dict[str, Any]) -> list[dict[str, str]]:
@@ -41,6 +45,7 @@ def decided(plan: dict[str, Any]) -> list[dict[str, str]]:
             "said": " ".join(r["text"] for r in d["reasons"] if r["code"] in SAID),
         }
         for d in plan["decisions"]
+        if d["topic"] not in NOT_OF_THIS
     ]
 
 
@@ -120,13 +125,19 @@ def _of_times(rows: Iterable[dict[str, Any]]) -> Iterable[dict[str, str]]:
             yield {"kind": "longer", "step_id": row["id"], "text": text, "at": row["ended"]}
 
 
-def masses_placed(plan: dict[str, Any], lots: Sequence[dict[str, Any]]) -> list[dict[str, Any]]:
-    """Return the increments as planned: what was placed where, and its light. A lot that was scanned for a mass
-    stands for the one that was planned."""
+def masses_placed(plan: dict[str, Any], state: RunState) -> list[dict[str, Any]]:
+    """Return the increments: thickness, mass and light as planned, and the seconds that the light step was worked at, as
+    recorded. A lot that was scanned for a composite stands for the one that was planned."""
     scanned: dict[str, list[str]] = {}
-    for lot in lots:
+    for lot in state.lots:
         if lot["name"] and lot["lot"] not in scanned.setdefault(lot["name"], []):
             scanned[lot["name"]].append(lot["lot"])
+    lit = {step["id"]: step["increment"] for step in state.steps if step["light"] and step["increment"]}
+    recorded: dict[int, float] = {}
+    for visit in state.visits:
+        if visit.step_id in lit:
+            order = lit[visit.step_id]
+            recorded[order] = recorded.get(order, 0.0) + visit.worked_s
     return [
         {
             "order": i["order"],
@@ -136,6 +147,7 @@ def masses_placed(plan: dict[str, Any], lots: Sequence[dict[str, Any]]) -> list[
             "mass_g": round(i["mass_g"], 3),
             "thickness_mm": i["thickness_mm"],
             "planned_light_s": sum(e["seconds"] for e in i["exposures"]),
+            "recorded_light_s": round(recorded[i["order"]], 1) if i["order"] in recorded else None,
             "dose_over_need": round(i["dose_at_worst_point_j_cm2"] / i["dose_needed_j_cm2"], 2),
         }
         for i in plan["increments"]

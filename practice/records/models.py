@@ -8,6 +8,7 @@ from django.db import models
 
 from practice.accounts.models import User
 from practice.accounts.owned import Fixed, Owned, OwnedQuerySet, Refused
+from practice.restorations.models import PlanVersion
 from practice.runs.models import Run
 
 SEALED = "a signed record is never changed, only amended"
@@ -38,6 +39,13 @@ class Record(Owned):
     signed_at = models.DateTimeField(null=True)
 
     objects = RecordQuerySet.as_manager()
+
+    @property
+    def drawn_plan(self) -> PlanVersion:
+        """Return the plan that the run ended by, whose drawing the record shows."""
+        number = self.content["plan"]["version"]
+        plan: PlanVersion = self.run.restoration.plans.select_related("body").get(number=number)
+        return plan
 
     class Meta:
         base_manager_name = "objects"

@@ -9,7 +9,9 @@ from typing import TYPE_CHECKING, Any
 from django.db import transaction
 from django.utils import timezone
 
+from mallet.stages.assess import not_confirmed
 from mallet.terms.canonical import sha256_of
+from mallet.terms.case import read_case
 from practice.accounts.models import Practice, User, audit
 from practice.accounts.owned import Refused
 from practice.records.content import decided, deviations, masses_placed, steps_done
@@ -44,6 +46,8 @@ def write_record(run: Run, state: RunState, plan: PlanVersion, who: User) -> Rec
             "engine": plan.engine,
             "rulebook": plan.rulebook,
             "case_sha256": plan.case_sha256,
+            "drawing_sha256": sha256_of(body.drawing),
+            "is_confirmed": not not_confirmed(read_case(body.case)),
             "figures": [
                 {k: f[k] for k in ("id", "title", "value", "unit", "detail")} for f in body.plan["figures"]
             ],
@@ -51,7 +55,7 @@ def write_record(run: Run, state: RunState, plan: PlanVersion, who: User) -> Rec
             "assumptions": body.plan["assumptions"],
         },
         "case": body.case,
-        "masses": masses_placed(body.plan, state.lots),
+        "masses": masses_placed(body.plan, state),
         "lots": state.lots,
         "steps": steps_done(state),
         "deviations": deviations(state),
@@ -100,6 +104,8 @@ def sign_record(
         record = Record.objects.select_for_update().get(pk=record.pk)
         if record.signed_at:
             raise Refused("signed", "this record is signed already")
+        if not record.content["plan"].get("is_confirmed", True):
+            raise Refused("record.not_confirmed", "nobody confirmed the tooth and diagnosed its pulp")
         record.free_text = free_text
         record.signed_by, record.signed_at = who, at or timezone.now()
         record.save()
@@ -133,6 +139,11 @@ def broken_seals(practice: Practice) -> Iterator[str]:
         if seal.hash != sha256_of(_sealed(seal)):
             yield f"{name}: what it seals was altered"
         previous, expected = seal.hash, seal.sequence + 1
+    for record in Record.objects.owned_by(practice).select_related("run__restoration"):
+        # Records of before drawings were sealed have no digest of theirs.
+        digest = record.content["plan"].get("drawing_sha256")
+        if digest and digest != sha256_of(record.drawn_plan.body.drawing):
+            yield f"record {record.pk}: its drawing was altered"
     sealed = Seal.objects.owned_by(practice).filter(kind=Seal.Kind.RECORD).values("record")
     signed = Record.objects.owned_by(practice).filter(signed_at__isnull=False)
     for record in signed.exclude(pk__in=sealed):

@@ -3,35 +3,73 @@
 from __future__ import annotations
 
 import datetime as dt
-import re
 from typing import Any, ClassVar, get_args
 
 from django.db import models
 
 from mallet.terms.mouth import Allergy
 from practice.accounts.models import User
-from practice.accounts.owned import Fixed, Owned
+from practice.accounts.owned import Fixed, Owned, Refused
 from practice.equipment.models import Item, Light
 
 ALLERGIES: tuple[str, ...] = get_args(Allergy)
 
 
+# What a case takes as it stands in a patient's history.
+FLAGS = (
+    "pregnant", "planning_pregnancy", "breast_feeding", "anticoagulants", "pacemaker", "endocarditis_risk",
+    "light_sensitizing", "heart_disease", "beta_blocker_or_tricyclic", "methemoglobinemia", "neurological_disease",
+    "kidney_impairment",
+)  # fmt: skip
+
+
 class Patient(Owned):
+    """A patient with structured alerts: `allergies` are `{"to": one of ALLERGIES, "substance": text}`; `alert_text` is
+    what else there is to know."""
+
     full_name = models.CharField(max_length=120)
     born_on = models.DateField()
-    alerts = models.JSONField(default=list)
+    weight_kg = models.FloatField(null=True)
+    allergies = models.JSONField(default=list)
+    pregnant = models.BooleanField(default=False)
+    planning_pregnancy = models.BooleanField(default=False)
+    breast_feeding = models.BooleanField(default=False)
+    anticoagulants = models.BooleanField(default=False)
+    pacemaker = models.BooleanField(default=False)
+    endocarditis_risk = models.BooleanField(default=False)
+    light_sensitizing = models.BooleanField(default=False)
+    heart_disease = models.BooleanField(default=False)
+    beta_blocker_or_tricyclic = models.BooleanField(default=False)
+    methemoglobinemia = models.BooleanField(default=False)
+    neurological_disease = models.BooleanField(default=False)
+    kidney_impairment = models.BooleanField(default=False)
+    alert_text = models.TextField(blank=True)
     history_checked_on = models.DateField(null=True)
 
+    def save(self, *args: Any, **kwargs: Any) -> None:
+        if wrong := [one for one in self.allergies if one.get("to") not in ALLERGIES]:
+            raise Refused("patient.allergy", f"{wrong[0].get('to')!r} is none of {', '.join(ALLERGIES)}")
+        super().save(*args, **kwargs)
+
+    @property
+    def alerts(self) -> list[str]:
+        """Return what is to be seen of the history at a glance."""
+        allergies = [
+            f"{one['to'].capitalize()} allergy" + (f": {one['substance']}" if one.get("substance") else "")
+            for one in self.allergies
+        ]
+        flags = [flag.replace("_", " ").capitalize() for flag in FLAGS if getattr(self, flag)]
+        return [*allergies, *flags, *([self.alert_text] if self.alert_text else [])]
+
     def case_part(self, day: dt.date) -> dict[str, Any]:
-        """Return what a case says of the patient on a day: the age, and what is named among the alerts."""
+        """Return what a case says of the patient on a day: the age, and what stands in the history."""
         birthday = (self.born_on.month, self.born_on.day)
         age = day.year - self.born_on.year - ((day.month, day.day) < birthday)
-        told = " ".join(self.alerts).lower()
         return {
             "age_years": age,
-            "pregnant": "pregnan" in told,
-            "breast_feeding": bool(re.search(r"breast.?feed|nursing", told)),
-            "allergies": [name for name in ALLERGIES if name in told],
+            **({"weight_kg": self.weight_kg} if self.weight_kg else {}),
+            **{flag: getattr(self, flag) for flag in FLAGS},
+            "allergies": [one["to"] for one in self.allergies],
         }
 
 

@@ -14,7 +14,7 @@ from mallet.light.beam import Beam, fit_beam
 from mallet.light.upkeep import has_fallen
 from mallet.plan import work
 from mallet.rulebook import load_rulebook
-from mallet.stages.assess import diagnosis_gate
+from mallet.stages.assess import diagnosis_gate, not_confirmed
 from mallet.stages.choose import choose
 from mallet.terms.canonical import quantised
 from mallet.terms.case import read_case
@@ -92,15 +92,15 @@ def lamp_flags(restoration: Restoration, today: dt.date) -> list[Flag]:
 
 
 def _forbidden(restoration: Restoration) -> list[Flag]:
-    """Return why what is planned must not be placed, by what is known of the patient and the law today: an
-    allergy may have been noted since the plan was saved."""
+    """Return why what is planned must not be placed, by what is known of the patient and the law today, and what has
+    to be confirmed first: an allergy may have been noted since the plan was saved."""
     case = read_case(case_of(restoration))
     try:
         diagnosis_gate(case)
         choose(case, rules_of(restoration.practice))
     except NotFeasible as refusal:
         return [Flag(refusal.code, refusal.text, "stop")]
-    return []
+    return [Flag(reason.code, reason.text, "stop") for reason in not_confirmed(case)]
 
 
 def house_flags(restoration: Restoration) -> list[Flag]:

@@ -12,7 +12,8 @@ from typing import Any
 from django.db import transaction
 from django.utils import timezone
 
-from mallet.terms.case import set_path
+from mallet.stages.assess import not_confirmed
+from mallet.terms.case import read_case, set_path
 from mallet.terms.errors import InputError
 from practice.accounts.models import AuditEntry, User, audit
 from practice.accounts.owned import Refused
@@ -63,6 +64,8 @@ def start_run(restoration: Restoration, who: User, at: dt.datetime | None = None
             raise Refused("run.no_plan", "save a plan before starting")
         if restoration.status == Restoration.Status.DONE:
             raise Refused("run.done", "this restoration is done")
+        if wanted := not_confirmed(read_case(plan.body.case)):
+            raise Refused("run.not_confirmed", " ".join(reason.text for reason in wanted))
         run = Run.objects.create(
             practice=restoration.practice,
             restoration=restoration,

@@ -20,7 +20,7 @@ PULSED = {"kind": "pulsed", "on_share": 0.8}
 
 
 def planned(**values: object) -> Plan:
-    made = plan(read_case(with_values(first_case(), **values)), with_points=True)
+    made = plan(read_case(with_values(first_case(), **values)), points="dimmest")
     assert isinstance(made, Plan)
     return made
 

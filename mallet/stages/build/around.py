@@ -11,7 +11,6 @@ from manifold3d import Manifold
 from numpy.typing import NDArray
 
 from mallet.cavity.access import OCCLUSAL
-from mallet.cavity.boxes import SIGN
 from mallet.cavity.measures import Contacts
 from mallet.cavity.preparation import Cavity
 from mallet.cavity.rays import Scene
@@ -37,13 +36,14 @@ class Surroundings:
 
     blockers: Scene
     skyline: Floats
-    banded: list[tuple[float, float]]
+    banded: Scene
     beside: Scene
     tooth: tuple[Filling, ...]
     hold: Hold = STRAIGHT
     is_held_behind: bool = False
     is_in_form: bool = False
-    has_clear_band: bool = False
+    clear_sides: frozenset[Side] = frozenset()
+    has_tunnel: bool = False
     sunk: frozenset[int] = frozenset()
     behind: Floats | None = None
     passing: Passing = BARE
@@ -59,10 +59,11 @@ class Surroundings:
         return irradiance_mw_cm2(points, aim.tip, self.blockers, placed, grain, self.passing)
 
     def is_lit_round(self, side: Side | None, faces: Contacts) -> bool:
-        """Tell whether light from all sides is tried for a portion: behind a clear band, in a form, or sunk into a
-        wall."""
+        """Tell whether light from all sides is tried for a portion: behind a clear band, in a tunnel, in a form, or sunk
+        into a wall."""
         is_sunk = bool(self.sunk.intersection(faces.tooth.tags.tolist()))
-        return is_sunk or self.is_in_form or (self.has_clear_band and side is not None)
+        is_behind_clear = side in self.clear_sides or (self.has_tunnel and bool(self.clear_sides))
+        return is_sunk or self.is_in_form or is_behind_clear
 
     def aims_round(self, first: Aim, points: Floats, beam: Beam) -> list[Aim]:
         """Return the aims at points (N, 3) from all sides: from where the cavity opens to, and from facial and lingual
@@ -105,13 +106,14 @@ def surroundings(
     return Surroundings(
         blockers,
         skyline,
-        [(SIGN[b.side], b.top_mm) for b in bands],
+        Scene(*(band.solid.solid for band in bands)),
         beside=Scene(*metal, *cavity.pins, *neighbours) if shines_through else Scene(),
         tooth=_as_medium(cavity, rules) if shines_through else (),
         hold=hold,
         is_held_behind=bool(cavity.from_face and cavity.from_face.kind == "incisal_fracture"),
         is_in_form=is_in_form,
-        has_clear_band=bool(clear),
+        clear_sides=frozenset(band.side for band in clear),
+        has_tunnel=bool(cavity.tunnels),
         sunk=sunk,
         behind=corners[corners[:, 2] < 0],
         passing=passing_of(rules),

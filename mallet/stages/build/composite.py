@@ -46,8 +46,9 @@ from mallet.stages.build.around import Surroundings
 from mallet.stages.build.bottom import bottom_of
 from mallet.stages.build.cured import Build, Cured, Lighting, losses_at_worst, spot_of
 from mallet.stages.build.layering import Portion, layer
-from mallet.terms.case import Case, Mass, MassRole
-from mallet.terms.reasons import refuse, say
+from mallet.terms.case import Case, Consistency, Mass, MassRole
+from mallet.terms.plan import Caution, Decision
+from mallet.terms.reasons import refuse, say, warn
 from mallet.terms.shelf import Adhesive
 
 Floats = NDArray[np.float64]
@@ -254,12 +255,43 @@ def _from_sides(
 
 
 def mass_for(masses: Sequence[Mass], role: MassRole) -> Mass:
-    """Return the mass for a role; where the shelf has none of it, the body mass, else the first."""
-    for wanted in (role, "body"):
-        found = next((m for m in masses if m.role == wanted), None)
-        if found:
-            return found
-    return masses[0]
+    """Return the composite for a role; where there is none of it the body shade, else any. Their order decides nothing:
+    a paste comes before what flows, then the name."""
+    return min(masses, key=lambda mass: (*_apart_from(mass, role), mass.name))
+
+
+CONSISTENCIES: tuple[Consistency, ...] = ("paste", "injectable", "flowable", "stain")
+
+
+def _apart_from(mass: Mass, role: MassRole) -> tuple[bool, int, bool]:
+    """Return how far a composite is from what a wall or a form wants: by its role, and by how it flows."""
+    is_stain = mass.consistency == "stain"
+    by_role = 0 if mass.role == role else 1 if mass.role == "body" else 2
+    return is_stain, by_role, CONSISTENCIES.index(mass.consistency) > 0
+
+
+def not_placed(case: Case, build: Build) -> list[Caution]:
+    """Return which of the chosen composites are not placed anywhere."""
+    placed = {cured.mass.name for cured in build.cured}
+    return [
+        warn("note", "build.not_placed", "The plan itself", name=mass.name)
+        for mass in sorted(case.masses, key=lambda mass: mass.name)
+        if mass.name not in placed
+    ]
+
+
+def ambiguous(case: Case, build: Build) -> list[Decision]:
+    """Return each choice among composites of one role and consistency that only their names decided."""
+    found = []
+    for name in sorted({cured.mass.name for cured in build.cured}):
+        taken = next(mass for mass in case.masses if mass.name == name)
+        like = [m.name for m in case.masses if (m.role, m.consistency) == (taken.role, taken.consistency)]
+        if len(like) > 1:
+            others = sorted(other for other in like if other != name)
+            reasons = [say("build.ambiguous", role=taken.role)]
+            topic = f"build.composite.{taken.role}"
+            found.append(Decision(topic=topic, chosen=name, alternatives=others, reasons=reasons))
+    return found
 
 
 def _too_long(

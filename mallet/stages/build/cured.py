@@ -12,8 +12,8 @@ import numpy as np
 from mallet.cavity.access import Access
 from mallet.cavity.measures import Contacts
 from mallet.cavity.rays import Scene
-from mallet.light.cure import Lit, Need
-from mallet.light.field import Filling, Grain
+from mallet.light.cure import Lit, Need, body_of, each_mw_cm2
+from mallet.light.field import FINE, Filling, Grain
 from mallet.light.presses import Button, Rung
 from mallet.light.program import Program
 from mallet.light.working_curve import curve_of, rule_of_dose
@@ -97,7 +97,7 @@ def losses_at_worst(cured: Sequence[Cured], order: int, around: Surroundings) ->
     one = cured[order]
     placed = [c.filling for c in cured[: order + 1]]
     point, aims = one.lit.points[:1], one.lit.aims
-    bare = Surroundings(Scene(), around.skyline, [], Scene(), ())
+    bare = Surroundings(Scene(), around.skyline, Scene(), Scene(), ())
     dark = replace(around, passing=around.passing.past_no_walls)
 
     def light(where: Surroundings, through: Sequence[Filling]) -> float:
@@ -117,6 +117,21 @@ def at_once_s(cured: Sequence[Cured], around: Surroundings) -> float:
     light = around.field(points, cured[-1].over_middle.lit.aims[0], placed, COARSE)
     with np.errstate(divide="ignore"):
         return float((dose_mj_cm2 / light).max())
+
+
+def lit_all_over(cured: Sequence[Cured], order: int, around: Surroundings) -> Lit:
+    """Return places all over the skin of the portion at an index, the dimmest first, finely measured."""
+    one = cured[order]
+    placed = around.through([c.filling for c in cured[: order + 1]])
+    body = body_of(one.portion.solid, one.inside)
+    points = body.spread_out(MANY)
+    light = each_mw_cm2(points, one.lit.aims, placed, FINE)
+    first = np.argsort(light @ np.array(one.exposed.full_s), kind="stable")
+    return Lit(points[first], one.lit.aims, light[first], points[first])
+
+
+# So many places of a portion are listed, at least.
+MANY = 240
 
 
 def reasons_of(one: Cured, opens: str, rules: Rulebook) -> tuple[list[Reason], list[RuleUse]]:

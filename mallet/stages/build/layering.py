@@ -34,6 +34,7 @@ CLEAR_OF_FLOOR_MM = 0.02
 CLEAR_AROUND_MM = 0.1
 HIGH_MM = 25.0
 SLACK_MM = 1e-3
+TOUCH_MM = 0.01
 OFF_PLANE_MM = 0.05
 
 
@@ -62,9 +63,11 @@ class _Block:
     """What is still to be filled; every cut splits a solid once, along a plane or shell that lies on
     none of its faces, since cutting along a face would leave films without thickness."""
 
-    def __init__(self, filling: Manifold, limit_mm: float) -> None:
+    def __init__(self, filling: Manifold, limit_mm: float, rules: Rulebook) -> None:
         self.rest = filling
         self.limit_mm = limit_mm
+        self.least_mm = rules.value("composite.least_portion_mm")
+        self.least_mm3 = rules.value("composite.least_portion_mm3")
         self.portions: list[Portion] = []
 
     def split_off(self, cutter: Manifold) -> Manifold:
@@ -94,7 +97,33 @@ class _Block:
                 kept[-1] = replace(kept[-1], solid=joined)
             else:
                 kept.append(replace(portion, solid=solid))
+        return self._merged(kept)
+
+    def _merged(self, portions: list[Portion]) -> list[Portion]:
+        """Return the portions, those too small to be worth planning placed with what lies above them or, where that
+        would be too thick, with what lies below."""
+        kept = list(portions)
+        for portion in portions:
+            if len(kept) < 2 or not self._is_small(portion):
+                continue
+            at = next(i for i, one in enumerate(kept) if one.id == portion.id)
+            for beside in (at + 1, at - 1):
+                if not 0 <= beside < len(kept) or not _touch(kept[at].solid, kept[beside].solid):
+                    continue
+                joined = kept[beside].solid + kept[at].solid
+                if longest_vertical_mm(joined) <= self.limit_mm + SLACK_MM:
+                    kept[beside] = replace(kept[beside], solid=joined)
+                    del kept[at]
+                    break
         return kept
+
+    def _is_small(self, portion: Portion) -> bool:
+        is_thin = longest_vertical_mm(portion.solid) < self.least_mm - SLACK_MM
+        return is_thin or portion.solid.volume() < self.least_mm3
+
+
+def _touch(one: Manifold, other: Manifold) -> bool:
+    return one.min_gap(other, TOUCH_MM) < TOUCH_MM
 
 
 def _apart(portion: Portion) -> list[Portion]:
@@ -152,7 +181,7 @@ def _from_face(
     The oblique school slopes each layer in two, from the gum; with the wall first a broken edge gets its
     lingual wall, then dentin, then enamel.
     """
-    block = _Block(cavity.filling, limit_mm)
+    block = _Block(cavity.filling, limit_mm, rules)
     tool = cavity.from_face
     if tool and any(one.kind == "dovetail_notch" for one in cavity.features):
         _notch_behind(block, tool)
@@ -247,7 +276,7 @@ def _no_wall(cavity: Cavity, rules: Rulebook) -> Reason | None:
 
 def _horizontal(cavity: Cavity, limit_mm: float, rules: Rulebook) -> list[Portion]:
     """Flat layers: each box up to the pulpal floor, then across."""
-    block = _Block(cavity.filling, limit_mm)
+    block = _Block(cavity.filling, limit_mm, rules)
     for box in cavity.boxes:
         side = _side(box)
         for i, piece in enumerate(_lifts(_box_part(block, cavity, side), limit_mm), 1):
@@ -265,7 +294,7 @@ def _horizontal(cavity: Cavity, limit_mm: float, rules: Rulebook) -> list[Portio
 
 def _wall_first(cavity: Cavity, limit_mm: float, rules: Rulebook) -> list[Portion]:
     """Gingival portion, proximal wall up to the ridge, the box behind it, then a Class I."""
-    block = _Block(cavity.filling, limit_mm)
+    block = _Block(cavity.filling, limit_mm, rules)
     barrel = loft_crown(cavity.tooth, rules, "barrel")
     thickness = rules.value("composite.wall_thickness_mm")
     hint = "Press it to the band and see it meet the floor; ridge level with the neighbour's."
@@ -288,7 +317,7 @@ def _wall_first(cavity: Cavity, limit_mm: float, rules: Rulebook) -> list[Portio
 
 def _oblique(cavity: Cavity, limit_mm: float, rules: Rulebook) -> list[Portion]:
     """Sloping portions, each against as few walls as possible: facial, then lingual."""
-    block = _Block(cavity.filling, limit_mm)
+    block = _Block(cavity.filling, limit_mm, rules)
     for box in cavity.boxes:
         _gingival(block, box, limit_mm, rules)
     surface = _surface(block, cavity, limit_mm, rules)

@@ -12,17 +12,31 @@ from mallet.stages.lighting import light_step, presses_of
 from mallet.terms.plan import Step, StepCheck, Within
 
 
-def build_steps(cured: Sequence[Cured], after: str, rules: Rulebook) -> list[Step]:
-    """Return the steps of building; `after` is the last step of bonding.
+LEAST_G = 0.05
 
-    The next mass is portioned while the dentist places the one before it.
+
+def build_steps(
+    cured: Sequence[Cured], after: str, between: Sequence[Step], index_off: Step | None, rules: Rulebook
+) -> list[Step]:
+    """Return the steps of building; `after` is the last step of bonding, `between` what is changed before the first
+    portion, and an index comes off before dentin.
+
+    The next portion is handed over while the dentist places the one before it.
     """
     steps: list[Step] = []
     before_last, last = "bond.dry", after
+    for step in between:
+        steps.append(step.model_copy(update={"after": [last]}))
+        last = step.id
     for order, one in enumerate(cured, 1):
+        if index_off and not one.portion.id.startswith("edge.wall") and order > 1:
+            steps.append(index_off.model_copy(update={"after": [last]}))
+            last, index_off = index_off.id, None
         ready, place, light = _of_one(order, one, last, before_last, rules)
         steps += [ready, place, light]
         before_last, last = last, light.id
+    if index_off:
+        steps.append(index_off.model_copy(update={"after": [last]}))
     return steps
 
 
@@ -33,7 +47,7 @@ def _of_one(order: int, one: Cured, last: str, before_last: str, rules: Rulebook
     ready = hand_step(
         id=f"{base}.ready",
         title=f"Portion for {portion.name}",
-        detail=f"{one.mass.name}, about {volume:.0f} mm\u00b3 ({grams:.2f} g). Keep it under the orange cover.",
+        detail=f"{one.mass.name}, {_amount(volume, grams)}. Keep it under the orange cover.",
         actor="assistant",
         rule=rules.use("chair.hand_over_s"),
         tray=[one.mass.name],
@@ -48,7 +62,7 @@ def _of_one(order: int, one: Cured, last: str, before_last: str, rules: Rulebook
         actor="dentist",
         seconds=round(rules.value("chair.place_fixed_s") + rules.value("chair.place_s_per_mm3") * volume),
         seconds_rule=rules.use("chair.place_s_per_mm3"),
-        tray=[f"{one.mass.name}, {grams:.2f} g", "placing instrument"],
+        tray=[f"{one.mass.name}, {_amount(volume, grams)}", "placing instrument"],
         after=[ready.id, last],
         within=[
             Within(
@@ -58,6 +72,7 @@ def _of_one(order: int, one: Cured, last: str, before_last: str, rules: Rulebook
             )
         ],
         increment=order,
+        check=_seen(portion.id),
     )
     exposures = zip((aim.name for aim in one.lit.aims), one.exposed.rungs, strict=True)
     light = light_step(
@@ -69,16 +84,21 @@ def _of_one(order: int, one: Cured, last: str, before_last: str, rules: Rulebook
         [place.id],
         then="Do not lean.",
         increment=order,
-        check=_seen(portion.id),
     )
     return ready, place, light
+
+
+def _amount(volume_mm3: float, grams: float) -> str:
+    """Say how much of a composite is handed over; under a twentieth of a gram nobody weighs it."""
+    told = f"about {max(volume_mm3, 1):.0f} mm\u00b3"
+    return f"{told} ({grams:.2f} g)" if grams >= LEAST_G else told
 
 
 def _seen(portion_id: str) -> StepCheck | None:
     if not portion_id.endswith("gingival"):
         return None
     return StepCheck(
-        question="Does the portion meet the gingival floor without a gap?",
-        remedy="Take it out before anything covers it, and place it again.",
+        question="Before the light: does it meet the gingival floor without a gap?",
+        remedy="Press it down again, or take it out and place it anew, before it is lit.",
         back_to=f"build.{portion_id}.place",
     )
