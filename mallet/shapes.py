@@ -37,9 +37,9 @@ def solids_of(worked: Worked) -> dict[str, Manifold]:
     return named | {f"neighbour.{beside.side}": beside.solid for beside in worked.neighbours}
 
 
-def shape_file(worked: Worked, name: str, format: str, book: Rulebook | None = None) -> bytes:
+def shape_file(worked: Worked, name: str, format: str) -> bytes:
     """Return one solid of a plan as a binary file; raise InputError for an unknown name or format."""
-    solids = solids_of(worked, book)
+    solids = solids_of(worked)
     if name not in solids:
         raise InputError.at("shape", name, f"one of {', '.join(solids)}")
     if format not in get_args(Format):

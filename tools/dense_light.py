@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 from embreex.mesh_construction import TriangleMesh
 from embreex.rtcore_scene import EmbreeScene
-from manifold3d import Manifold, OpType
+from manifold3d import Manifold
 from numpy.typing import NDArray
 
 from mallet.cavity.crowns import shell_solid
@@ -104,15 +104,14 @@ def standing_at(worked: Worked, order: int, rules: Rulebook | None = None) -> St
     inner = cavity.access.turned(shell_solid(cavity.tooth, book, "dentin").solid)
     bases = [base.solid for base in cavity.bases]
     dentin = [cavity.remaining_tooth ^ inner, *bases]
-    by_attenuation: dict[float, list[Manifold]] = {}
-    for one in worked.build.cured[: order + 1]:
-        attenuation = 1 / (one.mass.penetration_depth_mm or 1.0)
-        by_attenuation.setdefault(attenuation, []).append(one.portion.solid)
-    placed = [(Manifold.batch_boolean(some, OpType.Add), mu) for mu, some in by_attenuation.items()]
     return Standing(
         above=Solids([cavity.remaining_tooth, *cavity.laid, *metal, *beside]),
         beside=Solids([*metal, *cavity.pins, *beside]),
-        placed=[(Solids([solid]), mu) for solid, mu in placed],
+        # Each by itself: where two touch, a ray leaves one and enters the other at the same place.
+        placed=[
+            (Solids([one.portion.solid]), 1 / (one.mass.penetration_depth_mm or 1.0))
+            for one in worked.build.cured[: order + 1]
+        ],
         tooth=[
             (Solids([cavity.remaining_tooth - inner]), book.value("light.enamel_attenuation_per_mm")),
             (Solids(dentin), book.value("light.dentin_attenuation_per_mm")),

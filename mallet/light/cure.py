@@ -116,13 +116,29 @@ def body_of(solid: Manifold, inside: Scene, searched: Callable[[Skin], NDArray[n
     """Return a solid as it is searched: all of its skin, or just the faces that are told."""
     whole = skin(solid)
     is_deep = searched(whole) if searched else np.ones(len(whole.areas), dtype=np.bool_)
-    ordered, deep = joined([whole.where(is_deep), whole.where(~is_deep)]), int(is_deep.sum())
+    ordered = joined([in_order(whole.where(is_deep)), in_order(whole.where(~is_deep))])
+    deep = int(is_deep.sum())
     from mallet.cavity.facets import halved
 
     corners, of = halved(ordered.corners, SKIN_MM)
     along, is_sharp = _inside_of(corners, ordered.normals[of], int((of < deep).sum()), inside)
     points = np.concatenate([along[is_sharp], _lowest(along[~is_sharp])])
     return Body(ordered, deep, inside, points[np.lexsort(points.T)])
+
+
+# No two corners of a solid lie so that these tell them apart no better than rounding does.
+KEY = np.array([1.0, math.pi, math.e])
+
+
+def in_order(faces: Skin) -> Skin:
+    """Return the same triangles in an order of place, each from its least corner on: how they come depends on what was
+    cut before."""
+    keys = np.round(faces.corners @ KEY, 7)
+    first = (keys.argmin(axis=1)[:, None] + np.arange(3)) % 3
+    rows = np.arange(len(keys))[:, None]
+    keys, corners = keys[rows, first], faces.corners[rows, first]
+    order = np.lexsort(keys.T[::-1])
+    return Skin(corners[order], faces.normals[order], faces.areas[order], faces.tags[order])
 
 
 def _lowest(points: Floats) -> Floats:
@@ -315,14 +331,19 @@ def dimmest(
     dimmer, _ = least(dim, each_mw_cm2(dim, aims, field, CLOSER), len(dim), CLOSER_WITHIN)
     for places, radius_mm, apart_mm in CLOSER_BY:
         near = [body.around(place, radius_mm, apart_mm) for place in apart(dimmer, places)]
-        found = np.concatenate([dimmer[:FINE_POINTS], *near])
+        found = _once(np.concatenate([dimmer[:FINE_POINTS], *near]))
         grain = replace(ROUGH, within=NEAR_WITHIN) if len(aims) == 1 else ROUGH
         rough, _ = least(found, each_mw_cm2(found, aims, field, grain), CLOSER_POINTS, NEAR_WITHIN)
-        looked = np.concatenate([dimmer[:1], rough])
+        looked = _once(np.concatenate([dimmer[:1], rough]))
         dimmer, _ = least(looked, each_mw_cm2(looked, aims, field, CLOSER), CLOSER_POINTS, FINE_WITHIN)
     last = dimmer[:FINE_POINTS]
     dimmest, counted = least(last, each_mw_cm2(last, aims, field, FINE), FINE_POINTS, math.inf)
     return Lit(dimmest, tuple(aims), counted, dim)
+
+
+def _once(points: Floats) -> Floats:
+    """Return points (N, 3) each once, in their order."""
+    return np.asarray(points[np.sort(np.unique(points, axis=0, return_index=True)[1])])
 
 
 def apart(points: Floats, most: int) -> list[Floats]:

@@ -21,6 +21,7 @@ PLACES = {
     "stages/untold": "Prepare",
     "stages/prepare": "Prepare",
     "stages/prepare_checks": "Prepare",
+    "stages/prepare_cuts": "Prepare",
     "stages/prepare_features": "Prepare",
     "stages/prepare_margins": "Prepare",
     "cavity": "Prepare",

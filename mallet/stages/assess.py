@@ -7,7 +7,7 @@ from mallet.stages.hand import hand_step
 from mallet.terms.case import Case
 from mallet.terms.mouth import Findings
 from mallet.terms.plan import Caution, Decision, Reason, StageResult, Step, StepCheck
-from mallet.terms.reasons import TEXTS, refuse, say, warn
+from mallet.terms.reasons import refuse, say, warn
 
 CAUSES = {
     "decay": "decay",
@@ -208,10 +208,6 @@ def carving_hint(case: Case) -> str:
 
 def _cautions(case: Case) -> list[Caution]:
     findings, cautions = case.findings, _alerts(case)
-    cautions += [
-        warn("caution", reason.code, "Nothing is taken in its place", **reason.params)
-        for reason in not_confirmed(case)
-    ]
     if case.tooth.vitality == "vital" and (signs := signs_of(case)):
         cautions.append(
             warn("caution", "assess.signs_told", TEXTBOOKS, signs=" and ".join(signs), pulp=PULPS.get(findings.pulp or "", "not diagnosed"))
@@ -234,7 +230,14 @@ def _alerts(case: Case) -> list[Caution]:
         cautions.append(warn("caution", "alert.pacemaker", HISTORY_SOURCE))
     if patient.light_sensitizing:
         cautions.append(warn("caution", "alert.light_sensitizing", HISTORY_SOURCE))
-    for allergy in patient.allergies:
-        if f"alert.{allergy}" in TEXTS:
-            cautions.append(warn("caution", f"alert.{allergy}", HISTORY_SOURCE))
-    return cautions
+    allergies = {
+        "resin": warn("caution", "alert.resin", HISTORY_SOURCE),
+        "latex": warn("caution", "alert.latex", HISTORY_SOURCE),
+        "mercury": warn("caution", "alert.mercury", HISTORY_SOURCE),
+        "chlorhexidine": warn("caution", "alert.chlorhexidine", HISTORY_SOURCE),
+        "anesthetic": warn("stop", "alert.anesthetic", HISTORY_SOURCE),
+        "sulfite": warn("caution", "alert.sulfite", HISTORY_SOURCE),
+        "metals": warn("caution", "alert.metals", HISTORY_SOURCE),
+        "eugenol": warn("caution", "alert.eugenol", HISTORY_SOURCE),
+    }
+    return [*cautions, *(allergies[one] for one in patient.allergies if one in allergies)]

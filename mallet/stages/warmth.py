@@ -27,6 +27,8 @@ from mallet.terms.reasons import warn_by
 GRAIN = Grain(6, 10)
 OFF_FLOOR_MM = 0.02
 LEAST_DENTIN_MM = 0.05
+# An exposure that alone warms by more than this share of the limit may come in parts.
+ALONE_SHARE = 0.7
 # Cooling is tried in this order: parts of an exposure, pauses in seconds.
 PARTS = (1, 2, 3, 4)
 AIR_S = (10.0, 20.0, 40.0, 60.0)
@@ -169,7 +171,8 @@ def in_parts(steps: Sequence[Step], heat: PulpHeat, cooling: Cooling, rules: Rul
     together give no less light; left whole where the lamp's presses are too long for that."""
     if cooling.parts == 1:
         return list(steps)
-    limit = rules.value("light.pulp_rise_k")
+    # What earlier exposures left behind comes on top.
+    limit = ALONE_SHARE * rules.value("light.pulp_rise_k")
     made: list[Step] = []
     last_of: dict[str, str] = {}
     for step in steps:

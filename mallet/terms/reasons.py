@@ -338,11 +338,6 @@ TEXTS: dict[str, str] = {
         "No light reaches a point of {where} ({spot}): what stands in the way hides the whole tip from it,"
         " so no exposure can cure it."
     ),
-    "cure.film_too_dim": (
-        "The adhesive film wants {dose_j_cm2:g} J/cm2; at a point of it ({spot}) that would take"
-        " {needed_s:.0f} s. More light has to reach it: hold the tip straighter and closer, or take what"
-        " stands in the way off first."
-    ),
     "wet.before_bond": "Nothing is bonded yet: find the leak, dry, and begin this step again.",
     "wet.in_bond": "Acid and adhesive are spoilt: stop the leak, rinse, dry, and bond again from the acid.",
     "wet.film": (

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from mallet.plan import plan
 from mallet.rulebook import Rulebook
-from mallet.stages.choose import NAMES, SAID, WHO, rank
+from mallet.stages.choose import METALS, NAMES, SAID, WHO, rank
 from mallet.terms.case import Case, read_case
 from mallet.terms.errors import InputError
 from mallet.terms.mouth import Findings, Patient, Place
@@ -47,7 +47,7 @@ def refused(**told: Any) -> str:
     ("told", "words"),
     [
         ({"pulp": "in_doubt"}, "diagnose it before anything is filled"),
-        ({"pulp": "irreversible"}, "a root treatment or an extraction first"),
+        ({"pulp": "irreversible"}, "vital pulp therapy, root canal treatment or extraction first"),
         ({"surely_this_tooth": False}, "not sure that it is this tooth"),
         ({"allergies": ["resin"]}, "Composite must not be placed here. The patient is allergic to resin"),
         ({"field": "wet"}, "cannot be kept dry"),
@@ -76,7 +76,9 @@ def test_the_union_s_law_stops_amalgam_unless_a_strict_need_is_stated(
         assert authority in {limit.authority.split("Regulation (EU) ")[-1].split(",")[0].removesuffix(" (from memory)")
                              for limit in amalgam.limits}  # fmt: skip
     assert not found["composite"].is_stopped
-    needed = options(book, place="eu", strict_need="no dry field to be had, crown refused", **told)
+    why = "no dry field to be had, crown refused"
+    assert options(book, place="eu", strict_need=why, **told)["amalgam"].is_stopped
+    needed = options(book, place="eu", strict_need=why, need_decided_by="the treating dentist", **told)
     assert not needed["amalgam"].is_stopped
     assert needed["amalgam"].limits
     assert not options(book, place="us", **told)["amalgam"].is_stopped
@@ -84,10 +86,11 @@ def test_the_union_s_law_stops_amalgam_unless_a_strict_need_is_stated(
 
 
 def test_the_stated_need_is_kept_in_the_plan() -> None:
-    made = plan(read_case(case_of(place="eu", strict_need="crown refused")))
+    made = plan(read_case(case_of(place="eu", strict_need="crown refused", need_decided_by="A. Dentist")))
     assert isinstance(made, Plan)
     (decision,) = [d for d in made.decisions if d.topic == "choose.material"]
-    assert "Strictly needed, as stated: crown refused." in [r.text for r in decision.reasons]
+    said = [r.text for r in decision.reasons]
+    assert "Strictly needed, as stated: crown refused. Decided by: A. Dentist." in said
 
 
 def test_gold_and_resin_want_a_dry_field_and_amalgam_no_mercury_allergy(book: Rulebook) -> None:
@@ -142,7 +145,8 @@ def test_the_order_is_by_stops_and_points_and_the_second_would_win_as_told(
 ) -> None:
     ranked = list(options(book, **told).values())
     assert {option.id for option in ranked} == set(NAMES)
-    keys = [(option.is_stopped, -option.points) for option in ranked]
+    # Where it shows no metal comes before what is not of metal.
+    keys = [(o.is_stopped, told["shows"] and o.id in METALS, -o.points) for o in ranked]
     assert keys == sorted(keys)
     assert not ranked[0].is_stopped  # a crown is always left
     for option in ranked:
@@ -242,10 +246,13 @@ def test_what_nobody_has_told_is_said_to_be_taken() -> None:
     made = plan(read_case(case_of(pulp="reversible", shows=False)))
     assert isinstance(made, Plan)
     (said,) = [r.text for d in made.decisions for r in d.reasons if r.code == "choose.assumed"]
-    assert "it is surely this tooth" in said
+    assert "nothing is cracked" in said
     assert "pulp" not in said
     assumed = {a.path for a in made.assumptions}
-    assert {"findings.field", "findings.load", "findings.surely_this_tooth"} <= assumed
+    assert {"findings.field", "findings.load"} <= assumed
+    # Of the tooth's identity nothing is taken: work may not start before it is told.
+    assert "findings.surely_this_tooth" not in assumed
+    assert [r.code for r in made.wanted_before] == ["assess.wants_tooth"]
     assert not {"findings.pulp", "findings.shows"} & assumed
 
 

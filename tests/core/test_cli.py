@@ -60,7 +60,7 @@ def test_plan_has_the_contract_s_names_and_meets_its_schema(capsys: pytest.Captu
             "c_factor", "exposures", "dose_needed_j_cm2", "dose_at_worst_point_j_cm2", "worst_point",
             "touches", "points"} <= one.keys()  # fmt: skip
     assert one["exposures"][0]["from"] == "occlusal"
-    assert one["dose_needed_j_cm2"] == pytest.approx(0.8)
+    assert one["dose_needed_j_cm2"] == pytest.approx(2.0)
     assert text == json.dumps(made, sort_keys=True, ensure_ascii=False, separators=(",", ":")) + "\n"
 
 

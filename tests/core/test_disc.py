@@ -12,7 +12,7 @@ from mallet.cavity.facets import corners_of, halved
 from mallet.cavity.rays import Scene, grouped
 from mallet.cavity.solids import skin
 from mallet.light.beam import Beam
-from mallet.light.cure import deep_points
+from mallet.light.cure import body_of
 from mallet.light.disc import chord_at, ray_to, view_of, way_on
 from mallet.light.field import Tip, disc_of
 from mallet.light.sight import is_hidden, room_for, sight_of, weighed_height
@@ -32,7 +32,7 @@ WHOLE, FRONTS = Scene(*BLOCKING).trees, Scene(*BLOCKING, seen_from=(BOX[:3], BOX
 FILLINGS = [cured.filling for cured in WORKED.build.cured]
 MEDIA = grouped(tuple(filling.scene for filling in FILLINGS))
 WEIGHTS = np.array([filling.attenuation_per_mm for filling in FILLINGS])
-POINTS = np.concatenate([deep_points(c.contacts, c.inside) for c in WORKED.build.cured])
+POINTS = np.concatenate([body_of(c.portion.solid, c.inside).points for c in WORKED.build.cured])
 
 
 @given(

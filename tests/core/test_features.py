@@ -235,7 +235,6 @@ class TestRefusals:
             ("36", "O", [{**SEALED, "length_mm": 12.0}], "the ridges stay"),
             ("36", "MODFL", [BOX, COVER, {**SHOULDER, "above_cervical_mm": 5.0}], "above_cervical_mm: got 5,"),
             ("36", "MODFL", [SHOULDER], "got a shoulder alone"),
-            ("51", "MIDFL", [{**STUMP, "edge_mm": 4.0}], "handbook pulp"),
             ("51", "MIDFL", [{**STUMP, "around_mm": 1.2}], "a stump stays"),
             ("36", "MODFL", [STUMP], "allowed a front tooth"),
             ("36", "MO", [BOX, {**MESIAL, "width_mm": 6.4}, {**GROOVES, "depth_mm": 1.5, "width_mm": 1.5}], "a wall of the box stays"),

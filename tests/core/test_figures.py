@@ -46,7 +46,7 @@ def test_what_was_estimated_is_told_from_what_was_measured() -> None:
 def test_changing_a_cited_rule_changes_the_figure(figure: str, rule: str) -> None:
     known = load_rulebook().rules[rule]
     before = BASE[figure]
-    for value in (known.high, known.low):
+    for value in (known.high, known.low, (known.high + known.low) / 2):
         after = figures(first_case(), {rule: value}).get(figure)
         if after is None or (after.value, after.detail) != (before.value, before.detail):
             return
@@ -54,10 +54,10 @@ def test_changing_a_cited_rule_changes_the_figure(figure: str, rule: str) -> Non
 
 
 def test_a_figure_follows_the_house_and_says_so() -> None:
-    changed = figures(first_case(), {"light.conversion_factor": 4.0})["light_seconds"]
+    changed = figures(first_case(), {"light.conversion_factor": 6.0})["light_seconds"]
     assert changed.value > BASE["light_seconds"].value
     used = next(u for u in changed.rules if u.rule == "light.conversion_factor")
-    assert (used.value, used.default_value) == (4.0, 2.0)
+    assert (used.value, used.default_value) == (6.0, 5.0)
 
 
 def test_a_rule_that_cuts_thinner_is_cited_when_it_acts() -> None:

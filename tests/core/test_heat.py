@@ -12,7 +12,7 @@ from scipy.integrate import quad
 
 from mallet.light.beam import Beam
 from mallet.light.eye import direct_seconds, hazard_at, reflected_seconds
-from mallet.light.heat import Pulse, Tissue, rise_behind_slab, rise_under_disc, warmth
+from mallet.light.heat import Pulse, Tissue, rise_under_disc, warmth
 from mallet.plan import plan, work
 from mallet.rulebook import load_rulebook
 from mallet.runsheet.schedule import schedule
@@ -40,32 +40,31 @@ def test_half_space_meets_the_table(depth: float) -> None:
     assert found == pytest.approx(TABLE[depth], abs=2e-3)
 
 
-def finite_differences(length_m: float, seconds: float, flux: float, tissue: Tissue) -> float:
-    """Return the rise at the far, insulated face of a slab by explicit steps."""
-    cells = 60
-    dx = length_m / cells
-    dt = 0.4 * dx * dx / tissue.diffusivity_m2_s
-    steps = math.ceil(seconds / dt)
-    dt = seconds / steps
-    r = tissue.diffusivity_m2_s * dt / dx**2
-    t = np.zeros(cells)
-    for _ in range(steps):
-        left = np.concatenate([[t[0] + flux * dx / tissue.conductivity_w_mk], t[:-1]])
-        right = np.concatenate([t[1:], [t[-1]]])
-        t = t + r * (left - 2 * t + right)
-    return float(t[-1])
+def test_the_range_holds_the_published_rises_under_a_millimeter() -> None:
+    """2.9 to 7.8 degC in a pulp chamber under 1 mm of dentin, by lamps of 400 to 700 mW/cm2 within 40 s (Hannig & Bott
+    1999, Dent Mater 15:275, from memory)."""
+    kept = load_rulebook().value("light.dentin_absorbed_share")
+    tissue = Tissue(0.569, 1.83e-7)
+    low, _ = warmth([Pulse(0.0, 40.0, kept * 400)], RADIUS_MM, 1.0, tissue)
+    _, high = warmth([Pulse(0.0, 40.0, kept * 400)], RADIUS_MM, 1.0, tissue)
+    assert low == pytest.approx(2.9, rel=0.25)
+    assert high == pytest.approx(7.8, rel=0.25)
 
 
-@pytest.mark.parametrize(("thickness", "seconds"), [(0.5, 5), (1.0, 10), (1.5, 20), (2.0, 40)])
-def test_slab_meets_finite_differences(thickness: float, seconds: float) -> None:
-    found = float(rise_behind_slab(3000.0, thickness, seconds, DENTIN))
-    assert found == pytest.approx(finite_differences(thickness / 1000, seconds, 3000.0, DENTIN), rel=0.02)
-
-
-def test_an_insulated_back_is_two_to_three_times_hotter_at_a_millimetre() -> None:
-    """As the two models are usually told apart (own quadrature at 10 s)."""
-    half, slab = rise_under_disc(1e4, math.inf, 1.0, 10.0, DENTIN), rise_behind_slab(1e4, 1.0, 10.0, DENTIN)
-    assert 2.0 < float(slab / half) < 3.0
+@given(
+    pulses=st.lists(st.tuples(st.floats(5, 40), st.floats(10, 120), st.floats(20, 400)), min_size=1, max_size=10),
+    dentin=st.floats(0.3, 3),
+)
+@settings(max_examples=40, deadline=None)
+def test_the_low_estimate_is_never_over_the_high_one(
+    pulses: list[tuple[float, float, float]], dentin: float
+) -> None:
+    begin, sequence = 0.0, []
+    for seconds, pause, flux in pulses:
+        sequence.append(Pulse(begin, seconds, flux))
+        begin += seconds + pause
+    low, high = warmth(sequence, RADIUS_MM, dentin, DENTIN)
+    assert 0 <= low <= high + 1e-9
 
 
 @pytest.mark.parametrize("depth", [0.5, 1.5])
@@ -125,7 +124,8 @@ def test_a_plan_tells_how_warm_the_pulp_may_get() -> None:
     thin = warmth_of(with_values(first_case(), preparation__remaining_dentin_mm=0.4))
     thick = warmth_of(with_values(first_case(), preparation__remaining_dentin_mm=3.0))
     assert thick.measured < usual.measured < thin.measured
-    assert (thin.verdict, thick.verdict) == ("caution", "pass")
+    assert (usual.verdict, thick.verdict) == ("pass", "pass")
+    assert thin.title.startswith(f"Pulp temperature rise, {thin.measured:.1f} to ")
     assert "air" in thin.remedy
     dead = plan(read_case(with_values(first_case(), tooth__vitality="root_filled")))
     assert isinstance(dead, Plan)
@@ -160,41 +160,46 @@ def planned(dentin_mm: float, **house: float) -> Plan:
 
 def low_k(made: Plan) -> float:
     (check,) = (c for c in made.checks if c.topic == "pulp.warmth")
-    return float(re.search(r"([\d.]+) K if heat runs off", check.where).group(1))  # type: ignore[union-attr]
+    return check.measured
 
 
 def cools(made: Plan) -> list[str]:
     return [s.id for s in made.steps if s.title == "Cool the tooth with air"]
 
 
-def test_thin_dentin_has_the_adhesive_lit_in_parts_with_air_between() -> None:
-    usual, thin = planned(1.5), planned(0.5)
+# Held against less than usual, thin dentin is warmed too much by the low estimate as well.
+HOT = {"pulp_rise_k": 4.6}
+
+
+def test_where_the_low_estimate_is_over_the_limit_the_plan_takes_pauses_with_air() -> None:
+    usual, hot = planned(1.5), planned(0.5, **HOT)
     assert cools(usual) == []
-    assert low_k(planned(0.5, longest_air_s=0)) > 5.5
-    assert low_k(thin) <= 5.5
-    assert cools(thin) == ["bond.cure.2.air"]
-    ids = [s.id for s in thin.steps]
-    assert ids.index("bond.cure") + 1 == ids.index("bond.cure.2.air") == ids.index("bond.cure.2") - 1
-    lit = {name: sum(s.seconds for s in made.steps if s.light) for name, made in (("a", usual), ("b", thin))}
-    assert lit["a"] == lit["b"]
-    assert max(s.end_s for s in thin.steps) == max(s.end_s for s in usual.steps) + 10
-    (check,) = (c for c in thin.checks if c.topic == "pulp.warmth")
+    assert low_k(planned(0.5, **HOT, longest_air_s=0)) > 4.6
+    assert low_k(hot) <= 4.6
+    assert cools(hot)
+    lit = {name: sum(s.seconds for s in made.steps if s.light) for name, made in (("a", usual), ("b", hot))}
+    assert lit["a"] <= lit["b"] <= 1.3 * lit["a"]
+    (check,) = (c for c in hot.checks if c.topic == "pulp.warmth")
+    assert check.verdict == "pass"
     assert check.remedy == "Keep to the pauses with air that the plan takes."
     assert "light.longest_air_s" in {use.rule for use in check.rules}
-    # Wet in the pause: all of the bonding before it is done again.
-    (pause,) = (s for s in thin.steps if s.id == "bond.cure.2.air")
+    # Wet in a pause between portions: bonded again, since the filling goes on.
+    pause = next(s for s in hot.steps if s.id == cools(hot)[-1])
     assert pause.wet is not None
-    assert pause.wet.redo[-1] == "bond.cure"
+    assert pause.wet.redo
 
 
-def test_cooling_is_the_least_that_serves_and_none_where_none_does() -> None:
-    thinner = planned(0.2)
-    assert low_k(thinner) <= 5.5
-    assert len(cools(thinner)) > 1
-    assert {s.seconds for s in thinner.steps if s.id in cools(thinner)} == {10.0}
-    assert cools(planned(0.5, pulp_rise_k=1.0)) == []
-    (check,) = (c for c in planned(0.5, pulp_rise_k=1.0).checks if c.topic == "pulp.warmth")
-    assert "protect the pulp" in check.remedy
+def test_no_pauses_are_taken_where_none_would_do_and_only_the_high_estimate_is_a_note() -> None:
+    hopeless = planned(0.5, dentin_absorbed_share=0.8, pulp_rise_k=1.0)
+    assert cools(hopeless) == []
+    (check,) = (c for c in hopeless.checks if c.topic == "pulp.warmth")
+    assert check.verdict == "caution"
+    assert "Protect the pulp" in check.remedy
+    low, high = (float(v) for v in re.findall(r"[\d.]+", check.title))
+    between = planned(0.5, dentin_absorbed_share=0.8, pulp_rise_k=min(round((low + high) / 2, 1), 12.0))
+    assert "pulp.may_be_warm" in {c.code for c in between.cautions if c.level == "note"}
+    (check,) = (c for c in between.checks if c.topic == "pulp.warmth")
+    assert check.verdict == "pass"
 
 
 def test_a_pause_follows_each_portion_where_parts_are_not_enough() -> None:

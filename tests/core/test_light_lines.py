@@ -43,8 +43,10 @@ def test_the_dose_on_a_line_is_what_the_line_says(school: str) -> None:
             assert line.times_need >= 0.95 * weakest
             points = in_the_tooth(line, worked)
             assert placed[-1].scene.contains(points[1:-1]).mean() > 0.9
-            (aim,) = cured.lit.aims
-            light = irradiance_mw_cm2(points, aim.tip, around.blockers, placed)
-            times = light * cured.exposed.seconds[0] / 1000 / cured.need.dose_j_cm2
+            light = [
+                irradiance_mw_cm2(points, aim.tip, around.blockers, placed, passing=around.passing)
+                for aim in cured.lit.aims
+            ]
+            times = np.array(cured.exposed.full_s) @ light / 1000 / cured.need.dose_j_cm2
             # Straight lines between the points of a grid, few rays: a tenth either way, most of them.
             assert np.mean(np.abs(times / line.times_need - 1) < 0.1) > 0.9, (line.view, order, times)

@@ -66,7 +66,10 @@ def test_a_plan_in_another_mode_still_brings_every_dose(mode: dict[str, object])
     assert decision.reasons[0].text
     assert "lamp.mode" not in {d.topic for d in steady.decisions}
     trays = {thing for step in other.steps if step.light for thing in step.tray}
-    assert trays == {f"lamp, set to {decision.chosen.split(',')[0]}", "orange shield"}
+    # The adhesive is lit at full output, whatever the increments get.
+    assert trays == {f"lamp, set to {decision.chosen.split(',')[0]}", "lamp, set to full output", "orange shield"}
+    of_bond = {thing for step in other.steps if step.light and step.stage == "bond" for thing in step.tray}
+    assert of_bond == {"lamp, set to full output", "orange shield"}
     used = {i.path: i.value for i in other.figures[0].inputs}
     assert used["light.output_mode"] == decision.chosen
 
@@ -100,7 +103,7 @@ def test_less_output_warms_less() -> None:
     tissue = dentin_of(load_rulebook())
     rises = [
         PulpHeat([Spot(1.0, False, [800.0] * 8)], 1.5, tissue, 0.5, Button((10.0,), mode)).rise_k(
-            worked.plan.steps
+            [step for step in worked.plan.steps if step.increment]
         )
         for mode in (FULL, PulsedOutput(kind="pulsed", on_share=0.5))
     ]

@@ -82,7 +82,9 @@ class TestPrepare:
         made = planned(preparation__remaining_dentin_mm=left)
         check = next(c for c in made.checks if c.topic == "remaining_dentin")
         assert (check.verdict, check.needed, check.measured) == (verdict, 0.5, left)
-        assert [c.code for c in made.cautions if c.code.startswith("pulp.")] == ([code] if code else [])
+        assert [c.code for c in made.cautions if c.code.startswith("pulp.") and c.level != "note"] == (
+            [code] if code else []
+        )
 
     def test_two_boxes_settle_the_length_of_the_occlusal_box(self) -> None:
         case = first_case()
@@ -169,16 +171,10 @@ class TestCover:
         assert (problem.path, problem.got) == (path, repr(cusps[-1]))
         assert allowed in problem.allowed
 
-    def test_a_cover_down_to_the_pulp_is_refused_with_what_would_do(self) -> None:
+    def test_a_cover_down_to_the_handbook_s_pulp_is_told_not_refused(self) -> None:
         case = covered(LOWER_MOLAR, 4.0, 4.0)
-        with pytest.raises(InputError) as refused:
-            cavity_of(case)
-        problem = refused.value.problems[0]
-        assert problem.path == "preparation.parts[1].tip_mm"
-        would_do = float(problem.allowed.removeprefix("up to ").split(":")[0])
-        assert would_do < 4.0
-        case["preparation"]["parts"][1].update(tip_mm=would_do, groove_mm=would_do)
-        assert cavity_of(case).remaining_dentin_mm > 0
+        case["preparation"].pop("remaining_dentin_mm", None)
+        assert cavity_of(case).remaining_dentin_mm == 0
 
     def test_cusps_alone_are_no_cavity_and_surfaces_may_name_the_sides(self) -> None:
         case = covered(["mesiolingual"])
@@ -212,9 +208,9 @@ class TestChecks:
         assert abs(check.place.y) < 0.5
         assert check_of(made, "prepare.cover.tip").verdict == "pass"
 
-    @pytest.mark.parametrize(("width", "verdict"), [(0.9, "fail"), (1.0, "pass"), (1.6, "pass")])
-    def test_the_smallest_condenser_must_pass(self, width: float, verdict: str) -> None:
-        """1 mm: common practice, no source."""
+    @pytest.mark.parametrize(("width", "verdict"), [(0.7, "caution"), (0.8, "pass"), (1.6, "pass")])
+    def test_the_smallest_placing_instrument_must_pass(self, width: float, verdict: str) -> None:
+        """0.8 mm: common practice, no source."""
         check = check_of(planned(preparation__parts__0__width_mm=width), "prepare.condenser")
         assert check.verdict == verdict
         assert check.measured == min(width, 1.5)
@@ -297,7 +293,7 @@ class TestContact:
                 assert (touched < 0.02 * probe.volume()) == is_free
 
     def test_a_box_that_hardly_clears_the_neighbour_is_cautioned_with_its_place(self) -> None:
-        for wide, verdict in ((2.2, "caution"), (4.0, "pass")):
+        for wide, verdict in ((1.6, "caution"), (4.0, "pass")):
             made = plan(read_case(with_values(first_case(), preparation__parts__1__width_mm=wide)))
             assert isinstance(made, Plan)
             check = next(c for c in made.checks if c.topic == "prepare.contact.mesial")

@@ -35,11 +35,11 @@ def mass(name: str = "body", dp: float = 1.25, ec: float = 0.4, most: float = 2.
 def test_slab_meets_published_quadrature_and_the_beams_own_form(n: int, value: float) -> None:
     """R 4.5, M 1000, target 4 mm under the tip, 2 mm of mu 0.5 over it (quadrature)."""
     beam = Beam(4.5, 1000.0, n)
-    assert slab_mw_cm2(beam, 2.0, 2.0, 0.5) == pytest.approx(value, abs=1e-4)
-    assert slab_mw_cm2(beam, 7.0, 0.0, 0.5) == pytest.approx(beam.on_axis_mw_cm2(7.0), rel=1e-9)
+    assert slab_mw_cm2(beam, 2.0, 2.0, 0.5, 1.0) == pytest.approx(value, abs=1e-4)
+    assert slab_mw_cm2(beam, 7.0, 0.0, 0.5, 1.5) == pytest.approx(beam.on_axis_mw_cm2(7.0), rel=1e-9)
     least = 5 / math.hypot(5, 4.5)
     by_scipy = quad(lambda u: u**n * math.exp(-0.8 * 1.5 / u), least, 1)[0] * 1000 * (n + 1)
-    assert slab_mw_cm2(beam, 3.5, 1.5, 0.8) == pytest.approx(by_scipy, rel=1e-9)
+    assert slab_mw_cm2(beam, 3.5, 1.5, 0.8, 1.0) == pytest.approx(by_scipy, rel=1e-9)
 
 
 def falling(days: range, share_a_day: float, noise: float = 0.0) -> list[DayOutput]:
@@ -120,7 +120,7 @@ def test_what_a_lamp_must_give_just_cures_the_darkest_mass_in_the_longest_exposu
     wanted = wanted_of(BEAM, [light, dark], RULES)
     assert wanted.mass == "dark"
     at_need = Beam(BEAM.radius_mm, wanted.contact_mw_cm2, BEAM.exponent)
-    reaching = slab_mw_cm2(at_need, 4.0, 2.0, 1 / 0.85)
+    reaching = slab_mw_cm2(at_need, 4.0, 2.0, 1 / 0.85, 1.5)
     assert reaching * 40 / 1000 == pytest.approx(2 * 0.45)
     clear = wanted_of(BEAM, [mass("clear", 4.0, 0.05)], RULES)
     assert (clear.contact_mw_cm2, clear.mass) == (233.0, None)
@@ -139,7 +139,7 @@ def test_table_grows_with_distance_in_whole_presses_until_it_is_too_long() -> No
     )
     assert dark.seconds[-1] is None
     # By hand: 0.7 J/cm2 at 2 mm under the surface, tip in contact.
-    need = 0.7 * 1000 / slab_mw_cm2(BEAM, 0.0, 2.0, 1 / 1.6)
+    need = 5 * 0.35 * 1000 / slab_mw_cm2(BEAM, 0.0, 2.0, 1 / 1.6, 1.5)
     assert light.seconds[0] == max(5.0, 5 * math.ceil(need / 5))
 
 

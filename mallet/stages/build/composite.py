@@ -217,7 +217,7 @@ def _least_seconds(
         untried = [aims for aims in less_wide if aims not in from_above]
         lits = ways_worth_taking(body, untried, field, rules, cost, lits)
     ways = [through(lit) for lit in lits if lit.weakest_mw_cm2 > 0]
-    from_above_s = min((way.seconds for way in ways), default=math.inf)
+    from_above_s = min(ways, key=lambda way: _cost(way, longest)).seconds if ways else math.inf
     if around.tooth and around.is_lit_round(portion.side, faces):
         aims = around.aims_round(from_above[0][0], points, beam)
         dose = need_of(mass, 1.0, beam.contact_mw_cm2, rules).dose_j_cm2
