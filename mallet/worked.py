@@ -18,7 +18,6 @@ from mallet.terms.mouth import Strict
 from mallet.terms.plan import Check, Decision, NoPlan, Plan, Step
 from mallet.terms.problems import problems_of
 
-
 WORKED_FORMAT = "mallet-worked/1"
 
 
@@ -144,7 +143,9 @@ def _otherwise(expected: Expected, made: Plan | NoPlan) -> list[str]:
     if expected.no_caution and expected.no_caution in {c.code for c in made.cautions}:
         said.append(f"expected no caution {expected.no_caution}")
     if expected.no_failure:
-        said += [f"expected {c.topic} not to fail, got {c.measured:g}" for c in made.checks if c.verdict == "fail"]
+        said += [
+            f"expected {c.topic} not to fail, got {c.measured:g}" for c in made.checks if c.verdict == "fail"
+        ]
     if expected.step:
         said += _of_step(expected, next((step for step in made.steps if step.id == expected.step), None))
     if expected.no_step and any(step.id == expected.no_step for step in made.steps):

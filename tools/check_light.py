@@ -50,7 +50,9 @@ def main() -> int:
             if is_dark or found.error > MOST_ERROR or found.ratio < min(1.0, planned):
                 place = ", ".join(f"{c:.3f}" for c in found.place)
                 mark = "TOO DARK" if is_dark else ""
-                print(f"{found.ratio:.4f} +- {found.error:.4f} (planned {planned:.4f}) {where} at {place} {mark}")
+                print(
+                    f"{found.ratio:.4f} +- {found.error:.4f} (planned {planned:.4f}) {where} at {place} {mark}"
+                )
             worst = min(worst, (found.ratio, found.error, where))
     ratio, error, where = worst
     print(f"{looked} increments, {failed} surely under {ENOUGH:g} of their need")

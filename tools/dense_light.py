@@ -75,7 +75,9 @@ class Solids:
 
     def contains(self, points: Floats) -> NDArray[np.bool_]:
         """Tell which points lie inside: what a ray meets first it leaves."""
-        way = np.tile(np.array([0.123, 0.456, 0.881]) / np.linalg.norm([0.123, 0.456, 0.881]), (len(points), 1))
+        way = np.tile(
+            np.array([0.123, 0.456, 0.881]) / np.linalg.norm([0.123, 0.456, 0.881]), (len(points), 1)
+        )
         hit = self._scene.run(points.astype(np.float32), way.astype(np.float32), output=True)
         face = np.maximum(hit["primID"], 0)
         return np.asarray((hit["primID"] >= 0) & ((self._normals[face] * way).sum(axis=1) > 0))
@@ -156,9 +158,7 @@ def irradiance_mw_cm2(
     return np.asarray(arriving * np.where(past_walls > 0, np.clip(times, 1.0, around.most), 1.0))
 
 
-def _places_of_tip(
-    points: Floats, tip: Tip, rays: int, draw: np.random.Generator
-) -> tuple[Floats, Floats]:
+def _places_of_tip(points: Floats, tip: Tip, rays: int, draw: np.random.Generator) -> tuple[Floats, Floats]:
     """Return jittered places (N * K, 3) of the tip, K for each of N points, and the projected solid angle that each
     stands for. Seen from below the tip they lie evenly by that angle, from beside it by area."""
     axis, radius = np.array(tip.towards), tip.beam.radius_mm
@@ -201,9 +201,7 @@ def drawn_places(solid: Manifold, draw: np.random.Generator) -> Floats:
     skin = on - OFF_FACE_MM * normals[face] / (2 * areas[face, None])
     low, high = corners.min(axis=(0, 1)), corners.max(axis=(0, 1))
     depth = low + (high - low) * draw.random((40 * IN_DEPTH, 3))
-    return np.concatenate(
-        [skin[inside.contains(skin)][:ON_SKIN], depth[inside.contains(depth)][:IN_DEPTH]]
-    )
+    return np.concatenate([skin[inside.contains(skin)][:ON_SKIN], depth[inside.contains(depth)][:IN_DEPTH]])
 
 
 @dataclass(frozen=True)

@@ -88,7 +88,9 @@ def _bevelled(cut: Tagged, part: NeckLesion, bevel_mm: float, outer: Manifold, a
     shares = np.concatenate([[1.0], np.repeat(np.clip((1 - np.linspace(-1.0, 1.0, RINGS)), 0, 1), AROUND)])
     on_line = np.abs(xy[:, 1] - neck) < RIM_MM
     depths = np.where(on_line, RIM_MM, np.maximum(deep * shares, RIM_MM))
-    solid = (cut.solid + sunk(xy, surface - depths, float(surface.max()) + OVERRUN_MM, *_fan()).solid).as_original()
+    solid = (
+        cut.solid + sunk(xy, surface - depths, float(surface.max()) + OVERRUN_MM, *_fan()).solid
+    ).as_original()
     return Tagged(solid, solid.original_id())
 
 

@@ -29,7 +29,6 @@ from mallet.terms.plan import Assumption
 from mallet.tooth import Crown, ToothName, loft_crown, read_tooth
 from mallet.tooth.crown import Shell
 
-
 # Of a tooth without a living pulp no dentin is to be left over it.
 ENDLESS_MM = 99.0
 

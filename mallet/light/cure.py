@@ -32,7 +32,7 @@ SHARP = 0.003
 # How far apart places are looked at first, along the skin and in the depth of a body; then, around so many of those
 # that are dimmest, how far about and how far apart.
 SKIN_MM, DEPTH_MM = 0.5, 0.8
-CLOSER_BY = ((3, 0.3, 0.13), (1, 0.13, 0.05))
+CLOSER_BY = ((4, 0.35, 0.13), (2, 0.13, 0.05))
 APART_MM = 0.4
 # Of so many points one is looked at first, where there are several aims; and so many of those that one way leaves dim,
 # to tell whether another may be worth taking.
@@ -40,7 +40,7 @@ PROBE, LOOK_POINTS = 5, 6
 ROUGH, CLOSER = Grain(4, 10), Grain(8, 16, 2)
 # How many points a grain leaves to the next at most, and up to how many times the dimmest one's light:
 # more than the grain may err.
-CLOSER_POINTS, CLOSER_WITHIN = 12, 1.5
+CLOSER_POINTS, CLOSER_WITHIN = 16, 1.6
 FINE_POINTS, FINE_WITHIN = 3, 1.12
 # Few rays err alike at places close by.
 NEAR_WITHIN = 1.25
@@ -112,7 +112,9 @@ class Body:
 STENCIL = np.array(list(itertools.product((-0.5, 0.0, 0.5), repeat=3)))
 
 
-def body_of(solid: Manifold, inside: Scene, searched: Callable[[Skin], NDArray[np.bool_]] | None = None) -> Body:
+def body_of(
+    solid: Manifold, inside: Scene, searched: Callable[[Skin], NDArray[np.bool_]] | None = None
+) -> Body:
     """Return a solid as it is searched: all of its skin, or just the faces that are told."""
     whole = skin(solid)
     is_deep = searched(whole) if searched else np.ones(len(whole.areas), dtype=np.bool_)

@@ -84,7 +84,9 @@ def warmth(
     times = (ends[:, None] + np.linspace(0.0, late, LOOKS)).ravel()
     left = _left_behind(pulses, radius_mm, dentin_mm, times, tissue)
     own = np.repeat(np.arange(len(pulses)), LOOKS)
-    alone = np.array([_left_behind([p], math.inf, dentin_mm, times[own == i], tissue)[0] for i, p in enumerate(pulses)])
+    alone = np.array(
+        [_left_behind([p], math.inf, dentin_mm, times[own == i], tissue)[0] for i, p in enumerate(pulses)]
+    )
     others = left.sum(axis=0) - left[own, np.arange(len(times))]
     return float(left.sum(axis=0).max()), float((others + alone.ravel()).max())
 

@@ -15,11 +15,11 @@ from numpy.typing import NDArray
 
 from mallet.light.cure import (
     CLOSER,
+    CLOSER_BY,
     CLOSER_POINTS,
     CLOSER_WITHIN,
     DECIMALS,
     FINE_POINTS,
-    CLOSER_BY,
     FINE_WITHIN,
     ROUGH,
     Aim,

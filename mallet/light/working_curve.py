@@ -162,6 +162,4 @@ def read_depths_csv(text: str, rules: Rulebook) -> list[DepthReading]:
 def _reading(row: Row, share: float) -> DepthReading:
     exposure_j_cm2, depth_mm = row.numbers["exposure_j_cm2"], row.numbers["depth_mm"]
     is_scraped = row.texts["method"] == "scraped"
-    return (
-        scraped(exposure_j_cm2, depth_mm, share) if is_scraped else DepthReading(exposure_j_cm2, depth_mm)
-    )
+    return scraped(exposure_j_cm2, depth_mm, share) if is_scraped else DepthReading(exposure_j_cm2, depth_mm)

@@ -8,11 +8,11 @@ from dataclasses import dataclass
 
 from mallet.cavity.preparation import Cavity
 from mallet.light.beam import Beam
+from mallet.light.working_curve import rule_of_dose
 from mallet.rulebook import Rulebook
 from mallet.stages.build.around import Surroundings
 from mallet.stages.build.cured import Build, Cured, at_once_s, losses_at_worst, spot_of
 from mallet.stages.lamp import mode_name
-from mallet.light.working_curve import rule_of_dose
 from mallet.terms.case import Case, FullOutput, get_path
 from mallet.terms.plan import Figure, InputUse, RuleUse, Step, Totals
 

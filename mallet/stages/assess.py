@@ -6,6 +6,7 @@ from mallet.rulebook import Rulebook
 from mallet.stages.hand import hand_step
 from mallet.terms.case import Case
 from mallet.terms.mouth import Findings
+from mallet.terms.parts import CrownStump
 from mallet.terms.plan import Caution, Decision, Reason, StageResult, Step, StepCheck
 from mallet.terms.reasons import refuse, say, warn
 
@@ -161,7 +162,8 @@ def _steps(case: Case, rules: Rulebook) -> list[Step]:
                 tray=["bite paper"],
             )
         )
-    if not (case.face_part or _heights(case)):
+    is_broken_off = any(isinstance(part, CrownStump) for part in case.preparation.parts)
+    if not (case.face_part or _heights(case) or is_broken_off):
         steps.append(
             hand_step(
                 id="assess.heights",
@@ -210,7 +212,13 @@ def _cautions(case: Case) -> list[Caution]:
     findings, cautions = case.findings, _alerts(case)
     if case.tooth.vitality == "vital" and (signs := signs_of(case)):
         cautions.append(
-            warn("caution", "assess.signs_told", TEXTBOOKS, signs=" and ".join(signs), pulp=PULPS.get(findings.pulp or "", "not diagnosed"))
+            warn(
+                "caution",
+                "assess.signs_told",
+                TEXTBOOKS,
+                signs=" and ".join(signs),
+                pulp=PULPS.get(findings.pulp or "", "not diagnosed"),
+            )
         )
     if findings.pain == "on_biting" and not findings.cracked:
         cautions.append(warn("caution", "assess.bite_pain", "Common practice, no source"))

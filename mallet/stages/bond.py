@@ -125,9 +125,7 @@ def adhesive_of(case: Case, rules: Rulebook) -> Adhesive | None:
     return _choose(case, rules)[0].adhesive
 
 
-def bond(
-    case: Case, cavity: Cavity, film: FilmCure, after: Sequence[str], rules: Rulebook
-) -> StageResult:
+def bond(case: Case, cavity: Cavity, film: FilmCure, after: Sequence[str], rules: Rulebook) -> StageResult:
     """Return the adhesive steps; `after` are the steps that must be done before the acid.
 
     Raises InputError where the adhesive that is asked for does not stand on the shelf.

@@ -14,7 +14,9 @@ from mallet.stages.matrix import Band
 from mallet.terms.case import Case
 from mallet.terms.plan import Check, StageResult, Step, StepCheck
 
-AT_NECK = "Blade for flash, fine diamond toward the tooth; keep off the root, and leave no step at the gingiva."
+AT_NECK = (
+    "Blade for flash, fine diamond toward the tooth; keep off the root, and leave no step at the gingiva."
+)
 AT_PIT = "Blade for flash, fine diamond toward the tooth; level with the face round it."
 AT_FRONT = (
     "Blade and strips for flash; discs from coarse to fine over the face and its line angles; edge last."
@@ -71,15 +73,34 @@ def _band_off(band: Band, bands: Sequence[Band], after: str, rules: Rulebook) ->
     wedged = [one for one in bands if one.name == band.name and one.wedge]
     wedge = "Wedges out; " if len(wedged) > 1 else "Wedge out; " if wedged else ""
     if band.kind == "copper":
-        title, how, rule, tray = "Copper band off", "slit it on one side and peel it off.", "matrix.copper_off_s", ["bur, fissure"]
+        title, how, rule, tray = (
+            "Copper band off",
+            "slit it on one side and peel it off.",
+            "matrix.copper_off_s",
+            ["bur, fissure"],
+        )
     elif band.kind == "circumferential":
-        title, how, rule, tray = "Band off", "loosen the retainer, then draw the band sideways: the ridge stays.", "chair.band_off_s", []
+        title, how, rule, tray = (
+            "Band off",
+            "loosen the retainer, then draw the band sideways: the ridge stays.",
+            "chair.band_off_s",
+            [],
+        )
     elif band.kind == "clear":
-        title, how, rule, tray = f"{band.side.capitalize()} band off", "loosen it, then draw it sideways: the ridge stays.", "chair.band_off_s", []
+        title, how, rule, tray = (
+            f"{band.side.capitalize()} band off",
+            "loosen it, then draw it sideways: the ridge stays.",
+            "chair.band_off_s",
+            [],
+        )
     else:
         ring = "ring off first. " if band.has_ring else ""
         wedge, how = (f"{ring}{wedge}".capitalize(), "then the band, sideways: the ridge stays.")
-        title, rule, tray = f"{band.side.capitalize()} band off", "chair.band_off_s", ["ring forceps"] if ring else []
+        title, rule, tray = (
+            f"{band.side.capitalize()} band off",
+            "chair.band_off_s",
+            ["ring forceps"] if ring else [],
+        )
     return hand_step(
         id=f"matrix.{band.name}.off",
         title=title,

@@ -159,7 +159,9 @@ def _cautions(case: Case) -> list[Caution]:
 def _numb(case: Case, tooth: ToothName, rules: Rulebook) -> Step:
     pulp, gum = nerves(tooth)
     given = f" {case.isolation.given}." if case.isolation.given else ""
-    what = f"{pulp[0].upper()}{pulp[1:]}; gingiva: {gum}." if case.has_living_pulp else f"Gingiva only: {gum}."
+    what = (
+        f"{pulp[0].upper()}{pulp[1:]}; gingiva: {gum}." if case.has_living_pulp else f"Gingiva only: {gum}."
+    )
     return hand_step(
         id="isolate.numb",
         title="Anesthetize the tooth" if case.has_living_pulp else "Anesthetize the gingiva",

@@ -89,6 +89,7 @@ def with_mode(steps: Sequence[Step], mode: OutputMode) -> list[Step]:
     adhesive is lit at that."""
     if isinstance(mode, FullOutput):
         return list(steps)
+
     # At the chair the name is enough; the decision tells the rest.
     def set_to(step: Step) -> Step:
         name = mode_name(FULL if step.stage == "bond" else mode).partition(",")[0]

@@ -243,9 +243,7 @@ def _band(
     return band, reasons, nearest_first([*missed, *too_small])
 
 
-def _kind(
-    cavity: Cavity, side: Side, beside: Beside | None, openings: int
-) -> tuple[BandKind, list[Reason]]:
+def _kind(cavity: Cavity, side: Side, beside: Beside | None, openings: int) -> tuple[BandKind, list[Reason]]:
     if cavity.shoulder:
         return "copper", [say("band.copper")]
     if any(tunnel.under == side for tunnel in cavity.tunnels):
@@ -512,7 +510,9 @@ def _seal(band: Band, rules: Rulebook, after: str) -> Step:
         after=[after],
         check=StepCheck(
             question="No fluid comes through and the probe finds no step?",
-            remedy="Next wedge size, or seat the band again." if band.wedge else "Tighten it, or seat the band again.",
+            remedy="Next wedge size, or seat the band again."
+            if band.wedge
+            else "Tighten it, or seat the band again.",
             back_to=f"matrix.{band.side}.wedge" if band.wedge else after,
         ),
     )

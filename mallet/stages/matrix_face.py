@@ -41,9 +41,7 @@ def face_matrix(case: Case, cavity: Cavity, after: Sequence[str], rules: Ruleboo
     if not cavity.opened:
         return Life(index, [], index_off, [])
     strips = _strips([step.id for step in index.steps] or after, rules)
-    before = StageResult(
-        decisions=[*index.decisions, *strips.decisions], steps=[*index.steps, *strips.steps]
-    )
+    before = StageResult(decisions=[*index.decisions, *strips.decisions], steps=[*index.steps, *strips.steps])
     return Life(before, [_change(rules)], index_off, [_strip_off(rules)])
 
 
@@ -143,10 +141,22 @@ def _neck(case: Case, after: Sequence[str], rules: Rulebook) -> Life:
     """Return the strip where the margin lies below the gum."""
     if not case.findings.below_gum:
         free = Decision(
-            topic="matrix.neck", chosen=FREE, alternatives=[STRIP], reasons=[say("matrix.neck_free")]
+            topic="matrix.neck",
+            chosen=FREE,
+            alternatives=[STRIP],
+            reasons=[say("matrix.neck_free")],
+            rules=rules.uses("matrix.neck_cord_s"),
         )
-        cord = [_neck_off("Cord out", "Wet it first, then draw it out with forceps.", rules)]
-        return Life(StageResult(decisions=[free]), [], None, cord)
+        cord = hand_step(
+            id="matrix.neck.cord",
+            title="Cord in the sulcus",
+            detail="Thinnest cord that stays, packed without force, its end left out to draw it by.",
+            rule=rules.use("matrix.neck_cord_s"),
+            tray=["cord and packer"],
+            after=list(after),
+        )
+        off = _neck_off("cord", "Cord out", "Wet it first, then draw it out with forceps.", rules)
+        return Life(StageResult(decisions=[free], steps=[cord]), [], None, [off])
     strip = hand_step(
         id="matrix.neck.strip",
         title="Neck strip in",
@@ -175,13 +185,15 @@ def _neck(case: Case, after: Sequence[str], rules: Rulebook) -> Life:
         reasons=[say("matrix.neck_strip")],
         rules=rules.uses("matrix.neck_strip_s", "matrix.neck_seal_s"),
     )
-    off = _neck_off("Neck strip off", "Cotton and fixing resin off, then the strip; probe for overhang.", rules)
+    off = _neck_off(
+        "strip", "Neck strip off", "Cotton and fixing resin off, then the strip; probe for overhang.", rules
+    )
     return Life(StageResult(decisions=[chosen], steps=[strip, seal]), [], None, [off])
 
 
-def _neck_off(title: str, detail: str, rules: Rulebook) -> Step:
+def _neck_off(worn: str, title: str, detail: str, rules: Rulebook) -> Step:
     return hand_step(
-        id="matrix.neck.off",
+        id=f"matrix.neck.{worn}_off",
         title=title,
         detail=detail,
         rule=rules.use("matrix.front_off_s"),

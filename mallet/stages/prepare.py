@@ -28,7 +28,11 @@ def judge_preparation(
     """Return what the preparation is held against, and the verifying step, which comes after another one."""
     cautions = [
         *(c for box in cavity.boxes if (c := _box_margin(cavity, box, rules))),
-        *(c for neck in cavity.necks if (c := _margin(cavity.access.side, cavity.gingival_margin_mm(neck), rules))),
+        *(
+            c
+            for neck in cavity.necks
+            if (c := _margin(cavity.access.side, cavity.gingival_margin_mm(neck), rules))
+        ),
     ]
     left_check, near = _over_pulp(case, cavity, rules)
     scanned, more = _scanned(cavity, rules)
@@ -197,7 +201,10 @@ def _edge(
         reasons=[say("prepare.edge_notch") if notched else say("prepare.edge_bevel")],
     )
     steps = [bevel] if part.bevel_mm else []
-    return [decision], [*steps, notch.model_copy(update={"after": [steps[-1].id if steps else after]})] if notched else steps
+    return [decision], [
+        *steps,
+        notch.model_copy(update={"after": [steps[-1].id if steps else after]}),
+    ] if notched else steps
 
 
 def _short_bevel(part: IncisalFracture, rules: Rulebook) -> list[Caution]:

@@ -211,7 +211,9 @@ def _cusps(cavity: Cavity, rules: Rulebook) -> list[Check]:
     if box is None:
         return []
     shares = {
-        name: _towards(cavity, box, x, y) for name, (x, y, _) in crown.cusps.items() if name not in cavity.covered
+        name: _towards(cavity, box, x, y)
+        for name, (x, y, _) in crown.cusps.items()
+        if name not in cavity.covered
     }
     worst = max(shares, key=lambda name: shares[name], default=None)
     if worst is None or not shares[worst]:

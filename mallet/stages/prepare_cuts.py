@@ -30,38 +30,81 @@ def cut(case: Case, cavity: Cavity, endpoint: str, after: str, rules: Rulebook) 
     def add(name: str, title: str, detail: str, rule: str, tray: list[str]) -> None:
         before = steps[-1].id if steps else after
         told = {"actor": "both", "tray": [*tray, "water spray", "high suction"], "after": [before]}
-        steps.append(hand_step(id=f"prepare.{name}", title=title, detail=detail, rule=rules.use(rule), **told))
+        steps.append(
+            hand_step(id=f"prepare.{name}", title=title, detail=detail, rule=rules.use(rule), **told)
+        )
 
     parts = case.preparation.parts
     opened = [part for part in parts if isinstance(part, OcclusalBox | ProximalBox | ProximalCavity | Tunnel)]
     if has_caries(case) and opened:
-        where = "from the marginal ridge" if cavity.tunnels else "straight over the lesion, not from under a cusp"
-        add("access", "Open the tooth", f"Pear-shaped bur, {where}.", "prepare.access_s", [_bur(case, "pear")])
+        where = (
+            "from the marginal ridge" if cavity.tunnels else "straight over the lesion, no farther than it"
+        )
+        shape, told = ("round", "Round") if case.face_part else ("pear", "Pear-shaped")
+        add("access", "Open the tooth", f"{told} bur, {where}.", "prepare.access_s", [_bur(case, shape)])
     for part in parts:
         match part:
             case ProximalBox():
-                size = f"{part.height_mm:g} mm high, {part.width_mm:g} mm wide, {part.axial_depth_mm:g} mm deep"
+                size = (
+                    f"{part.height_mm:g} mm high, {part.width_mm:g} mm wide, {part.axial_depth_mm:g} mm deep"
+                )
                 detail = f"{size}. A guard on the adjacent tooth; open the contact just enough."
-                add(f"box.{part.side}", f"Cut the {part.side} box", detail, "prepare.box_s", [_bur(case, "straight_fissure"), "guard"])
+                add(
+                    f"box.{part.side}",
+                    f"Cut the {part.side} box",
+                    detail,
+                    "prepare.box_s",
+                    [_bur(case, "straight_fissure"), "guard"],
+                )
             case ProximalCavity():
                 size = f"{part.height_mm:g} mm high, {part.depth_mm:g} mm deep, {part.reach_mm:g} mm from {part.face}"
-                add(f"cavity.{part.side}", f"Cut the {part.side} cavity", f"{size}. A strip guards the adjacent tooth.", "prepare.box_s", [_bur(case, "round"), "metal strip"])
+                add(
+                    f"cavity.{part.side}",
+                    f"Cut the {part.side} cavity",
+                    f"{size}. A strip guards the adjacent tooth.",
+                    "prepare.box_s",
+                    [_bur(case, "round"), "metal strip"],
+                )
             case Tunnel():
                 detail = f"Under the {part.side} ridge, {part.diameter_mm:g} mm wide; round bur no wider than the tunnel."
                 add(f"tunnel.{part.side}", "Cut the tunnel", detail, "prepare.box_s", [_bur(case, "round")])
     for part in parts:
         if isinstance(part, OcclusalBox):
             size = f"{part.depth_mm:g} mm deep, {part.width_mm:g} mm wide"
-            add("occlusal", "Cut the occlusal part", f"{size}, no wider than the lesion.", "prepare.occlusal_s", [_bur(case, "pear")])
+            add(
+                "occlusal",
+                "Cut the occlusal part",
+                f"{size}, no wider than the lesion.",
+                "prepare.occlusal_s",
+                [_bur(case, "pear")],
+            )
         if isinstance(part, CuspReduction):
             size = f"{part.tip_mm:g} mm at the tips, {part.in_groove_mm:g} mm in the groove"
-            add("cusps", "Take the cusps down", f"{size}, along their slopes; cut a millimeter, measure, deepen.", "prepare.cusps_s", ["cylinder diamond", "periodontal probe with millimetres"])
+            add(
+                "cusps",
+                "Take the cusps down",
+                f"{size}, along their slopes; cut a millimeter, measure, deepen.",
+                "prepare.cusps_s",
+                ["cylinder diamond", "periodontal probe with millimetres"],
+            )
     if has_caries(case):
         detail = f"Slow large round bur, light pressure, then spoon: {endpoint}. One light pass more once it feels hard."
-        add("caries", "Remove the caries", detail, "prepare.caries_s", [_round(case, cavity), "spoon excavator", "probe"])
+        add(
+            "caries",
+            "Remove the caries",
+            detail,
+            "prepare.caries_s",
+            [_round(case, cavity), "spoon excavator", "probe"],
+        )
     if opened:
         detail = "Plane unsupported enamel with a hatchet, its bevel away from the wall; round inner angles."
-        add("walls", "Smooth walls and margins", detail, "prepare.walls_s", ["hatchet", "margin trimmer", "fine diamond"])
+        add(
+            "walls",
+            "Smooth walls and margins",
+            detail,
+            "prepare.walls_s",
+            ["hatchet", "margin trimmer", "fine diamond"],
+        )
     return steps
 
 
@@ -75,6 +118,8 @@ def _round(case: Case, cavity: Cavity) -> str:
     """Return the largest round bur in stock that is no wider than two thirds of the narrowest part."""
     widths = [min(t.floor[1] - t.floor[0], t.floor[3] - t.floor[2]) for t in cavity.tools]
     most = LARGEST_ROUND_SHARE * min(widths, default=2.0)
-    fitting = [one for one in case.shelf if isinstance(one, Bur) and one.shape == "round" and one.head_mm <= most]
+    fitting = [
+        one for one in case.shelf if isinstance(one, Bur) and one.shape == "round" and one.head_mm <= most
+    ]
     largest = max(fitting, key=lambda one: (one.head_mm, one.name), default=None)
     return largest.name if largest else "round bur"

@@ -75,15 +75,23 @@ def _held(case: Case, cavity: Cavity, one: Feature, rules: Rulebook) -> Iterator
 
     shallower = "Set it farther out, make it shallower, or take another site."
     if "pulp" in gaps:
-        yield check("pulp", "from the pulp", gaps["pulp"], "tooth.least_remaining_dentin_mm", shallower, "fail")
+        yield check(
+            "pulp", "from the pulp", gaps["pulp"], "tooth.least_remaining_dentin_mm", shallower, "fail"
+        )
     if not isinstance(part, RetentionGroove):
         inward = "Set it farther in; a probe beside the bur tells the distance."
         # A distance that was measured counts before the handbook's junction.
         path = f"preparation.parts[{one.index}].inside_mm"
         is_told = "inside_mm" in part.model_fields_set and case.provenance_of(path) == "measured"
-        inside = max(part.inside_mm, gaps["enamel"]) if is_told and not is_on_shoulder(cavity, part) else gaps["enamel"]
+        inside = (
+            max(part.inside_mm, gaps["enamel"])
+            if is_told and not is_on_shoulder(cavity, part)
+            else gaps["enamel"]
+        )
         yield check("junction", "inside the junction", inside, "prepare.lock_junction_mm", inward, "caution")
-        yield check("surface", "from the outside", gaps["outside"], "prepare.lock_surface_mm", inward, "caution")
+        yield check(
+            "surface", "from the outside", gaps["outside"], "prepare.lock_surface_mm", inward, "caution"
+        )
     if "cut" in gaps:
         away = "Shorten it with the same bur, away from the box."
         yield check("box", "tooth to the box", gaps["cut"], "prepare.slot_apart_mm", away, "caution")

@@ -375,7 +375,15 @@ def _steps(case: Case, taken: Taken, rules: Rulebook) -> list[Step]:
         )
         detail = "Disinfect: sodium hypochlorite on a sterile moist pellet, light pressure. Sterile instruments, no air."
         tray = ["sodium hypochlorite", "sterile pellets", "sterile instruments"]
-        add("bleeding", "Stop the bleeding", detail, "protect.stop_bleeding_s", timed=True, check=check, tray=tray)
+        add(
+            "bleeding",
+            "Stop the bleeding",
+            detail,
+            "protect.stop_bleeding_s",
+            timed=True,
+            check=check,
+            tray=tray,
+        )
     if case.protection.placed_days_ago is not None:
         add(
             "cut_back",

@@ -212,9 +212,7 @@ def test_points_left_off_change_nothing() -> None:
     assert ways == {1, 2}
 
 
-@pytest.mark.parametrize(
-    "name", ["core_in_copper_band", "core_shoulder_narrow", "silicate_same_visit"]
-)
+@pytest.mark.parametrize("name", ["core_in_copper_band", "core_shoulder_narrow", "silicate_same_visit"])
 def test_a_look_at_the_bottom_saves_cutting_and_changes_nothing(
     name: str, monkeypatch: pytest.MonkeyPatch
 ) -> None:

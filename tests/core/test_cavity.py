@@ -123,9 +123,13 @@ def test_an_impossible_case_names_field_given_and_allowed(path: str, case: dict[
 
 
 @pytest.mark.parametrize("left_mm", [None, 0.3, 1.2])
-def test_no_credible_depth_is_refused_for_the_handbook_s_pulp(left_mm: float | None, case: dict[str, Any]) -> None:
+def test_no_credible_depth_is_refused_for_the_handbook_s_pulp(
+    left_mm: float | None, case: dict[str, Any]
+) -> None:
     """Measured dentin sets the estimate back to fit; unmeasured it is a caution and a failed check."""
-    deep = with_values(case, preparation__parts__1__axial_depth_mm=3.4, preparation__remaining_dentin_mm=left_mm)
+    deep = with_values(
+        case, preparation__parts__1__axial_depth_mm=3.4, preparation__remaining_dentin_mm=left_mm
+    )
     worked = work(read_case(deep))
     (check,) = (c for c in worked.plan.checks if c.topic == "remaining_dentin")
     codes = {c.code for c in worked.plan.cautions}

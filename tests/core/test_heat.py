@@ -4,7 +4,6 @@ import math
 import re
 from typing import Any
 
-import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -52,7 +51,9 @@ def test_the_range_holds_the_published_rises_under_a_millimeter() -> None:
 
 
 @given(
-    pulses=st.lists(st.tuples(st.floats(5, 40), st.floats(10, 120), st.floats(20, 400)), min_size=1, max_size=10),
+    pulses=st.lists(
+        st.tuples(st.floats(5, 40), st.floats(10, 120), st.floats(20, 400)), min_size=1, max_size=10
+    ),
     dentin=st.floats(0.3, 3),
 )
 @settings(max_examples=40, deadline=None)

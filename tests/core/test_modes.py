@@ -67,7 +67,11 @@ def test_a_plan_in_another_mode_still_brings_every_dose(mode: dict[str, object])
     assert "lamp.mode" not in {d.topic for d in steady.decisions}
     trays = {thing for step in other.steps if step.light for thing in step.tray}
     # The adhesive is lit at full output, whatever the increments get.
-    assert trays == {f"lamp, set to {decision.chosen.split(',')[0]}", "lamp, set to full output", "orange shield"}
+    assert trays == {
+        f"lamp, set to {decision.chosen.split(',')[0]}",
+        "lamp, set to full output",
+        "orange shield",
+    }
     of_bond = {thing for step in other.steps if step.light and step.stage == "bond" for thing in step.tray}
     assert of_bond == {"lamp, set to full output", "orange shield"}
     used = {i.path: i.value for i in other.figures[0].inputs}

@@ -96,7 +96,11 @@ class TestAssess:
         made = plan(read_case(dead))
         assert isinstance(made, NoPlan)
         assert made.requirement.code == "assess.necrotic"
-        treated = {**first_case(), "tooth": {"code": "36", "vitality": "root_filled"}, "findings": {"cold": "no_answer"}}
+        treated = {
+            **first_case(),
+            "tooth": {"code": "36", "vitality": "root_filled"},
+            "findings": {"cold": "no_answer"},
+        }
         assert isinstance(plan(read_case(treated)), Plan)
 
     def test_nothing_is_taken_for_identity_and_pulp(self) -> None:
@@ -511,7 +515,8 @@ class TestBuild:
         assert mass_for(self.MASSES[2:], "dentin").name == "enamel"
 
     def test_a_plan_uses_the_masses_by_role_and_lights_each_by_its_own(self) -> None:
-        masses = [m.model_dump() for m in self.MASSES]
+        # So thin that what each mass lets through splits none further.
+        masses = [{**m.model_dump(), "max_increment_mm": 1.0} for m in self.MASSES]
         made = planned(masses=masses)
         assert {
             i.id: i.mass for i in made.increments if i.id.endswith((".gingival", ".wall.1", ".core.1"))

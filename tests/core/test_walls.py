@@ -65,7 +65,9 @@ def test_the_closed_formula_adds_what_bright_walls_do() -> None:
     assert 0.1 < added < 0.4
     # By the formula's own words: of what the walls keep, a share comes back, up to a limit.
     open_mw_cm2 = irradiance_mw_cm2(floor, tip, Scene())[0]
-    assert added == pytest.approx(min(passing.returned * (open_mw_cm2 / bare - 1), passing.most - 1), rel=1e-6)
+    assert added == pytest.approx(
+        min(passing.returned * (open_mw_cm2 / bare - 1), passing.most - 1), rel=1e-6
+    )
 
 
 def test_walls_that_return_nothing_never_ask_for_less() -> None:

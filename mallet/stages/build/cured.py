@@ -170,8 +170,12 @@ def reasons_of(one: Cured, opens: str, rules: Rulebook) -> tuple[list[Reason], l
     if maker := one.mass.maker:
         said.append(say("light.need_by_maker", dose_j_cm2=dose_j_cm2, surface_j_cm2=maker.exposure_j_cm2))
     else:
-        said.append(say("light.need_by_factor", dose_j_cm2=dose_j_cm2, times=rules.value("light.conversion_factor")))
-    return said, rules.uses(*acting, "light.refractive_index", "light.wall_return_share", "light.wall_return_most")
+        said.append(
+            say("light.need_by_factor", dose_j_cm2=dose_j_cm2, times=rules.value("light.conversion_factor"))
+        )
+    return said, rules.uses(
+        *acting, "light.refractive_index", "light.wall_return_share", "light.wall_return_most"
+    )
 
 
 def spot_of(lit: Lit, access: Access) -> str:

@@ -11,7 +11,6 @@ from mallet.stages.hand import hand_step
 from mallet.stages.lighting import light_step, presses_of
 from mallet.terms.plan import Step, StepCheck, Within
 
-
 LEAST_G = 0.05
 
 

@@ -666,7 +666,8 @@ export interface components {
     };
     /**
      * Adhesive
-     * @description An adhesive as its maker has it used; pH where it etches by itself.
+     * @description An adhesive as its maker has it used; pH where it etches by itself, and the exposure that gels its film where
+     *     that was measured.
      */
     Adhesive: {
       /** Air S */
@@ -678,6 +679,8 @@ export interface components {
        * @default 1
        */
       coats: number;
+      /** Critical Exposure J Cm2 */
+      critical_exposure_j_cm2?: number | null;
       /**
        * @description discriminator enum property added by openapi-typescript
        * @enum {string}
@@ -685,6 +688,7 @@ export interface components {
       kind: "adhesive";
       /** Lot */
       lot?: string | null;
+      maker?: components["schemas"]["Maker"] | null;
       /** Name */
       name: string;
       /** Ph */
@@ -710,6 +714,24 @@ export interface components {
       text: string;
     };
     /**
+     * Anesthetic
+     * @description A local anesthetic as it is given, its volume in all.
+     */
+    Anesthetic: {
+      /**
+       * Agent
+       * @enum {string}
+       */
+      agent:
+        | "lidocaine_epinephrine"
+        | "articaine_epinephrine"
+        | "mepivacaine"
+        | "prilocaine"
+        | "bupivacaine_epinephrine";
+      /** Volume Ml */
+      volume_ml: number;
+    };
+    /**
      * Argument
      * @description What speaks for or against an option, and how much.
      */
@@ -719,6 +741,20 @@ export interface components {
       rule: components["schemas"]["RuleUse"];
       /** Text */
       text: string;
+    };
+    /**
+     * AssumedRow
+     * @description What nobody told, and what was taken for it.
+     */
+    AssumedRow: {
+      /** Path */
+      path: string;
+      /** Unit */
+      unit: string;
+      /** Value */
+      value: unknown;
+      /** Why */
+      why: string;
     };
     /**
      * Assumption
@@ -862,6 +898,7 @@ export interface components {
        * @default {
        *       "below_gum": false,
        *       "bite_marked": false,
+       *       "caries_found": null,
        *       "cause": "decay",
        *       "caved_in": true,
        *       "cold": "not_tested",
@@ -870,13 +907,14 @@ export interface components {
        *       "decay_risk": "ordinary",
        *       "field": "dam",
        *       "load": "ordinary",
+       *       "need_decided_by": "",
        *       "pain": "none",
        *       "percussion": "not_tested",
-       *       "pulp": "sound",
+       *       "pulp": null,
        *       "seen_beside": "",
-       *       "shows": false,
+       *       "shows": null,
        *       "strict_need": "",
-       *       "surely_this_tooth": true
+       *       "surely_this_tooth": null
        *     }
        */
       findings: components["schemas"]["Findings"];
@@ -903,6 +941,7 @@ export interface components {
       };
       /**
        * @default {
+       *       "anesthetics": [],
        *       "dam_on": "before_cutting",
        *       "given": "",
        *       "old_amalgam": false
@@ -923,8 +962,19 @@ export interface components {
        * @default {
        *       "age_years": null,
        *       "allergies": [],
+       *       "anticoagulants": false,
+       *       "beta_blocker_or_tricyclic": false,
        *       "breast_feeding": false,
-       *       "pregnant": false
+       *       "endocarditis_risk": false,
+       *       "heart_disease": false,
+       *       "kidney_impairment": false,
+       *       "light_sensitizing": false,
+       *       "methemoglobinemia": false,
+       *       "neurological_disease": false,
+       *       "pacemaker": false,
+       *       "planning_pregnancy": false,
+       *       "pregnant": false,
+       *       "weight_kg": null
        *     }
        */
       patient: components["schemas"]["Patient"];
@@ -941,6 +991,7 @@ export interface components {
        *       "exposure": "none",
        *       "material": null,
        *       "placed_days_ago": null,
+       *       "walls": null,
        *       "what": "by_depth"
        *     }
        */
@@ -1524,7 +1575,8 @@ export interface components {
     /**
      * Findings
      * @description What was found before cutting. `strict_need` is why a restorative is needed that the law of the place
-     *     forbids otherwise; `seen_beside` is what was seen on other teeth, to be booked.
+     *     forbids otherwise, and `need_decided_by` who decided so; `seen_beside` is what was seen on other teeth, to be booked.
+     *     Nothing is taken for how the pulp is, or for whether it is this tooth: work may not start before both are told.
      */
     Findings: {
       /**
@@ -1537,6 +1589,8 @@ export interface components {
        * @default false
        */
       bite_marked: boolean;
+      /** Caries Found */
+      caries_found?: boolean | null;
       /**
        * Cause
        * @default decay
@@ -1591,6 +1645,11 @@ export interface components {
        */
       load: "low" | "ordinary" | "heavy";
       /**
+       * Need Decided By
+       * @default
+       */
+      need_decided_by: string;
+      /**
        * Pain
        * @default none
        * @enum {string}
@@ -1602,32 +1661,22 @@ export interface components {
        * @enum {string}
        */
       percussion: "not_tested" | "normal" | "tender";
-      /**
-       * Pulp
-       * @default sound
-       * @enum {string}
-       */
-      pulp: "sound" | "reversible" | "in_doubt" | "irreversible";
+      /** Pulp */
+      pulp?: ("sound" | "reversible" | "in_doubt" | "irreversible") | null;
       /**
        * Seen Beside
        * @default
        */
       seen_beside: string;
-      /**
-       * Shows
-       * @default false
-       */
-      shows: boolean;
+      /** Shows */
+      shows?: boolean | null;
       /**
        * Strict Need
        * @default
        */
       strict_need: string;
-      /**
-       * Surely This Tooth
-       * @default true
-       */
-      surely_this_tooth: boolean;
+      /** Surely This Tooth */
+      surely_this_tooth?: boolean | null;
     };
     /**
      * FirstShade
@@ -1669,7 +1718,7 @@ export interface components {
       /** Parts */
       parts: components["schemas"]["PartGeometry"][];
       /** Remaining Dentin Mm */
-      remaining_dentin_mm: number;
+      remaining_dentin_mm: number | null;
       /** Ridge Height Mm */
       ridge_height_mm: {
         [key: string]: number;
@@ -1988,6 +2037,11 @@ export interface components {
      */
     Isolation: {
       /**
+       * Anesthetics
+       * @default []
+       */
+      anesthetics: components["schemas"]["Anesthetic"][];
+      /**
        * Dam On
        * @default before_cutting
        * @enum {string}
@@ -2295,6 +2349,12 @@ export interface components {
      * @description A mass; what is not given of its working curve follows from the maker's time and its role.
      */
     Mass: {
+      /**
+       * Consistency
+       * @default paste
+       * @enum {string}
+       */
+      consistency: "paste" | "flowable" | "injectable" | "stain";
       /** Critical Exposure J Cm2 */
       critical_exposure_j_cm2?: number | null;
       /** Density G Cm3 */
@@ -2350,6 +2410,8 @@ export interface components {
       order: number;
       /** Planned Light S */
       planned_light_s: number;
+      /** Recorded Light S */
+      recorded_light_s?: number | null;
       /** Thickness Mm */
       thickness_mm: number;
     };
@@ -2401,7 +2463,7 @@ export interface components {
     /**
      * Neighbour
      * @description The tooth beside a box; the offset is its marginal ridge above (+) or below (-) ours. `contact` is how
-     *     it met our tooth before cutting.
+     *     it met our tooth before cutting, `gap_mm` how wide the embrasure was measured at the gingival floor.
      */
     Neighbour: {
       /**
@@ -2410,6 +2472,8 @@ export interface components {
        * @enum {string}
        */
       contact: "sound" | "open" | "tight" | "concave" | "too_high";
+      /** Gap Mm */
+      gap_mm?: number | null;
       /**
        * Missing
        * @default false
@@ -2475,6 +2539,8 @@ export interface components {
     Notch: {
       /** Above Cervical Mm */
       above_cervical_mm: number;
+      /** Bevel Mm */
+      bevel_mm?: number | null;
       /** Depth Mm */
       depth_mm: number;
       /**
@@ -2583,7 +2649,10 @@ export interface components {
       /** Side */
       side?: string | null;
     };
-    /** Patient */
+    /**
+     * Patient
+     * @description What is known of the patient that bears on the work; `weight_kg` for the most of an anesthetic.
+     */
     Patient: {
       /** Age Years */
       age_years?: number | null;
@@ -2591,21 +2660,84 @@ export interface components {
        * Allergies
        * @default []
        */
-      allergies: ("resin" | "latex" | "mercury")[];
+      allergies: (
+        | "resin"
+        | "latex"
+        | "mercury"
+        | "chlorhexidine"
+        | "anesthetic"
+        | "sulfite"
+        | "metals"
+        | "eugenol"
+        | "other"
+      )[];
+      /**
+       * Anticoagulants
+       * @default false
+       */
+      anticoagulants: boolean;
+      /**
+       * Beta Blocker Or Tricyclic
+       * @default false
+       */
+      beta_blocker_or_tricyclic: boolean;
       /**
        * Breast Feeding
        * @default false
        */
       breast_feeding: boolean;
       /**
+       * Endocarditis Risk
+       * @default false
+       */
+      endocarditis_risk: boolean;
+      /**
+       * Heart Disease
+       * @default false
+       */
+      heart_disease: boolean;
+      /**
+       * Kidney Impairment
+       * @default false
+       */
+      kidney_impairment: boolean;
+      /**
+       * Light Sensitizing
+       * @default false
+       */
+      light_sensitizing: boolean;
+      /**
+       * Methemoglobinemia
+       * @default false
+       */
+      methemoglobinemia: boolean;
+      /**
+       * Neurological Disease
+       * @default false
+       */
+      neurological_disease: boolean;
+      /**
+       * Pacemaker
+       * @default false
+       */
+      pacemaker: boolean;
+      /**
+       * Planning Pregnancy
+       * @default false
+       */
+      planning_pregnancy: boolean;
+      /**
        * Pregnant
        * @default false
        */
       pregnant: boolean;
+      /** Weight Kg */
+      weight_kg?: number | null;
     };
     /**
      * PinHole
-     * @description A hole for a pin, as a slot is placed; the pin fills it and stands out of it by so much.
+     * @description A hole for a pin, as a slot is placed; the pin fills it and stands out of it by so much. Where there is a shoulder
+     *     it stands on that, beside the core, unless it is told to stand on the floor.
      */
     PinHole: {
       /** At */
@@ -2634,6 +2766,8 @@ export interface components {
        * @enum {string}
        */
       kind: "pin_hole";
+      /** On */
+      on?: ("floor" | "shoulder") | null;
       /**
        * Stands Mm
        * @default 2
@@ -2664,7 +2798,10 @@ export interface components {
        */
       kind: "pit";
     };
-    /** Plan */
+    /**
+     * Plan
+     * @description A plan. Work may not start before what is wanted before it has been told.
+     */
     Plan: {
       /** Assumptions */
       assumptions: components["schemas"]["Assumption"][];
@@ -2695,6 +2832,11 @@ export interface components {
       geometry: components["schemas"]["Geometry"];
       /** Increments */
       increments: components["schemas"]["Increment"][];
+      /**
+       * May Start
+       * @default true
+       */
+      may_start: boolean;
       /** Rulebook */
       rulebook: string;
       /** Steps */
@@ -2704,6 +2846,11 @@ export interface components {
         [key: string]: string;
       };
       totals: components["schemas"]["Totals"];
+      /**
+       * Wanted Before
+       * @default []
+       */
+      wanted_before: components["schemas"]["Reason"][];
       /** Wants */
       wants: components["schemas"]["Want"][];
     };
@@ -2821,7 +2968,7 @@ export interface components {
      * Protection
      * @description What goes between dentin and filling; `material` is the name of a base or liner on the shelf.
      *
-     *     `base_mm` is how thick the base is. `exposure` is what was decided once the pulp showed.
+     *     `base_mm` is how thick the base is, `walls` which it covers: of a base that is asked for, floor and axial walls. `exposure` is what was decided once the pulp showed.
      *     `placed_days_ago` tells of a base that has filled the cavity since an earlier visit.
      */
     Protection: {
@@ -2832,11 +2979,13 @@ export interface components {
        * @default none
        * @enum {string}
        */
-      exposure: "none" | "undecided" | "cap" | "root_treatment";
+      exposure: "none" | "undecided" | "cap" | "pulpotomy" | "root_treatment";
       /** Material */
       material?: string | null;
       /** Placed Days Ago */
       placed_days_ago?: number | null;
+      /** Walls */
+      walls?: ("nearest" | "floor" | "floor_and_axial") | null;
       /**
        * What
        * @default by_depth
@@ -2846,7 +2995,8 @@ export interface components {
     };
     /**
      * ProximalBox
-     * @description Box through a marginal ridge; depth from the outer surface at the gingival floor.
+     * @description Box through a marginal ridge; depth from the outer surface at the gingival floor. `margin_in` is where its
+     *     gingival margin was seen to end, which the handbook's cervical line gives way to.
      */
     ProximalBox: {
       /** Axial Depth Mm */
@@ -2858,6 +3008,8 @@ export interface components {
        * @enum {string}
        */
       kind: "proximal_box";
+      /** Margin In */
+      margin_in?: ("enamel" | "dentin") | null;
       /**
        * Side
        * @enum {string}
@@ -2992,6 +3144,8 @@ export interface components {
     };
     /** RecordOut */
     RecordOut: {
+      /** Assumptions */
+      assumptions: components["schemas"]["AssumedRow"][];
       /** Decisions */
       decisions: {
         [key: string]: string;
@@ -3394,6 +3548,8 @@ export interface components {
     Saucer: {
       /** Above Cervical Mm */
       above_cervical_mm: number;
+      /** Bevel Mm */
+      bevel_mm?: number | null;
       /** Depth Mm */
       depth_mm: number;
       /**
@@ -4137,9 +4293,11 @@ export interface components {
     };
     /**
      * WedgeItem
-     * @description A wedge, measured at its widest.
+     * @description A wedge, measured at its widest, and the force with which it parts teeth.
      */
     WedgeItem: {
+      /** Force N */
+      force_n?: number | null;
       /** Height Mm */
       height_mm: number;
       /**
