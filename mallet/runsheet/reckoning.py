@@ -72,15 +72,16 @@ def _light(s: Settled, sums: Totals) -> Figure:
     longer = f"; the maker's time is longer for {len(maker)}" if maker else ""
     acting = ["light.adhesive_dose_j_cm2", "light.habit_exposure_s"]
     acting += sorted({rule_of_dose(c.mass) for c in s.build.cured})
-    final = [step.seconds_rule.rule for step in s.steps if ".final." in step.id and step.seconds_rule]
-    acting += sorted(set(final))
-    if any(c.need.seconds_by_dose <= s.rules.value("light.least_exposure_s") for c in s.build.cured):
+    final = [step for step in s.steps if ".final." in step.id]
+    acting += sorted({step.seconds_rule.rule for step in final if step.seconds_rule})
+    least_s = s.rules.value("light.least_exposure_s")
+    if any(c.need.seconds_by_dose <= least_s for c in s.build.cured):
         acting.append("light.least_exposure_s")
     if s.build.limit_mm < s.build.asked_mm and not s.case.light.tip_tilt_deg:
         acting.append("light.longest_exposure_s")
     if any(aim.is_side for c in s.build.cured for aim in c.lit.aims):
         acting += THROUGH_TOOTH
-    elif final:
+    elif any(step.seconds > least_s for step in final):
         acting.append("light.dentin_attenuation_per_mm")
     return Figure(
         id="light_seconds",

@@ -101,7 +101,7 @@ def fit_matrix(
     shelf = case.shelf
     sites = _sites(cavity, neighbours, rules)
     for site in sites:
-        box, beside = site.box, site.beside
+        beside = site.beside
         band, reasons, missed = _band(cavity, site, shelf, rules)
         bands.append(band)
         decisions.append(_decision(band, [*reasons, *_from_shelf(band, shelf)], missed))

@@ -1,6 +1,7 @@
 """What a careful practitioner would hold against a plan: its alarms, its order, its remedies, its light at every point."""
 
 import copy
+import itertools
 import json
 import random
 from collections.abc import Sequence
@@ -184,7 +185,7 @@ def check_order(steps: Sequence[Step]) -> None:
             assert window.step in by_id
     for hand in ("dentist", "assistant"):
         spans = sorted((s.start_s, s.end_s, s.id) for s in steps if s.actor in (hand, "both") and s.seconds)
-        for (_, end, one), (start, _, other) in zip(spans, spans[1:], strict=False):
+        for (_, end, one), (start, _, other) in itertools.pairwise(spans):
             assert end <= start + 1e-9, (hand, one, other)
     first_cut = min(s.start_s for s in steps if s.stage == "prepare")
     assert by_id["assess.history"].end_s <= by_id["isolate.numb"].start_s <= first_cut
@@ -295,10 +296,10 @@ def test_pins_of_a_core_stand_on_the_shoulder() -> None:
     case = read_worked(WORKED / "core_in_copper_band.json")[1].model_dump(mode="json", exclude_unset=True)
     case["preparation"]["parts"].append({**PIN, "diameter_mm": 0.38, "stands_mm": 1.5})
     level = next(p for p in case["preparation"]["parts"] if p["kind"] == "shoulder")["above_cervical_mm"]
-    (pin,) = prepare_cavity(read_case(case), load_rulebook()).features
+    *_, pin = prepare_cavity(read_case(case), load_rulebook()).features
     assert pin.mouth[2] == pytest.approx(level)
     case["preparation"]["parts"][-1]["on"] = "floor"
-    (pin,) = prepare_cavity(read_case(case), load_rulebook()).features
+    *_, pin = prepare_cavity(read_case(case), load_rulebook()).features
     assert pin.mouth[2] > level + 0.5
 
 

@@ -48,7 +48,7 @@ def test_a_pair_gives_the_cavity_that_was_cut(name: str, kind: str) -> None:
     # A thin bevel is lost where two scans all but touch.
     assert scanned.plan.geometry.volume_mm3 == pytest.approx(drawn.plan.geometry.volume_mm3, rel=0.03)
     assert scanned.cavity.filling.surface_area() == pytest.approx(
-        drawn.cavity.filling.surface_area(), rel=0.01
+        drawn.cavity.filling.surface_area(), rel=0.015
     )
     assert [one.id for one in scanned.plan.increments] == [one.id for one in drawn.plan.increments]
     for ours, theirs in zip(scanned.plan.increments, drawn.plan.increments, strict=True):

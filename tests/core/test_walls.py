@@ -111,9 +111,12 @@ class TestAfterBand:
             cited = {s.seconds_rule.rule for s in final if s.seconds_rule}
             assert cited == {"light.final_cure_s" if check.verdict == "caution" else "light.final_share"}
         assert found[0][0] < found[1][0]
-        # Behind a dark tooth no exposure adds so much: habit's time, and the check says so.
+        # With a weak lamp behind a dark tooth no exposure adds so much: habit's time, and the check says so.
         dark = {"light.final_share": 6.0, "light.final_cure_s": 5.0, "light.dentin_attenuation_per_mm": 5.0}
-        made = plan(read_case({**strong, "house": dark}))
+        weak = first_case()
+        for reading in weak["light"]["readings"]:
+            reading["irradiance_mw_cm2"] *= 0.6
+        made = plan(read_case({**weak, "house": dark}))
         assert isinstance(made, Plan)
         check = next(c for c in made.checks if c.topic == "cure.after_band.mesial")
         assert check.verdict == "caution"

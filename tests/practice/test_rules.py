@@ -97,7 +97,7 @@ def test_a_case_cannot_bring_rules_of_its_own(call: Caller, molar: Restoration) 
 @pytest.mark.parametrize(
     ("body", "path", "allowed"),
     [
-        (change(FACTOR, 0.5), "changes[0].value", "1 to 10 x. Under 1 the mass has not even gelled"),
+        (change(FACTOR, 0.5), "changes[0].value", "1 to 20 x. Under 1 the mass has not even gelled"),
         (change(FACTOR, 3.0, why=" "), "changes[0].why", "a reason"),
         (change("light.nothing", 3.0), "changes[0].rule", "the id of a rule"),
         (change(FACTOR, 3.0, from_day="2026-01-01"), "changes[0].from", "today or a day to come"),
