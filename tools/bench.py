@@ -24,7 +24,7 @@ from mallet.cavity.neighbours import place_neighbours
 from mallet.cavity.preparation import prepare_cavity
 from mallet.drawing import draw
 from mallet.light.beam import fit_beam
-from mallet.light.cure import FINE_POINTS, Aim, Lit
+from mallet.light.cure import FINE_POINTS, Aim, Body, Lit
 from mallet.plan import work
 from mallet.rulebook import load_rulebook
 from mallet.stages.build.around import surroundings
@@ -112,8 +112,8 @@ def shares(case: Case) -> dict[str, float]:
 def _without_light(measure: Callable[[], float]) -> float:
     """Return a measure with the field of rays left out."""
 
-    def dark(points: Floats, ways: Sequence[Sequence[Aim]], *_: object) -> list[Lit]:
-        few, aims = points[:FINE_POINTS], tuple(ways[0])
+    def dark(body: Body, ways: Sequence[Sequence[Aim]], *_: object) -> list[Lit]:
+        few, aims = body.points[:FINE_POINTS], tuple(ways[0])
         return [Lit(few, aims, np.full((len(few), len(aims)), 100.0), few)]
 
     with patch("mallet.stages.build.composite.ways_worth_taking", dark):

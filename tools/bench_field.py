@@ -1,4 +1,4 @@
-"""How fast the field is: 300 points in a cavity with composite in place, against plain numpy as exact."""
+"""How fast the field is: 300 points in a cavity with composite in place, against rays of a general-purpose library."""
 
 from __future__ import annotations
 
@@ -8,7 +8,6 @@ from typing import Any
 
 import numpy as np
 
-from mallet.cavity.solids import skin
 from mallet.light.field import Grain, irradiance_mw_cm2
 from mallet.light.presses import Button
 from mallet.light.program import least_rungs
@@ -16,13 +15,14 @@ from mallet.plan import Worked, work
 from mallet.rulebook import load_rulebook
 from mallet.stages.build.around import surroundings
 from mallet.terms.case import read_case
-from tests.core.sampler import sampled_mw_cm2
 from tools.bench import EXAMPLES, RUNS, best_ms, median_ms, ms_of, preview
+from tools.dense_light import irradiance_mw_cm2 as dense_mw_cm2
+from tools.dense_light import standing_at
 
 POINTS = 300
 EXACT = Grain(40, 80, 4)
 GRAINS = (Grain(4, 10), Grain(6, 12), Grain(8, 16), Grain(8, 16, 2), Grain(10, 20, 2), Grain(14, 28, 3))
-RINGS = (24, 32, 48, 64)
+RAYS = (256, 1024, 4096, 16384)
 WITHIN = 0.01
 # Points that see less than this share of the contact light do not count: nobody cures there.
 LEAST_SHARE = 0.01
@@ -82,22 +82,17 @@ def field() -> None:
     grain, our_error = coarsest(ours, len(GRAINS), exact)
     our_ms = median_ms(lambda: ours(grain))
 
-    metal = [b.solid.solid for b in worked.bands if b.is_metal]
-    walls = np.concatenate([skin(s).corners for s in (worked.cavity.remaining_tooth, *metal, *beside)])
-    whole = worked.build.cured[0].portion.solid
-    for cured in worked.build.cured[1:]:
-        whole = whole + cured.portion.solid
-    media = [(skin(whole).corners, placed[0].attenuation_per_mm)]
+    aim, standing = worked.build.cured[-1].lit.aims[0], standing_at(worked, len(placed) - 1)
 
-    def plain(i: int) -> np.ndarray:
-        return np.array([sampled_mw_cm2(p, tip, walls, media, RINGS[i], RINGS[i]) for p in points])
+    def rays(i: int) -> np.ndarray:
+        return dense_mw_cm2(points, aim, standing, RAYS[i], np.random.default_rng(1))
 
-    rings, its_error = coarsest(plain, len(RINGS), exact)
-    its_ms = ms_of(lambda: plain(rings))
+    many, its_error = coarsest(rays, len(RAYS), around.field(points, aim, placed, EXACT))
+    its_ms = ms_of(lambda: rays(many))
     print(f"field of {POINTS} points, {len(worked.build.cured)} portions in place, within 1 % (rms)")
-    print(f"  ours         {our_ms:8.1f} ms, {100 * our_error:.2f} % off")
+    print(f"  ours              {our_ms:8.1f} ms, {100 * our_error:.2f} % off")
     print(
-        f"  plain numpy  {its_ms:8.0f} ms, {100 * its_error:.2f} % off, {RINGS[rings] ** 2} rays a point:"
+        f"  rays of a library {its_ms:8.0f} ms, {100 * its_error:.2f} % off, {RAYS[many]} rays a point:"
         f" {its_ms / our_ms:.0f} times as long"
     )
 

@@ -53,7 +53,7 @@ class Solids:
             dists=reach_mm.astype(np.float32),
             query="OCCLUDED",
         )
-        return np.asarray(met) == 0
+        return np.asarray(np.asarray(met) == 0)
 
     def way_inside_mm(self, origins: Floats, ways: Floats, reach_mm: Floats) -> Floats:
         """Return how far rays run inside the solids on their way."""

@@ -17,7 +17,7 @@ from mallet.cavity.measures import topmost_mm
 from mallet.cavity.solids import Tagged, tagged_solid
 from mallet.cavity.tool import Tool
 from mallet.terms.errors import InputError
-from mallet.terms.parts import NeckLesion, Notch, Pit, Saucer, SealantGroove
+from mallet.terms.parts import Notch, Pit, Saucer, SealantGroove
 from mallet.tooth import Crown
 
 Floats = NDArray[np.float64]
@@ -64,7 +64,7 @@ def neck_tool(index: int, part: Sunk, outer: Manifold, access: Access) -> Tool:
     )
 
 
-def _bevelled(cut: Tagged, part: NeckLesion, bevel_mm: float, outer: Manifold, access: Access) -> Tagged:
+def _bevelled(cut: Tagged, part: Saucer | Notch, bevel_mm: float, outer: Manifold, access: Access) -> Tagged:
     """Return what is cut of a lesion with a bevel of its enamel margin: as wide all round as the face bears, deepest at
     the margin and running out, and nowhere below the cervical line."""
     width, height = _opening(part)

@@ -29,7 +29,7 @@ def set_back(pulp: Manifold, cuts: Sequence[Manifold], gap: float) -> Manifold:
         return pulp.translate(-foot).scale((share, share, share)).translate(foot)
 
     def stays_off(share: float) -> bool:
-        return min(cut.min_gap(drawn(share), gap + 0.1) for cut in cuts) >= gap
+        return bool(min(cut.min_gap(drawn(share), gap + 0.1) for cut in cuts) >= gap)
 
     least, most = LEAST_SHARE, 1.0
     for _ in range(HALVINGS):

@@ -24,7 +24,7 @@ class Optics(NamedTuple):
     """How light goes on from where it meets a surface: the refractive index behind it, the share of what walls keep
     from a point that they send back there, and up to how many times its light that makes of it."""
 
-    index: float
+    bending: float
     returned: float
     most: float
 
@@ -89,7 +89,7 @@ def field(
                 is_late = parts > 1 and not by_light and _is_edge(free, column, row, np.inf, 1.0)
                 if free[column, row] > 0 and not is_late:
                     x, y, cosine = way_on(chord, cells.node[row])
-                    through = weighed_height(weakening, height, x, y) / refracted(cosine, optics.index)
+                    through = weighed_height(weakening, height, x, y) / refracted(cosine, optics.bending)
                     light[column, row] = cosine ** (exponent - 1) * math.exp(-through)
                     brightest = max(brightest, light[column, row])
         known = light if by_light else free
@@ -114,7 +114,7 @@ def field(
                         if not is_hidden(hiding, height, x, y):
                             through = weighed_height(weakening, height, x, y)
                             sent = share * cosine ** (exponent - 1)
-                            total += sent * math.exp(-through / refracted(cosine, optics.index))
+                            total += sent * math.exp(-through / refracted(cosine, optics.bending))
                             past_walls += sent
         out[i] = disc.peak * total * with_return(in_the_open, past_walls, optics)
     return out
@@ -159,7 +159,7 @@ def _walked(
             in_the_open += sent
             if not is_blocked(blockers, ray, view.height / cosine, notes):
                 through = weighed_length(media, weights, ray, view.height / cosine, notes)
-                total += sent * math.exp(-through * cosine / refracted(cosine, optics.index))
+                total += sent * math.exp(-through * cosine / refracted(cosine, optics.bending))
                 past_walls += sent
                 if total > enough:
                     return float(total)

@@ -92,7 +92,7 @@ class Body:
             corners, of = halved(self.skin.corners, edge_mm)
             found, _ = _inside_of(corners, self.skin.normals[of], int((of < self.deep).sum()), self.inside)
             edge_mm /= 2
-        return found[:: max(1, len(found) // (2 * least))]
+        return np.asarray(found[:: max(1, len(found) // (2 * least))])
 
     def around(self, place: Floats, radius_mm: float, apart_mm: float) -> Floats:
         """Return places (M, 3) no farther from one than a radius, just inside the skin and, where it lies deeper, about
@@ -103,7 +103,7 @@ class Body:
         found, _ = _inside_of(corners, self.skin.normals[of], int((of < self.deep).sum()), self.inside)
         near = found[((found - place) ** 2).sum(axis=1) <= radius_mm**2]
         if len(near):
-            return near
+            return np.asarray(near)
         about = place + radius_mm * STENCIL
         return np.asarray(about[self.inside.contains(about)])
 

@@ -119,15 +119,16 @@ class Wanted:
 
 
 def wanted_of(beam: Beam, masses: Sequence[Mass], rules: Rulebook) -> Wanted:
-    """Return the output with which the largest increment of every mass cures on a deep floor, straight
-    under a tip with this beam's spread, within the longest single exposure."""
+    """Return the output with which an increment of every mass cures on a deep floor, straight under a tip with this
+    beam's spread, within the longest single exposure: half its largest one, as a plan lays it thinner where it must."""
     longest, floor_mm = rules.value("light.longest_exposure_s"), rules.value("light.deep_floor_mm")
     unit, index = replace(beam, exitance_mw_cm2=1.0), rules.value("light.refractive_index")
     wanted = Wanted(rules.value("light.minimum_output_mw_cm2"), None)
     for mass in masses:
         # The tip cannot come nearer: the increment stands on the floor.
-        gap = max(0.0, floor_mm - mass.max_increment_mm)
-        reaching = slab_mw_cm2(unit, gap, mass.max_increment_mm, curve_of(mass).attenuation_per_mm, index)
+        depth_mm = mass.max_increment_mm / 2
+        gap_mm = max(0.0, floor_mm - depth_mm)
+        reaching = slab_mw_cm2(unit, gap_mm, depth_mm, curve_of(mass).attenuation_per_mm, index)
         dose = dose_wanted_j_cm2(mass, rules)
         contact = dose * 1000 / longest / reaching * unit.contact_mw_cm2
         if contact > wanted.contact_mw_cm2:

@@ -109,7 +109,7 @@ def dose_wanted_j_cm2(mass: Mass, rules: Rulebook) -> float:
     if mass.maker is None:
         return critical * rules.value("light.conversion_factor")
     share = rules.value("light.scraped_share")
-    return max(critical, mass.maker.exposure_j_cm2 ** (1 - share) * critical**share)
+    return float(max(critical, mass.maker.exposure_j_cm2 ** (1 - share) * critical**share))
 
 
 def rule_of_dose(mass: Mass) -> str:

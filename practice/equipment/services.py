@@ -53,8 +53,8 @@ def standing_of(light: Light, today: dt.date) -> Standing:
     events = list(light.events.all())
     states = [STATES[e.kind] for e in events if e.kind in STATES]
     state = states[-1] if states else "in_use"
-    beam = _beam(readings, light.tip_diameter_mm)
     rules = rules_of(light.practice)
+    beam = _beam(readings, light.tip_diameter_mm, rules)
     wanted = wanted_of(beam, masses_of(light.practice), rules) if beam else None
     renewed = [e.happened_on for e in events if e.kind in LightEvent.RENEWING]
     outputs = outputs_by_day(readings, light.tip_diameter_mm)
@@ -102,10 +102,10 @@ def _strong(light: Light, beam: Beam | None, wanted: Wanted | None, rules: Ruleb
 
 def flags_for_plan(light: Light, planned: dict[str, Any] | None, today: dt.date) -> list[Flag]:
     """Return what is to be said of a lamp where a plan was made with it as it was then."""
-    standing = standing_of(light, today)
-    then = planned and _beam(CaseLight.model_validate(planned).readings, planned["tip_diameter_mm"])
+    standing, rules = standing_of(light, today), rules_of(light.practice)
+    then = planned and _beam(CaseLight.model_validate(planned).readings, planned["tip_diameter_mm"], rules)
     flags = list(standing.flags)
-    if then and standing.beam and has_fallen(then, standing.beam, rules_of(light.practice)):
+    if then and standing.beam and has_fallen(then, standing.beam, rules):
         given, counted = standing.beam.contact_mw_cm2, then.contact_mw_cm2
         text = f"{light.name} gives {given:.0f} mW/cm\u00b2 now, the plan counts on {counted:.0f}: plan anew"
         flags.append(Flag("lamp.fallen", text, "caution"))
@@ -131,10 +131,10 @@ def readings_of(light: Light) -> list[CaseReading]:
     return [CaseReading.model_validate(r.case_part()) for r in light.counting_readings()]
 
 
-def _beam(readings: Sequence[CaseReading], tip_diameter_mm: float) -> Beam | None:
+def _beam(readings: Sequence[CaseReading], tip_diameter_mm: float, rules: Rulebook) -> Beam | None:
     """Return the newest beam; None where the newest day tells none, as the planner would refuse it."""
     try:
-        return fit_beam(readings, tip_diameter_mm)
+        return fit_beam(readings, tip_diameter_mm, rules=rules)
     except InputError:
         return None
 
@@ -157,6 +157,7 @@ def add_readings(light: Light, readings: Sequence[Taken], source: str, who: User
     ]
     if problems:
         raise InputError(*problems)
+    rules = rules_of(light.practice)
     for day in sorted({r.taken_on for r in readings}):
         there = [r for r in readings_of(light) if r.taken_at == day.isoformat()]
         new = [
@@ -164,7 +165,7 @@ def add_readings(light: Light, readings: Sequence[Taken], source: str, who: User
             for r in readings
             if r.taken_on == day
         ]
-        check_readings([*there, *new], "readings")
+        check_readings([*there, *new], "readings", rules)
     with transaction.atomic():
         for r in readings:
             Reading.objects.create(

@@ -160,7 +160,7 @@ def outdated_by(light: Light, now: Beam | None) -> list[Outdated]:
         if not plan or not now or plan.body.case["light"].get("name") != light.name:
             continue
         case = read_case(plan.body.case)
-        then = fit_beam(case.light.readings, case.light.tip_diameter_mm)
+        then = fit_beam(case.light.readings, case.light.tip_diameter_mm, rules=rules)
         if has_fallen(then, now, rules):
             found.append(Outdated(row, plan, then.contact_mw_cm2))
     return found

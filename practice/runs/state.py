@@ -231,4 +231,7 @@ def _is_open(step: dict[str, Any], done: dict[str, Any] | None) -> bool:
     passed of another preparation."""
     if done is None or step["stage"] == "bond" or step.get("hold"):
         return True
+    if step["stage"] == "prepare" and not step.get("check"):
+        # What is told to be deeper has been cut so.
+        return False
     return any(step[word] != done[word] for word in SAME_WORDS)

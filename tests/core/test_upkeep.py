@@ -120,7 +120,7 @@ def test_what_a_lamp_must_give_just_cures_the_darkest_mass_in_the_longest_exposu
     wanted = wanted_of(BEAM, [light, dark], RULES)
     assert wanted.mass == "dark"
     at_need = Beam(BEAM.radius_mm, wanted.contact_mw_cm2, BEAM.exponent)
-    reaching = slab_mw_cm2(at_need, 4.0, 2.0, 1 / 0.85, 1.5)
+    reaching = slab_mw_cm2(at_need, 5.0, 1.0, 1 / 0.85, 1.5)
     assert reaching * 40 / 1000 == pytest.approx(RULES.value("light.conversion_factor") * 0.45)
     clear = wanted_of(BEAM, [mass("clear", 4.0, 0.05)], RULES)
     assert (clear.contact_mw_cm2, clear.mass) == (233.0, None)

@@ -1,9 +1,11 @@
 """What is missing, whose it is, the trail, and the demo practice itself."""
 
 import datetime as dt
+import importlib
 import re
 from io import StringIO
 from pathlib import Path
+from types import SimpleNamespace
 
 import pytest
 from django.core.management import call_command
@@ -17,7 +19,7 @@ from practice.accounts.models import ACTIONS, AuditEntry, Practice, User, audit
 from practice.accounts.owned import Fixed, Owned, Refused
 from practice.equipment.models import Item, Light, Lot, Reading
 from practice.records.models import Record
-from practice.restorations.models import Patient, PlanVersion, Restoration
+from practice.restorations.models import FLAGS, Patient, PlanVersion, Restoration
 from practice.restorations.services import case_of, missing_for
 from tests.practice.conftest import Caller, play_to_end
 
@@ -108,7 +110,7 @@ class TestCase:
     def test_the_newest_readings_count(self, demo: Practice) -> None:
         lamp = Light.objects.get(name="Lamp B")
         before = plan(read_case(case_of(Restoration.objects.get(draft__tooth__code="26"))))
-        for distance, irradiance in ((0, 500), (4, 350), (8, 170)):
+        for distance, irradiance in ((0, 800), (4, 560), (8, 270)):
             Reading.objects.create(
                 practice=demo, light=lamp, distance_mm=distance, irradiance_mw_cm2=irradiance,
                 taken_on=dt.date.today() + dt.timedelta(days=1),
@@ -175,23 +177,61 @@ def test_a_plan_number_and_a_revision_are_taken_once(molar: Restoration, dentist
 class TestPatient:
     def test_a_case_knows_the_patient_s_age_and_alerts(self, molar: Restoration) -> None:
         patient = molar.patient
-        patient.born_on = dt.date(2012, 11, 28)
-        patient.alerts = ["Latex allergy", "Pregnant, second trimester"]
+        patient.born_on, patient.weight_kg, patient.pregnant = dt.date(2012, 11, 28), 41.0, True
+        patient.allergies = [{"to": "latex", "substance": ""}, {"to": "chlorhexidine", "substance": "rinse"}]
+        patient.alert_text = "Latex makes her hands itch"
         day = dt.date(2026, 11, 27)
-        assert patient.case_part(day) == {
-            "age_years": 13, "pregnant": True, "breast_feeding": False, "allergies": ["latex"],
-        }  # fmt: skip
+        part = patient.case_part(day)
+        assert (part["age_years"], part["weight_kg"], part["allergies"]) == (
+            13,
+            41.0,
+            ["latex", "chlorhexidine"],
+        )
+        assert {flag for flag in FLAGS if part[flag]} == {"pregnant"}
         assert patient.case_part(day + dt.timedelta(days=1))["age_years"] == 14
-        for alert, feeding in (
-            ("Breast feeding", True),
-            ("nursing mother", True),
-            ("Breast cancer 2019", False),
-        ):
-            patient.alerts = [alert]
-            assert patient.case_part(day)["breast_feeding"] == feeding
+        assert patient.alerts == [
+            "Latex allergy", "Chlorhexidine allergy: rinse", "Pregnant", "Latex makes her hands itch",
+        ]  # fmt: skip
+        patient.allergies = [{"to": "gold dust"}]
+        with pytest.raises(Refused, match="gold dust"):
+            patient.save()
+
+    @pytest.mark.parametrize(
+        ("texts", "allergies", "flags"),
+        [
+            (["Latex allergy", "Pregnant, second trimester"], ["latex"], {"pregnant"}),
+            (["Allergy to resin"], ["resin"], set()),
+            # What may mean less is kept as text alone: somebody must read it.
+            (["Latex allergy of her mother"], [], set()),
+            (["No latex allergy"], [], set()),
+            (["Pregnant?"], [], set()),
+            (["Breast cancer 2019"], [], set()),
+            (["Nursing", "Takes a blood thinner"], [], {"breast_feeding"}),
+        ],
+    )
+    def test_alerts_that_stood_as_text_are_kept_as_text_and_read_where_they_are_plain(
+        self, texts: list[str], allergies: list[str], flags: set[str]
+    ) -> None:
+        class Old:
+            def __init__(self) -> None:
+                self.alerts, self.allergies, self.saved = texts, [], False
+                self.pregnant = self.breast_feeding = False
+                self.alert_text = ""
+
+            def save(self) -> None:
+                self.saved = True
+
+        old = Old()
+        module = importlib.import_module("practice.restorations.migrations.0002_structured_alerts")
+        model = SimpleNamespace(objects=SimpleNamespace(all=lambda: [old]))
+        module.move(SimpleNamespace(get_model=lambda *_: model), None)
+        assert old.saved
+        assert old.alert_text == "; ".join(texts)
+        assert [one["to"] for one in old.allergies] == allergies
+        assert {flag for flag in ("pregnant", "breast_feeding") if getattr(old, flag)} == flags
 
     def test_an_allergy_to_resin_stops_the_saved_plan_from_being_made_anew(self, molar: Restoration) -> None:
-        molar.patient.alerts = ["Allergy to resin (patch test 2024)"]
+        molar.patient.allergies = [{"to": "resin", "substance": "patch test 2024"}]
         molar.patient.save()
         made = plan(read_case(case_of(molar)))
         assert isinstance(made, NoPlan)

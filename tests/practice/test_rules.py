@@ -19,7 +19,7 @@ from tests.practice.conftest import Caller
 
 pytestmark = pytest.mark.django_db
 
-FACTOR = "light.conversion_factor"
+SHARE = "light.scraped_share"
 
 
 def change(rule: str, value: float | None, why: str = "our own trial", **more: Any) -> dict[str, Any]:
@@ -44,7 +44,7 @@ def test_every_rule_is_told_with_source_place_bounds_and_the_plans_that_cite_it(
     assert status == 200
     assert {r["id"] for r in told["rules"]} == set(load_rulebook().rules)
     assert all(r["citation"] and r["used"] and r["bounds"] and r["sureness"] for r in told["rules"])
-    assert molar.pk in [p["restoration_id"] for p in rule_of(told, FACTOR)["plans"]]
+    assert molar.pk in [p["restoration_id"] for p in rule_of(told, SHARE)["plans"]]
     for dispute in told["disputes"]:
         assert len(dispute["sides"]) > 1
         assert dispute["default"]
@@ -55,33 +55,33 @@ def test_a_house_value_acts_in_every_plan_says_so_and_is_taken_back_in_one_step(
     call: Caller, molar: Restoration, demo: Practice
 ) -> None:
     before = light_seconds(call, molar)
-    status, told = call("post", "rules", change(FACTOR, 3.0))
+    status, told = call("post", "rules", change(SHARE, 0.4))
     assert status == 200
-    rule = rule_of(told, FACTOR)
-    assert (rule["value"], rule["default_value"], rule["is_house"]) == (3.0, 2.0, True)
+    rule = rule_of(told, SHARE)
+    assert (rule["value"], rule["default_value"], rule["is_house"]) == (0.4, 0.5, True)
     (kept,) = rule["history"]
-    assert (kept["value"], kept["why"], kept["who"]) == (3.0, "our own trial", "Ines Okafor-Lind")
+    assert (kept["value"], kept["why"], kept["who"]) == (0.4, "our own trial", "Ines Okafor-Lind")
     assert kept["from_day"] == demo.today().isoformat()
     assert light_seconds(call, molar) > before
 
     restoration = call("get", f"restorations/{molar.pk}")[1]
-    assert restoration["case"]["house"] == {FACTOR: 3.0}
+    assert restoration["case"]["house"] == {SHARE: 0.4}
     (flag,) = [m for m in restoration["missing"] if m["code"] == "house.changed"]
-    assert "2 \u2192 3" in flag["text"]
+    assert "0.5 \u2192 0.4" in flag["text"]
     call("post", f"restorations/{molar.pk}/plans", {"case": restoration["case"]})
     saved = molar.plans.last()
     assert saved is not None
-    assert saved.body.case["house"] == {FACTOR: 3.0}
+    assert saved.body.case["house"] == {SHARE: 0.4}
     newest = call("get", f"restorations/{molar.pk}")[1]["plans"][-1]
-    title = "house rule: Dose wanted over the critical exposure"
-    assert newest["changes"] == [{"path": title, "before": None, "after": 3.0}]
-    used = [u for f in saved.body.plan["figures"] for u in f["rules"] if u["rule"] == FACTOR]
+    title = "house rule: Share of the scraped length that counts as depth of cure"
+    assert newest["changes"] == [{"path": title, "before": None, "after": 0.4}]
+    used = [u for f in saved.body.plan["figures"] for u in f["rules"] if u["rule"] == SHARE]
     assert used
-    assert all((u["value"], u["default_value"]) == (3.0, 2.0) for u in used)
+    assert all((u["value"], u["default_value"]) == (0.4, 0.5) for u in used)
 
-    _, told = call("post", "rules", change(FACTOR, None, why=""))
-    assert not rule_of(told, FACTOR)["is_house"]
-    assert [row["value"] for row in rule_of(told, FACTOR)["history"]] == [3.0, None]
+    _, told = call("post", "rules", change(SHARE, None, why=""))
+    assert not rule_of(told, SHARE)["is_house"]
+    assert [row["value"] for row in rule_of(told, SHARE)["history"]] == [0.4, None]
     assert light_seconds(call, molar) == before
     assert "house" not in call("get", f"restorations/{molar.pk}")[1]["case"]
     assert AuditEntry.objects.filter(action="house.rule.set").count() == 2
@@ -89,7 +89,7 @@ def test_a_house_value_acts_in_every_plan_says_so_and_is_taken_back_in_one_step(
 
 def test_a_case_cannot_bring_rules_of_its_own(call: Caller, molar: Restoration) -> None:
     before = light_seconds(call, molar)
-    case = {**call("get", f"restorations/{molar.pk}")[1]["case"], "house": {FACTOR: 9.0}}
+    case = {**call("get", f"restorations/{molar.pk}")[1]["case"], "house": {SHARE: 0.3}}
     made = call("post", "preview", {"case": case})[1]["plan"]
     assert made["totals"]["light_seconds"] == before
 
@@ -97,10 +97,10 @@ def test_a_case_cannot_bring_rules_of_its_own(call: Caller, molar: Restoration) 
 @pytest.mark.parametrize(
     ("body", "path", "allowed"),
     [
-        (change(FACTOR, 0.5), "changes[0].value", "1 to 20 x. Under 1 the mass has not even gelled"),
-        (change(FACTOR, 3.0, why=" "), "changes[0].why", "a reason"),
+        (change(SHARE, 0.2), "changes[0].value", "0.3 to 0.8 x. Under 0.3 hardly any composite"),
+        (change(SHARE, 0.4, why=" "), "changes[0].why", "a reason"),
         (change("light.nothing", 3.0), "changes[0].rule", "the id of a rule"),
-        (change(FACTOR, 3.0, from_day="2026-01-01"), "changes[0].from", "today or a day to come"),
+        (change(SHARE, 0.4, from_day="2026-01-01"), "changes[0].from", "today or a day to come"),
     ],
 )
 def test_a_bad_change_is_refused_at_its_field_and_nothing_is_kept(
@@ -121,40 +121,40 @@ def test_a_value_acts_from_its_day_and_the_last_word_of_a_day_counts(
 ) -> None:
     today = demo.today()
     later = today + dt.timedelta(days=7)
-    call("post", "rules", change(FACTOR, 4.0, from_day=later.isoformat()))
-    assert FACTOR not in house_on(demo, today)
-    assert house_on(demo, later)[FACTOR] == 4.0
-    call("post", "rules", change(FACTOR, 2.5))
-    call("post", "rules", change(FACTOR, 2.6))
-    assert house_on(demo, later - dt.timedelta(days=1))[FACTOR] == 2.6
+    call("post", "rules", change(SHARE, 0.45, from_day=later.isoformat()))
+    assert SHARE not in house_on(demo, today)
+    assert house_on(demo, later)[SHARE] == 0.45
+    call("post", "rules", change(SHARE, 0.55))
+    call("post", "rules", change(SHARE, 0.6))
+    assert house_on(demo, later - dt.timedelta(days=1))[SHARE] == 0.6
     # Taken back on the day itself, before it comes.
-    call("post", "rules", change(FACTOR, None, from_day=later.isoformat()))
-    assert FACTOR not in house_on(demo, later)
+    call("post", "rules", change(SHARE, None, from_day=later.isoformat()))
+    assert SHARE not in house_on(demo, later)
     with pytest.raises(Refused, match="never changed"):
         HouseRule.objects.owned_by(demo).update(value=1.0)
 
 
 def test_what_the_rulebook_no_longer_allows_does_not_act(demo: Practice, dentist: User) -> None:
-    for rule, value in ((FACTOR, 99.0), ("light.gone", 1.0), ("bond.scrub_s", 30.0)):
+    for rule, value in ((SHARE, 99.0), ("light.gone", 1.0), ("bond.scrub_s", 30.0)):
         HouseRule.objects.create(
             practice=demo, rule=rule, value=value, from_day=demo.today(), why="old", who=dentist
         )
     assert house_on(demo, demo.today())["bond.scrub_s"] == 30.0
-    assert not {FACTOR, "light.gone"} & set(house_on(demo, demo.today()))
+    assert not {SHARE, "light.gone"} & set(house_on(demo, demo.today()))
     told = Caller(dentist)("get", "rules")[1]
-    for rule, acts in ((FACTOR, False), ("bond.scrub_s", True)):
+    for rule, acts in ((SHARE, False), ("bond.scrub_s", True)):
         assert [row["acts"] for row in rule_of(told, rule)["history"]] == [acts]
 
 
 def test_an_assistant_reads_the_rules_but_does_not_set_them(assistant: User) -> None:
     call = Caller(assistant)
     assert call("get", "rules")[0] == 200
-    assert call("post", "rules", change(FACTOR, 3.0))[0] == 403
+    assert call("post", "rules", change(SHARE, 0.4))[0] == 403
 
 
 def test_another_house_keeps_its_own_rules(call: Caller, demo: Practice) -> None:
     other = Practice.objects.create(name="Elsewhere")
-    call("post", "rules", change(FACTOR, 3.0))
+    call("post", "rules", change(SHARE, 0.4))
     assert house_on(other, other.today()) == {}
 
 
@@ -172,20 +172,20 @@ def as_file(rows: list[dict[str, str]]) -> dict[str, str]:
 
 
 def test_a_file_of_rules_comes_back_as_it_went_out(call: Caller) -> None:
-    call("post", "rules", change(FACTOR, 3.0))
+    call("post", "rules", change(SHARE, 0.4))
     rows = exported(call)
     assert {row["rule"] for row in rows} == set(load_rulebook().rules)
-    row = next(r for r in rows if r["rule"] == FACTOR)
-    assert (row["value"], row["default"], row["why"]) == ("3", "2", "our own trial")
+    row = next(r for r in rows if r["rule"] == SHARE)
+    assert (row["value"], row["default"], row["why"]) == ("0.4", "0.5", "our own trial")
     assert call("post", "rules-file", as_file(rows)) == (200, {"changes": [], "problems": []})
 
 
 def test_a_file_tells_what_it_would_change_and_names_its_bad_rows(call: Caller) -> None:
-    call("post", "rules", change(FACTOR, 3.0))
+    call("post", "rules", change(SHARE, 0.4))
     text = "\n".join(
         [
             "rule,value,why",
-            f"{FACTOR},,",
+            f"{SHARE},,",
             'bond.scrub_s,"25,5",trial of spring',
             "bond.rinse_s,200,long",
             "bond.air_s,ten,",
@@ -195,14 +195,14 @@ def test_a_file_tells_what_it_would_change_and_names_its_bad_rows(call: Caller) 
     )
     status, read = call("post", "rules-file", {"text": text})
     assert status == 200
-    assert [(c["rule"], c["value"]) for c in read["changes"]] == [(FACTOR, None), ("bond.scrub_s", 25.5)]
+    assert [(c["rule"], c["value"]) for c in read["changes"]] == [(SHARE, None), ("bond.scrub_s", 25.5)]
     assert [p["path"] for p in read["problems"]] == [
         "line 4, value", "line 5, value", "line 6, why", "line 7, rule",
     ]  # fmt: skip
     assert "over a minute only water is spent" in read["problems"][0]["allowed"]
     _, told = call("post", "rules", {"changes": read["changes"]})
     assert rule_of(told, "bond.scrub_s")["value"] == 25.5
-    assert not rule_of(told, FACTOR)["is_house"]
+    assert not rule_of(told, SHARE)["is_house"]
     assert call("post", "rules-file", {"text": "a,b\n1,2"})[0] == 422
 
 

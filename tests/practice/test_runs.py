@@ -13,12 +13,14 @@ from django.db import connection
 from django.utils import timezone
 from pypdf import PdfReader
 
+from mallet.terms.canonical import sha256_of
 from practice.accounts.models import Practice, User
 from practice.accounts.owned import Refused
 from practice.api import api
 from practice.records.models import Record, Seal
-from practice.records.services import amend_record, broken_seals
+from practice.records.services import amend_record, broken_seals, sign_record
 from practice.restorations.models import Restoration
+from practice.restorations.services import case_of
 from practice.runs.models import Run, RunEvent
 from practice.runs.services import state_of
 from tests.practice.conftest import PASSWORD, Caller, event, play_to_end
@@ -39,7 +41,7 @@ def send(call: Caller, run: dict[str, Any], body: dict[str, Any]) -> tuple[int, 
 
 def test_starting_again_takes_up_the_open_run(call: Caller, molar: Restoration, run: dict[str, Any]) -> None:
     assert call("post", f"restorations/{molar.pk}/runs")[1]["id"] == run["id"]
-    assert run["state"]["step_id"] == "isolate.numb"
+    assert run["state"]["step_id"] == "assess.history"
     assert all(s["actor"] != "assistant" for s in run["steps"] if s["id"] in run["sequence"])
 
 
@@ -70,7 +72,6 @@ def test_back_is_an_event_and_a_failed_check_leads_to_its_remedy(call: Caller, r
         has_check = next(s for s in run["steps"] if s["id"] == state["step_id"])["check"]
         _, state = send(call, run, event(state, "check_passed" if has_check else "step_done"))
     _, state = send(call, run, event(state, "check_failed"))
-    assert state["step_id"] == "matrix.mesial.wedge"
     assert "wedge size" in state["remedy"]
     _, state = send(call, run, event(state, "step_back"))
     assert (state["step_id"], state["remedy"]) == ("matrix.mesial.band", "")
@@ -107,11 +108,11 @@ def test_a_deeper_box_is_planned_anew_and_what_is_done_stays(
     call: Caller, molar: Restoration, run: dict[str, Any]
 ) -> None:
     state = run["state"]
-    for _ in range(4):
+    while state["step_id"] != "matrix.mesial.wedge":
         has_check = next(s for s in run["steps"] if s["id"] == state["step_id"])["check"]
         _, state = send(call, run, event(state, "check_passed" if has_check else "step_done"))
     assert state["step_id"] == "matrix.mesial.wedge"
-    before = len(molar.plans.all())
+    before, run_plan = len(molar.plans.all()), molar.plans.last()
     detail = {"path": "preparation.parts[1].height_mm", "value": 5.5}
     status, deeper = send(call, run, event(state, "deeper", detail=detail))
     assert status == 200, deeper
@@ -132,6 +133,42 @@ def test_a_deeper_box_is_planned_anew_and_what_is_done_stays(
     assert told == [
         f"Mesial box, height: 5.5 mm instead of 4.5 mm, planned anew. Plan {before + 1} from here on."
     ]
+    # The drawing is that of the plan which it ended by, and sealed with it.
+    kept, drawn = Record.objects.get(pk=record["id"]), molar.plans.last().body.drawing
+    assert kept.drawn_plan == molar.plans.last()
+    assert kept.content["plan"]["drawing_sha256"] == sha256_of(drawn)
+    assert drawn != run_plan.body.drawing
+    assert record["drawing"] == drawn
+    with connection.cursor() as cursor:
+        sql = "UPDATE restorations_planbody SET drawing = '{}' WHERE version_id = %s"
+        cursor.execute(sql, [kept.drawn_plan.pk])
+    assert any("its drawing was altered" in line for line in broken_seals(molar.practice))
+
+
+def test_nothing_starts_and_nothing_is_signed_before_the_tooth_is_confirmed(
+    call: Caller, molar: Restoration, dentist: User
+) -> None:
+    case = case_of(molar)
+    sure = dict(case["findings"])
+    for missing in ({}, {"pulp": "reversible"}, {"surely_this_tooth": True}):
+        case["findings"] = {k: v for k, v in sure.items() if k not in ("pulp", "surely_this_tooth")} | missing
+        status, saved = call("post", f"restorations/{molar.pk}/plans", {"case": case})
+        assert status == 201, saved
+        status, body = call("post", f"restorations/{molar.pk}/runs")
+        assert (status, body["code"]) == (409, "run.not_confirmed")
+    case["findings"] = sure
+    call("post", f"restorations/{molar.pk}/plans", {"case": case})
+    status, started = call("post", f"restorations/{molar.pk}/runs")
+    assert status == 200
+    kept = finished(call, started)
+    record = Record.objects.get(pk=kept["id"])
+    assert record.content["plan"]["is_confirmed"]
+    # A record of a run that was begun before this was asked for is refused the signature.
+    Record.objects.filter(pk=record.pk).update(
+        content={**record.content, "plan": {**record.content["plan"], "is_confirmed": False}}
+    )
+    with pytest.raises(Refused, match="nobody confirmed"):
+        sign_record(Record.objects.get(pk=record.pk), "", dentist, PASSWORD)
 
 
 @pytest.mark.parametrize(

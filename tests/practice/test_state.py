@@ -246,10 +246,17 @@ class TestRecordContent:
         assert (rows["polish"]["visits"], rows["polish"]["began"], rows["polish"]["actual_s"]) == (0, None, 0)
 
     def test_masses_sum_their_exposures(self) -> None:
+        state, _ = played(["check_passed", "step_done", "check_passed"], seconds=15)
         increment = {
             "order": 1, "name": "n", "mass": "m", "mass_g": 0.01234, "thickness_mm": 1.0,
             "exposures": [{"seconds": 10}, {"seconds": 10}],
             "dose_at_worst_point_j_cm2": 0.9, "dose_needed_j_cm2": 0.8,
         }  # fmt: skip
-        (row,) = masses_placed({"increments": [increment]}, [])
-        assert (row["planned_light_s"], row["dose_over_need"], row["mass_g"]) == (20, 1.12, 0.012)
+        (row,) = masses_placed({"increments": [increment]}, state)
+        assert (row["planned_light_s"], row["recorded_light_s"]) == (20, None)
+        assert (row["dose_over_need"], row["mass_g"]) == (1.12, 0.012)
+        numbered = {"steps": [{**s, "increment": 1} if s["light"] else s for s in PLAN["steps"]]}
+        # What the light step was worked at is told beside what was planned, and not in its place.
+        done, _ = played(["check_passed", "step_done", "check_passed", "step_done"], 12, numbered)
+        (row,) = masses_placed({"increments": [increment]}, done)
+        assert (row["planned_light_s"], row["recorded_light_s"]) == (20, 12)

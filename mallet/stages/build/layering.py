@@ -119,11 +119,11 @@ class _Block:
 
     def _is_small(self, portion: Portion) -> bool:
         is_thin = longest_vertical_mm(portion.solid) < self.least_mm - SLACK_MM
-        return is_thin or portion.solid.volume() < self.least_mm3
+        return bool(is_thin or portion.solid.volume() < self.least_mm3)
 
 
 def _touch(one: Manifold, other: Manifold) -> bool:
-    return one.min_gap(other, TOUCH_MM) < TOUCH_MM
+    return bool(one.min_gap(other, TOUCH_MM) < TOUCH_MM)
 
 
 def _apart(portion: Portion) -> list[Portion]:

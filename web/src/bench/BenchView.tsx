@@ -159,7 +159,9 @@ function Bench({ restoration }: { restoration: Restoration }) {
                 restoration={restoration}
                 ready={preview.isCurrent || preview.isWaiting}
                 draft={draft.data}
+                plan={made.plan}
               />
+              <Wanted plan={made.plan} onTell={() => setStage("assess")} />
               <Toolbar
                 views={made.drawing.sheets.map((s) => s.view)}
                 view={view}
@@ -328,9 +330,41 @@ interface TitleProps {
   restoration: Restoration;
   ready: boolean;
   draft: Case;
+  plan: Plan;
 }
 
-function TitleLine({ restoration, ready, draft }: TitleProps) {
+/** What must be told before work may start. */
+function Wanted({ plan, onTell }: { plan: Plan; onTell: () => void }) {
+  if (plan.may_start) return null;
+  return (
+    <Box
+      role="status"
+      aria-label="Before work may start"
+      sx={{
+        mx: 2,
+        mt: 1,
+        px: 1.5,
+        py: 0.5,
+        display: "flex",
+        flexWrap: "wrap",
+        gap: 1,
+        alignItems: "center",
+        border: `2px solid ${paper.brick}`,
+        color: paper.brick,
+        fontWeight: 700,
+      }}
+    >
+      <Box sx={{ flex: 1, minWidth: 220 }}>
+        {plan.wanted_before.map((reason) => reason.text).join(" ")}
+      </Box>
+      <Button variant="outlined" onClick={onTell}>
+        Tell it
+      </Button>
+    </Box>
+  );
+}
+
+function TitleLine({ restoration, ready, draft, plan }: TitleProps) {
   const { data: session } = useSession();
   const navigate = useNavigate();
   const save = useSavePlan(restoration.id);
@@ -396,7 +430,9 @@ function TitleLine({ restoration, ready, draft }: TitleProps) {
         </Button>
         <Button
           variant="contained"
-          disabled={!ready || restoration.status === "done" || (changed && !mayTreat)}
+          disabled={
+            !ready || !plan.may_start || restoration.status === "done" || (changed && !mayTreat)
+          }
           onClick={() => void startRun()}
         >
           {restoration.status === "running" ? "Go on chairside" : "Start chairside"}

@@ -1,13 +1,14 @@
 import Box from "@mui/material/Box";
-import { styled } from "@mui/material/styles";
 import { type ComponentProps, useId, useState } from "react";
 import type { Problem } from "../api/client";
 import { TextButton } from "../shell/TextButton";
 import { paper } from "../theme/tokens";
 import { valueAt } from "./paths";
 import { CuspPicker } from "./CuspPicker";
+import { AnestheticPicker } from "./AnestheticPicker";
 import { FeaturePicker } from "./FeaturePicker";
 import { type StageInput, inputsOf } from "./asked";
+import { Pick, Typed } from "./entries";
 import { type Draft, type DraftActions, textOf } from "./useDraft";
 
 interface Props {
@@ -45,6 +46,15 @@ export function StageInputs({ stage, draft, actions, problems, cusps = [] }: Pro
             />
           ) : input.kind === "features" ? (
             <FeaturePicker key={input.name} name={input.name} draft={draft} actions={actions} />
+          ) : input.kind === "anesthetics" ? (
+            <AnestheticPicker
+              key={input.path}
+              name={input.name}
+              path={input.path}
+              draft={draft}
+              actions={actions}
+              problems={problems}
+            />
           ) : (
             <One
               key={input.path}
@@ -67,7 +77,7 @@ export function StageInputs({ stage, draft, actions, problems, cusps = [] }: Pro
 }
 
 interface OneProps {
-  input: Exclude<StageInput, { kind: "cusps" | "features" }>;
+  input: Exclude<StageInput, { kind: "cusps" | "features" | "anesthetics" }>;
   draft: Draft;
   actions: DraftActions;
   problem: Problem | undefined;
@@ -156,7 +166,7 @@ function Entry({ input, draft, actions, frame }: EntryProps) {
 function optionsOf(input: OneProps["input"], draft: Draft): [string, string][] {
   if (input.kind === "yes")
     return [
-      ["", `${input.taken ? "yes" : "no"}?`],
+      ["", untold(input.taken)],
       ["yes", "yes"],
       ["no", "no"],
     ];
@@ -166,28 +176,17 @@ function optionsOf(input: OneProps["input"], draft: Draft): [string, string][] {
   }
   if (input.kind !== "choice") return [];
   const isTold = valueAt(draft.data, input.path) != null;
+  if (input.isWanted) return [["", "not told"], ...input.options];
   if (input.taken) return [["", `${input.taken}?`], ...input.options];
   return isTold ? input.options : [["", input.options[0]?.[1] ?? ""], ...input.options.slice(1)];
+}
+
+/** Returns how it reads what the plan goes by where nobody has told it. */
+function untold(taken: boolean | string): string {
+  return typeof taken === "string" ? taken : `${taken ? "yes" : "no"}?`;
 }
 
 function meant(input: OneProps["input"], picked: string): unknown {
   if (input.kind === "yes") return picked === "" ? undefined : picked === "yes";
   return picked === "" ? undefined : picked;
 }
-
-const look = {
-  boxSizing: "border-box",
-  width: "100%",
-  minHeight: 40,
-  padding: "4px 2px 4px 6px",
-  font: "inherit",
-  fontSize: 15,
-  textOverflow: "ellipsis",
-  color: "inherit",
-  backgroundColor: paper.sheet,
-  borderWidth: 1.5,
-  borderRadius: 0,
-  "&::placeholder": { color: paper.soft, fontWeight: 400 },
-} as const;
-const Typed = styled("input")(look);
-const Pick = styled("select")(look);

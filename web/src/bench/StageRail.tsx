@@ -51,7 +51,8 @@ export const STAGES: Stage[] = [
     name: "Prepare",
     topics: ["remaining_dentin", "prepare."],
     codes: ["margin."],
-    say: (plan) => `${plan.geometry.remaining_dentin_mm.toFixed(1)} mm over the pulp`,
+    say: ({ geometry: { remaining_dentin_mm: left } }) =>
+      left == null ? "no living pulp" : `${left.toFixed(1)} mm over the pulp`,
   },
   {
     id: "protect",

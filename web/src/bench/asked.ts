@@ -11,14 +11,21 @@ interface Asked {
 /** One thing that a stage asks for. Where nobody has told it, `taken` says what the plan goes by. */
 export type StageInput = Asked &
   (
-    | { kind: "choice"; options: [value: string, name: string][]; taken?: string }
-    | { kind: "yes"; taken: boolean }
+    | {
+        kind: "choice";
+        options: [value: string, name: string][];
+        taken?: string;
+        /** Nothing is taken for it: work may not start before it is told. */
+        isWanted?: boolean;
+      }
+    | { kind: "yes"; taken: boolean | string }
     | { kind: "count"; most: number }
     | { kind: "text" }
     | { kind: "length"; hint: string }
     | { kind: "shelf"; kinds: string[] }
     | { kind: "cusps" }
     | { kind: "features" }
+    | { kind: "anesthetics" }
   );
 
 const SIDES = ["mesial", "distal"] as const;
@@ -27,6 +34,13 @@ const HELD_BY: StageInput = {
   kind: "features",
   path: "preparation.parts",
   name: "held besides by",
+};
+
+const CARIES_FOUND: StageInput = {
+  kind: "yes",
+  path: "findings.caries_found",
+  name: "caries found",
+  taken: "by cause",
 };
 
 const BY_STAGE: Record<string, StageInput[]> = {
@@ -103,9 +117,14 @@ const BY_STAGE: Record<string, StageInput[]> = {
         ["in_doubt", "in doubt"],
         ["irreversible", "dying"],
       ],
-      taken: "sound",
+      isWanted: true,
     },
-    { kind: "yes", path: "findings.surely_this_tooth", name: "surely this tooth", taken: true },
+    {
+      kind: "yes",
+      path: "findings.surely_this_tooth",
+      name: "surely this tooth",
+      taken: "not told",
+    },
     {
       kind: "yes",
       path: "findings.bite_marked",
@@ -137,7 +156,7 @@ const BY_STAGE: Record<string, StageInput[]> = {
     { kind: "text", path: "findings.seen_beside", name: "seen on other teeth", isFolded: true },
   ],
   shade: [
-    { kind: "yes", path: "findings.shows", name: "it shows", taken: false },
+    { kind: "yes", path: "findings.shows", name: "it shows", taken: "by tooth" },
     { kind: "yes", path: "shade.mock_up", name: "mock-up", taken: false },
     { kind: "text", path: "shade.value", name: "read wet" },
   ],
@@ -168,6 +187,7 @@ const BY_STAGE: Record<string, StageInput[]> = {
     { kind: "yes", path: "findings.cracked", name: "cracked", taken: false },
     { kind: "count", path: "findings.cusps_lost", name: "cusps lost", most: 5 },
     { kind: "text", path: "findings.strict_need", name: "strict need, why", isFolded: true },
+    { kind: "text", path: "findings.need_decided_by", name: "need decided by", isFolded: true },
   ],
   isolate: [
     {
@@ -201,9 +221,12 @@ const BY_STAGE: Record<string, StageInput[]> = {
     },
     { kind: "yes", path: "isolation.old_amalgam", name: "old amalgam out", taken: false },
     { kind: "yes", path: "findings.below_gum", name: "margin below gum", taken: false },
-    { kind: "text", path: "isolation.given", name: "given to numb it" },
+    { kind: "anesthetics", path: "isolation.anesthetics", name: "anesthetic" },
+    { kind: "length", path: "patient.weight_kg", name: "weight, kg", hint: "not told" },
+    { kind: "text", path: "isolation.given", name: "how it was given", isFolded: true },
   ],
   prepare: [
+    CARIES_FOUND,
     { kind: "cusps", path: "preparation.parts", name: "cusps to cover" },
     HELD_BY,
     {
@@ -232,12 +255,24 @@ const BY_STAGE: Record<string, StageInput[]> = {
     { kind: "length", path: "protection.base_mm", name: "base thickness", hint: "by rulebook" },
     {
       kind: "choice",
+      path: "protection.walls",
+      name: "base covers",
+      options: [
+        ["nearest", "nearest wall"],
+        ["floor", "floor"],
+        ["floor_and_axial", "floor and axial"],
+      ],
+      taken: "by depth",
+    },
+    {
+      kind: "choice",
       path: "protection.exposure",
       name: "pulp shows",
       options: [
         ["none", "no"],
         ["undecided", "undecided"],
         ["cap", "cap it"],
+        ["pulpotomy", "pulpotomy"],
         ["root_treatment", "treat root"],
       ],
     },
@@ -307,7 +342,7 @@ const FROM_FACE: Partial<Record<Case["preparation"]["parts"][number]["kind"], St
   saucer: [margin("neck_margin", "roughen", "roughen_and_bevel", "and bevel enamel")],
   notch: [margin("neck_margin", "roughen", "roughen_and_bevel", "and bevel enamel")],
   pit: [],
-  proximal_cavity: [],
+  proximal_cavity: [CARIES_FOUND],
   incisal_fracture: [
     margin("incisal", "bevel", "bevel_and_notch", "and notch behind"),
     { kind: "count", path: "preparation.parts[0].bevel_points", name: "points of a star", most: 7 },
@@ -329,11 +364,31 @@ function margin(school: string, plain: string, more: string, name: string): Stag
   };
 }
 
+/** Where each gingival margin was seen to end; the handbook's cervical line tells it otherwise. */
+function margins(data: Case): StageInput[] {
+  return data.preparation.parts.flatMap((part, at): StageInput[] =>
+    part.kind === "proximal_box"
+      ? [
+          {
+            kind: "choice",
+            path: `preparation.parts[${at}].margin_in`,
+            name: `${part.side} margin in`,
+            options: [
+              ["enamel", "enamel"],
+              ["dentin", "dentin"],
+            ],
+            taken: "by handbook",
+          },
+        ]
+      : [],
+  );
+}
+
 /** Returns what a stage asks for in a case, in the order in which it is asked. */
 export function inputsOf(stage: string, data: Case): StageInput[] {
   const [first] = data.preparation.parts;
   const fromFace = first && FROM_FACE[first.kind];
-  if (stage === "prepare" && fromFace) return fromFace;
+  if (stage === "prepare") return [...(fromFace ?? BY_STAGE.prepare ?? []), ...margins(data)];
   if (stage !== "matrix") return BY_STAGE[stage] ?? [];
   const boxes = data.preparation.parts.flatMap((part) =>
     part.kind === "proximal_box" || part.kind === "tunnel" ? [part.side] : [],
@@ -369,6 +424,13 @@ export function inputsOf(stage: string, data: Case): StageInput[] {
       path: `neighbours.${side}.ridge_offset_mm`,
       name: `its ridge, ${side}`,
       hint: "above (+) ours",
+    },
+    {
+      kind: "length",
+      path: `neighbours.${side}.gap_mm`,
+      name: `gap at the neck, ${side}`,
+      hint: "by handbook",
+      isFolded: true,
     },
     {
       kind: "yes",

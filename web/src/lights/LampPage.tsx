@@ -116,7 +116,7 @@ function Head({ lamp }: { lamp: Lamp }) {
             {beam.wanted.mass && ` for ${beam.wanted.mass}`}{" "}
             <Why
               title="Output wanted"
-              how="What the lamp must give at contact to cure the largest increment of each mass on the shelf on the floor of a deep box, straight under the tip, within the longest single exposure; at least the minimum output."
+              how="What the lamp must give at contact to cure half the largest increment of each mass on the shelf on the floor of a deep box, straight under the tip, within the longest single exposure; at least the minimum output."
               rules={beam.wanted.rules}
             />
           </Box>

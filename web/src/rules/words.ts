@@ -6,6 +6,7 @@ const CHAPTERS: Record<string, string> = {
   tooth: "Tooth",
   shade: "Shade",
   isolate: "Isolation",
+  anesthetic: "Anesthesia",
   prepare: "Preparation",
   protect: "Protection",
   matrix: "Matrix and wedge",
