@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+import json
 from collections.abc import Iterable, Sequence
 from pathlib import Path
 from typing import Any
@@ -13,14 +14,8 @@ from fpdf.enums import XPos, YPos
 
 FONTS = Path(__file__).resolve().parent / "fonts"
 INK, SOFT, RULE = (31, 42, 48), (90, 92, 88), (205, 197, 178)
-FILLS = {
-    "enamel": (250, 248, 240),
-    "dentin": (236, 226, 196),
-    "pulp": (232, 205, 198),
-    "wedge": (219, 198, 150),
-    "air": (255, 255, 255),
-}
-FILLED = ((211, 225, 220), (230, 236, 230))
+# What screen and page are both painted with, and how each view is turned.
+PICTURE = json.loads((Path(__file__).resolve().parent / "picture.json").read_text())
 WIDE_MM, TALL_MM = 84.0, 66.0
 LEFT_MM = 18.0
 LINE_MM = 5.0
@@ -120,14 +115,27 @@ def record_pdf(record: dict[str, Any], zone: ZoneInfo) -> bytes:
     for decision in record["decisions"]:
         about = f"{decision['about']}: " if "about" in decision else ""
         pages.line_of(" \u00b7 ".join(filter(None, (f"{about}{decision['chosen']}", decision.get("said")))))
-    pages.heading("What was placed")
-    head = ("No.", "Increment", "Mass, lot", "mm", "g", "light, s", "× need")
+    pages.heading("What was placed: planned, and the seconds recorded")
+    head = (
+        "No.",
+        "Increment",
+        "Mass, lot",
+        "planned mm",
+        "planned g",
+        "planned s",
+        "recorded s",
+        "planned × need",
+    )
     placed = [
         (str(m["order"]), m["name"], ", ".join(filter(None, (m["mass"], m["lot"]))), f"{m['thickness_mm']:.2f}", f"{m['mass_g']:.3f}",
-         f"{m['planned_light_s']:g}", f"{m['dose_over_need']:.2f}")
+         f"{m['planned_light_s']:g}", _recorded(m), f"{m['dose_over_need']:.2f}")
         for m in record["masses"]
     ]  # fmt: skip
-    pages.rows((10, 52, 58, 12, 14, 16, 16), [head, *placed], {3, 4, 5, 6})
+    pages.rows((9, 42, 45, 16, 16, 16, 18, 16), [head, *placed], {3, 4, 5, 6, 7})
+    if record["assumptions"]:
+        pages.heading("Assumed, as nobody told it")
+    for one in record["assumptions"]:
+        pages.line_of(_assumed(one), 9)
     if record["lots"]:
         pages.heading("Packages scanned")
     for lot in record["lots"]:
@@ -138,13 +146,13 @@ def record_pdf(record: dict[str, Any], zone: ZoneInfo) -> bytes:
             f"expires {lot['expires_on']}" if lot["expires_on"] else "",
         ]
         pages.line_of(", ".join(filter(None, [moment(lot["at"], "%H:%M"), *said])))
-    pages.heading("Times, planned and actual")
+    pages.heading("Times")
     times = [
         (s["title"] + (f" ({s['visits']} times)" if s["visits"] > 1 else ""), moment(s["began"], "%H:%M:%S"),
          f"{s['planned_s']:g} s", f"{s['actual_s']:.0f} s")
         for s in record["steps"]
     ]  # fmt: skip
-    pages.rows((104, 26, 24, 24), [("Step", "began", "planned", "actual"), *times], {2, 3})
+    pages.rows((104, 26, 24, 24), [("Step", "began", "planned", "recorded"), *times], {2, 3})
     pages.heading("In the dentist's words")
     pages.line_of(record["free_text"] or "Nothing added.")
     pages.heading("Signed")
@@ -157,6 +165,25 @@ def record_pdf(record: dict[str, Any], zone: ZoneInfo) -> bytes:
     return bytes(pages.output())
 
 
+def _recorded(placed: dict[str, Any]) -> str:
+    seconds = placed["recorded_light_s"]
+    return "none" if seconds is None else f"{seconds:.0f}"
+
+
+def _assumed(one: dict[str, Any]) -> str:
+    """Return what was taken, with its value where it has a unit."""
+    return f"{one['value']:g} {one['unit']}: {one['why']}" if one["unit"] else one["why"]
+
+
+def _paint(shape: dict[str, Any]) -> tuple[str, str, bool]:
+    """Return what a shape is filled and edged with, and whether its edge is dashed."""
+    fills, material = PICTURE["fills"], shape["material"]
+    edge = PICTURE["edges"].get(material, fills["band"])
+    if shape["role"] == "increment":
+        return PICTURE["increments"][shape["order"] % 2], edge, False
+    return fills.get(material, fills["band"]), edge, material in PICTURE["dashed"]
+
+
 def _draw(pages: _Pages, section: dict[str, Any], orientation: dict[str, Any]) -> None:
     """Draw the section at the right of the head, crown as it stands in the mouth."""
     own = [s for s in section["shapes"] if s["role"] != "neighbour"]
@@ -164,13 +191,10 @@ def _draw(pages: _Pages, section: dict[str, Any], orientation: dict[str, Any]) -
     x0, x1 = (f(p[0] for p in points) for f in (min, max))
     y0, y1 = (f(p[1] for p in points) for f in (min, max))
     scale = min(WIDE_MM / (x1 - x0), TALL_MM / (y1 - y0))
-    across = (1 if orientation["upper"] else -1) * (-1 if orientation["mirrored"] else 1)
-    up = 1 if orientation["upper"] else -1
-    if section["view"] == "through":
-        # From mesial, facial to the left.
-        across = -1
-    if section["view"] == "level":
-        up = -up
+    hangs = 1 if orientation["upper"] else -1
+    turn = PICTURE["signs"][section["view"]]
+    across = turn["across"] * hangs * (-1 if orientation["mirrored"] else 1) + turn["ahead"]
+    up = turn["up"] * hangs
     top = pages.get_y() + 3
     middle = LEFT_MM + WIDE_MM / 2
 
@@ -183,12 +207,14 @@ def _draw(pages: _Pages, section: dict[str, Any], orientation: dict[str, Any]) -
     pages.set_draw_color(*INK)
     pages.set_line_width(0.25)
     for shape in own:
-        fill = (
-            FILLED[shape["order"] % 2] if shape["role"] == "increment" else FILLS.get(shape["material"], INK)
-        )
-        pages.set_fill_color(*fill)
+        fill, edge, is_dashed = _paint(shape)
+        pages.set_fill_color(fill)
+        pages.set_draw_color(edge)
+        pages.set_dash_pattern(*((0.8, 0.6) if is_dashed else ()))
         for ring in shape["rings"]:
             pages.polygon([place(p) for p in ring], style="DF")
+    pages.set_dash_pattern()
+    pages.set_draw_color(*INK)
     pages.write_as(8)
     for shape in (s for s in own if s["role"] == "increment" and s["rings"]):
         ring = max(shape["rings"], key=len)

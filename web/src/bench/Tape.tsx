@@ -288,10 +288,11 @@ function Block({ step, x, y, width, isFirst, isOn, onPick, onPoint }: BlockProps
   );
 }
 
-/** From the end of drying to the adhesive's cure nothing may get wet. */
+/** From the end of drying to the last increment's light nothing may get wet. */
 function DryBracket({ steps, x }: { steps: Step[]; x: (s: number) => number }) {
   const from = steps.find((s) => s.id === "bond.dry");
-  const to = steps.find((s) => s.id.startsWith("bond.cure"));
+  const lit = (s: Step) => s.light && (s.increment != null || s.id.startsWith("bond.cure"));
+  const to = steps.findLast(lit);
   if (!from || !to) return null;
   const x0 = x(from.end_s ?? 0);
   const x1 = x(to.end_s ?? 0);
@@ -299,7 +300,7 @@ function DryBracket({ steps, x }: { steps: Step[]; x: (s: number) => number }) {
     <g>
       <path d={`M${x0} 29v-7H${x1}v7`} fill="none" stroke={paper.brick} strokeWidth="1.6" />
       <text x={x0} y="16" fontSize="14" fill={paper.brick}>
-        keep dry: wet here starts again at the etch
+        keep dry up to the last increment's light
       </text>
     </g>
   );

@@ -1,10 +1,23 @@
 import type { Step } from "../api/client";
+import picture from "../../../practice/records/picture.json";
 import { bounds, fit, middleOf, pathOf, signs } from "../drawing/geometry";
 import { night } from "../theme/tokens";
 import type { Run } from "./useRun";
 
+const colours = picture.at_night;
 const WIDTH = 380;
 const HEIGHT = 260;
+
+/** Tells whether a band or wedge stands: its own of a side, or the one round the tooth. */
+function isWorn({ steps }: Run, done: Set<string>, id: string): boolean {
+  const side = id.split(".")[1] ?? "";
+  const own = steps.filter((s) => s.id === `matrix.${side}.band`).map(() => side);
+  return [...own, ...AROUND].some(
+    (one) => done.has(`matrix.${one}.band`) && !done.has(`matrix.${one}.off`),
+  );
+}
+
+const AROUND = ["round", "copper"];
 
 /** The cavity with what is placed so far; the portion at hand is lit. */
 export function MiniSection({ run, step }: { run: Run; step: Step }) {
@@ -39,7 +52,7 @@ export function MiniSection({ run, step }: { run: Run; step: Step }) {
         <path
           key={s.id}
           d={pathOf(s.rings, frame)}
-          fill="#1b262a"
+          fill={colours.tooth}
           stroke={night.soft}
           strokeWidth="1.6"
         />
@@ -72,18 +85,20 @@ export function MiniSection({ run, step }: { run: Run; step: Step }) {
           );
         })}
       {sheet.shapes
-        .filter((s) => s.role === "band" || s.role === "wedge")
-        .filter((s) => !done.has(`matrix.${s.id.split(".")[1]}.off`))
-        .filter((s) => done.has(`matrix.${s.id.split(".")[1]}.band`))
-        .map((s) => (
-          <path
-            key={s.id}
-            d={pathOf(s.rings, frame)}
-            fill={night.soft}
-            stroke={night.soft}
-            strokeWidth="2"
-          />
-        ))}
+        .filter((s) => (s.role === "band" || s.role === "wedge") && isWorn(run, done, s.id))
+        .map((s) => {
+          const isClear = s.material === "clear";
+          return (
+            <path
+              key={s.id}
+              d={pathOf(s.rings, frame)}
+              fill={s.role === "wedge" ? colours.wedge : isClear ? colours.clear : colours.band}
+              stroke={night.soft}
+              strokeWidth="2"
+              strokeDasharray={isClear ? "4 3" : undefined}
+            />
+          );
+        })}
     </svg>
   );
 }

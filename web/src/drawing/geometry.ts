@@ -1,3 +1,4 @@
+import picture from "../../../practice/records/picture.json";
 import type { Schemas } from "../api/client";
 
 export type Sheet = Schemas["Sheet"];
@@ -29,12 +30,13 @@ export interface Orientation {
  * mesial to the left in the lower left jaw, upper crowns hanging down.
  */
 export function signs(view: string, { mirrored, upper }: Orientation): Xy {
-  const across = (upper ? 1 : -1) * (mirrored ? -1 : 1);
-  if (view === "above" || view === "level") return [across, upper ? -1 : 1];
   const up = upper ? 1 : -1;
-  if (view === "section" || view === "facial") return [across, up];
-  return [view === "lingual" ? -across : -1, up];
+  const turn = SIGNS[view] ?? picture.signs.through;
+  return [turn.across * up * (mirrored ? -1 : 1) + turn.ahead, turn.up * up];
 }
+
+/** What turns with the tooth and what always looks one way, in every view; the printed record reads the same. */
+const SIGNS: Record<string, { across: number; ahead: number; up: number }> = picture.signs;
 
 /** Returns the pixels a millimetre at which a box fits into a width and height, margins left. */
 export function scaleFor(box: Box, width: number, height: number, margin: number): number {

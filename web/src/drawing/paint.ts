@@ -1,3 +1,4 @@
+import picture from "../../../practice/records/picture.json";
 import { paper } from "../theme/tokens";
 import {
   type Box,
@@ -167,7 +168,7 @@ function extentOf(shape: Shape, frame: Frame): Extent {
 
 function increment(pen: Pen, shape: Shape, frame: Frame, count: number) {
   trace(pen, shape.rings, frame);
-  pen.fillStyle = shape.order % 2 ? "#d3e1dc" : "#e6ece6";
+  pen.fillStyle = picture.increments[shape.order % 2] ?? paper.sheet;
   pen.fill();
   stroke(pen, paper.ink, 1.4);
   pen.clip();
@@ -179,27 +180,15 @@ function band(pen: Pen, shape: Shape, frame: Frame) {
   // Thinner than a pixel on the tooth, a band is drawn with a line of its own there.
   const line = frame.scale > BANDS_FROM_SCALE ? 0.5 : 2.4;
   trace(pen, shape.rings, frame);
-  pen.fillStyle = isClear ? paper.sheet : paper.ink;
+  pen.fillStyle = isClear ? picture.fills.clear : picture.fills.band;
   pen.fill();
   stroke(pen, paper.ink, isClear ? 1 : line, isClear ? [3, 2] : []);
 }
 
-const FILLS: Record<string, string> = {
-  enamel: paper.enamel,
-  dentin: paper.dentin,
-  pulp: paper.pulp,
-  wedge: paper.wedge,
-  base: paper.base,
-  air: paper.sheet,
-  metal: paper.faint,
-};
+const FILLS: Record<string, string> = picture.fills;
 /** A base is hatched both ways. */
 const CROSSED = { gap: 5, opacity: 0.3 };
-const EDGES: Record<string, string> = {
-  wedge: paper.wedgeLine,
-  pulp: "#b98d80",
-  dentin: paper.dentinDot,
-};
+const EDGES: Record<string, string> = picture.edges;
 
 function part(pen: Pen, shape: Shape, frame: Frame) {
   const isNeighbour = shape.role === "neighbour";

@@ -95,6 +95,7 @@ function Sheet({ record }: { record: Record }) {
           <Masses rows={record.masses} />
           <Lots rows={record.lots} />
           <Decisions rows={record.decisions} />
+          <Assumed rows={record.assumptions} />
         </Box>
       </Box>
       <Times rows={record.steps} />
@@ -178,6 +179,21 @@ function Decisions({ rows }: { rows: Record["decisions"] }) {
   );
 }
 
+/** What nobody told, and what the plan took for it. */
+function Assumed({ rows }: { rows: Record["assumptions"] }) {
+  if (rows.length === 0) return null;
+  return (
+    <>
+      <Heading>Assumed, as nobody told it</Heading>
+      <Box component="ul" aria-label="Assumed" sx={{ m: 0, pl: 2.5, fontSize: 15 }}>
+        {rows.map(({ path, value, unit, why }) => (
+          <li key={path}>{unit ? `${String(value)} ${unit}: ${why}` : why}</li>
+        ))}
+      </Box>
+    </>
+  );
+}
+
 /** The packages that were scanned at the chair. */
 function Lots({ rows }: { rows: Record["lots"] }) {
   const clock = useClock();
@@ -212,6 +228,9 @@ function Masses({ rows }: { rows: Record["masses"] }) {
       <Box component="h2" sx={{ m: 0, mb: 0.5, fontSize: 18 }}>
         What was placed
       </Box>
+      <Box sx={{ fontSize: 14, color: paper.soft }}>
+        Thickness, grams, seconds and dose as planned; only the seconds beside them were recorded.
+      </Box>
       <table style={{ borderCollapse: "collapse", width: "100%", fontSize: 15 }}>
         <thead>
           <tr style={{ color: paper.soft }}>
@@ -219,10 +238,11 @@ function Masses({ rows }: { rows: Record["masses"] }) {
             <th style={CELL}>Increment</th>
             <th style={CELL}>Mass</th>
             <th style={CELL}>Lot</th>
-            <th style={NUMBER}>mm</th>
-            <th style={NUMBER}>g</th>
-            <th style={NUMBER}>light, s</th>
-            <th style={NUMBER}>× need</th>
+            <th style={NUMBER}>planned mm</th>
+            <th style={NUMBER}>planned g</th>
+            <th style={NUMBER}>planned s</th>
+            <th style={NUMBER}>recorded s</th>
+            <th style={NUMBER}>planned × need</th>
           </tr>
         </thead>
         <tbody>
@@ -235,6 +255,9 @@ function Masses({ rows }: { rows: Record["masses"] }) {
               <td style={NUMBER}>{m.thickness_mm.toFixed(2)}</td>
               <td style={NUMBER}>{m.mass_g.toFixed(3)}</td>
               <td style={NUMBER}>{m.planned_light_s}</td>
+              <td style={{ ...NUMBER, fontWeight: 700 }}>
+                {m.recorded_light_s == null ? "none" : Math.round(m.recorded_light_s)}
+              </td>
               <td style={NUMBER}>{m.dose_over_need.toFixed(2)}</td>
             </tr>
           ))}
@@ -247,7 +270,10 @@ function Masses({ rows }: { rows: Record["masses"] }) {
 function Times({ rows }: { rows: Record["steps"] }) {
   return (
     <>
-      <Heading>Times, planned and actual</Heading>
+      <Heading>Times</Heading>
+      <Box sx={{ fontSize: 14, color: paper.soft }}>
+        Of each step, seconds as planned, then as recorded.
+      </Box>
       <Box sx={{ columns: { xs: 1, md: 2 }, columnGap: 4, fontSize: 15 }}>
         {rows.map((s) => (
           <Box
