@@ -82,20 +82,23 @@ def judge_anesthetic(case: Case, rules: Rulebook) -> StageResult:
         return StageResult()
     used = [rule for one in given for rule in _rules_of(one.agent, patient)]
     chosen = ", ".join(f"{one.volume_ml:g} mL {NAMES[one.agent]}" for one in given)
+    mosts = [most_ml(one.agent, patient, rules) for one in given]
+    told = ", ".join(
+        f"{most:g} mL of {_name(one.agent)}" for one, most in zip(given, mosts, strict=True) if most
+    )
+    weighed = [say("anesthetic.most", told=told, weight_kg=patient.weight_kg)] if told else []
     decision = Decision(
         topic="isolate.anesthetic",
         chosen=chosen,
         alternatives=[name for agent, name in NAMES.items() if agent not in {one.agent for one in given}],
-        reasons=[say("anesthetic.advice")],
+        reasons=[*weighed, say("anesthetic.advice")],
         rules=rules.uses(*dict.fromkeys(used)),
     )
     cautions = [c for one in given for c in _against(one.agent, patient, rules)]
-    mosts = [most_ml(one.agent, patient, rules) for one in given]
     if any(most is None for most in mosts):
         cautions.append(warn("caution", "anesthetic.no_weight", HANDBOOKS))
         return StageResult(decisions=[decision], cautions=cautions)
     share = sum(one.volume_ml / most for one, most in zip(given, mosts, strict=True) if most)
-    told = ", ".join(f"{most:g} mL of {_name(one.agent)}" for one, most in zip(given, mosts, strict=True))
     check = Check(
         topic="isolate.anesthetic",
         title="Anesthetic, share of its maximum",

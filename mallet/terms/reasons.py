@@ -159,6 +159,7 @@ TEXTS: dict[str, str] = {
     ),
     "isolate.nerves": "Nerves of {tooth}: {pulp}. Of its gum, where clamp and ligature press: {gum} (handbooks of local anesthesia).",
     "anesthetic.advice": "A maximum is a caution, not an order: the dentist decides by patient, label and local rules.",
+    "anesthetic.most": "At most {told} for {weight_kg:g} kg.",
     "anesthetic.no_weight": "Ask the weight: without it no maximum of the anesthetic is shown.",
     "anesthetic.too_young": "Choose another agent: {agent} is not given under {years:g} years.",
     "anesthetic.methemoglobinemia": "Choose another agent: no prilocaine with methemoglobinemia.",

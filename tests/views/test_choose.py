@@ -21,11 +21,11 @@ def test_the_choice_is_opened_by_its_key_with_every_reason(page: Page, server: S
     # A stage without steps leaves the tape whole.
     expect(page.get_by_role("button", name=re.compile("Polish")).first).to_be_visible()
     page.get_by_role("button", name="Why: composite").click()
-    expect(page.get_by_role("dialog")).to_contain_text("Textbooks of operative dentistry")
+    expect(page.get_by_role("dialog")).to_contain_text("Our own estimate, no source")
 
 
 def test_an_allergy_stops_the_plan_and_the_bench_says_what_would_do(page: Page, server: Server) -> None:
-    told = "Patient.objects.filter(full_name='Casimir Adeyemi-Roth').update(alerts=['Allergy to resin'])"
+    told = "Patient.objects.filter(full_name='Casimir Adeyemi-Roth').update(allergies=[{'to': 'resin', 'substance': ''}])"
     done = server.manage("shell", "-c", f"from practice.restorations.models import Patient; {told}")
     assert done.returncode == 0, done.stderr
     sign_in(page, server)

@@ -42,8 +42,8 @@ export const STAGES: Stage[] = [
   {
     id: "isolate",
     name: "Isolate",
-    topics: [],
-    codes: ["alert.", "isolate."],
+    topics: ["isolate."],
+    codes: ["alert.", "isolate.", "anesthetic."],
     say: (plan) => chosen(plan, "isolate."),
   },
   {

@@ -292,7 +292,7 @@ function Block({ step, x, y, width, isFirst, isOn, onPick, onPoint }: BlockProps
 function DryBracket({ steps, x }: { steps: Step[]; x: (s: number) => number }) {
   const from = steps.find((s) => s.id === "bond.dry");
   const lit = (s: Step) => s.light && (s.increment != null || s.id.startsWith("bond.cure"));
-  const to = steps.findLast(lit);
+  const to = steps.filter(lit).at(-1);
   if (!from || !to) return null;
   const x0 = x(from.end_s ?? 0);
   const x1 = x(to.end_s ?? 0);

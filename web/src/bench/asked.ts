@@ -226,9 +226,9 @@ const BY_STAGE: Record<string, StageInput[]> = {
     { kind: "text", path: "isolation.given", name: "how it was given", isFolded: true },
   ],
   prepare: [
-    CARIES_FOUND,
     { kind: "cusps", path: "preparation.parts", name: "cusps to cover" },
     HELD_BY,
+    CARIES_FOUND,
     {
       kind: "choice",
       path: "school.decay",
