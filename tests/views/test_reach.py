@@ -63,7 +63,7 @@ def test_the_whole_way_with_the_keyboard_alone(page: Page, server: Server) -> No
 
     tab_to(page, page.get_by_role("button", name="Start chairside"))
     page.keyboard.press("Enter")
-    expect(page.get_by_test_id("step-title")).to_have_text("Numb the tooth")
+    expect(page.get_by_test_id("step-title")).to_have_text("Ask the history")
     while page.get_by_role("button", name="finish").count() == 0:
         before = step(page)
         page.keyboard.press("p" if page.get_by_role("button", name="passed").count() else "PageDown")
