@@ -128,7 +128,9 @@ def test_a_wrong_value_keeps_picture_and_text_and_names_what_is_allowed(page: Pa
     field(page, axial).fill("4")
     field(page, HEIGHT).fill("5")
     # What was measured over the pulp counts, and that the handbook would have it otherwise is told.
-    expect(page.get_by_role("complementary", name="Reckoning")).to_contain_text("The measured 1.5 mm of dentin count")
+    expect(page.get_by_role("complementary", name="Reckoning")).to_contain_text(
+        "The measured 1.5 mm of dentin count"
+    )
     field(page, HEIGHT).fill("4.5")
     field(page, axial).fill("1.5")
     expect(page.get_by_text("show the last plan that worked")).to_be_hidden()

@@ -9,7 +9,7 @@ from playwright.sync_api import Page, expect
 from tests.views.test_journey import figure, open_bench
 from tools.server import Server
 
-RULE = "Dose wanted over the critical exposure"
+RULE = "Share of the scraped length that counts as depth of cure"
 
 
 def open_rule(page: Page, search: str, title: str) -> None:
@@ -34,32 +34,34 @@ def test_a_house_rule_is_made_seen_on_the_bench_and_undone(page: Page, server: S
     open_bench(page, server)
     bench = page.url
     before = figure(page, "light_seconds")
-    open_rule(page, "watts gel", RULE)
+    open_rule(page, "scraped length", RULE)
     article = page.get_by_role("article", name=RULE)
-    expect(article).to_contain_text("Br Dent J 156:209")
+    expect(article).to_contain_text("ISO 4049")
     expect(article).to_contain_text("Casimir Adeyemi-Roth")
     expect(article).to_contain_text("Build")
 
-    set_value(page, "99", "harder still")
+    set_value(page, "0.99", "harder still")
     refused = article.get_by_role("alert")
-    expect(refused).to_contain_text("Value: 99? Allowed: 1 to 10")
-    expect(refused).to_contain_text("not even gelled")
+    expect(refused).to_contain_text("Value: 0.99? Allowed: 0.3 to 0.8")
+    expect(refused).to_contain_text("hardly any composite would reach its increment")
     expect(article.get_by_label("why")).to_have_value("harder still")
-    set_value(page, "3", "")
+    set_value(page, "0.4", "")
     expect(refused).to_contain_text("Allowed: a reason in a few words")
-    set_value(page, "3", "hardness read at our own bench")
+    set_value(page, "0.4", "hardness read at our own bench")
     expect(article).to_contain_text(re.compile("House rule since .* set by Ines Okafor-Lind"))
-    assert value(page).startswith("3")
+    assert value(page).startswith("0.4")
 
     page.goto(bench)
-    expect(page.get_by_text(re.compile("House rules changed since plan 1: Dose wanted"))).to_be_visible()
+    expect(
+        page.get_by_text(re.compile("House rules changed since plan 1: Share of the scraped"))
+    ).to_be_visible()
     expect(page.get_by_text("house rules changed since plan 1", exact=True)).to_be_visible()
     assert figure(page, "light_seconds") > before
     page.get_by_role("button", name="Why, house rule: Under the light").click()
     why = page.get_by_role("dialog")
-    expect(why).to_contain_text("house rule, default 2")
+    expect(why).to_contain_text("house rule, default 0.5")
     why.get_by_role("link", name=RULE).click()
-    page.get_by_role("button", name="Back to the default, 2 ×").click()
+    page.get_by_role("button", name="Back to the default, 0.5 ×").click()
     expect(article).to_contain_text("The rulebook’s own value.")
     expect(article.get_by_role("region", name="History")).to_contain_text("hardness read at our own bench")
 

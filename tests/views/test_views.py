@@ -67,7 +67,7 @@ def test_holding_the_tip_away_is_told_planned_and_taken_back(page: Page, server:
     expect(lessons).to_have_count(3)
     expect(lessons.nth(2)).to_contain_text(re.compile(r"5 mm away\s*\d+ % light, \d+ s"))
     hold.get_by_role("button", name="Why: How the tip is held").click()
-    expect(page.get_by_role("dialog")).to_contain_text("Dose wanted over the critical exposure")
+    expect(page.get_by_role("dialog")).to_contain_text("Share of the scraped length")
     page.keyboard.press("Escape")
     hold.get_by_role("button", name="plan so: the tip 5 mm away").click()
     expect(hold).to_contain_text("The tip is held 5 mm away")
