@@ -14,7 +14,7 @@ from tools.server import CHROMIUM, CHROMIUM_ARGS, ROOT, Server
 OUT = ROOT / "docs" / "screenshots"
 DESK: ViewportSize = {"width": 1280, "height": 800}
 PHONE: ViewportSize = {"width": 390, "height": 844}
-STEPS_TO_FIRST_LIGHT = 15
+STEPS_TO_FIRST_LIGHT = 21
 
 
 def shoot(page: Page, name: str, *, whole: bool = False) -> None:

@@ -9,6 +9,9 @@ from mallet.terms.case import FULL, FullOutput, Light, OutputMode, PulsedOutput,
 from mallet.terms.plan import Caution, Check, Decision, StageResult
 from mallet.terms.reasons import refuse, say, warn, warn_by
 
+# Over which the day's dose is spread for what is looked at all day (ICNIRP 2013).
+LONG_DAY_S = 10_000.0
+
 
 def judge_lamp(beam: Beam, light: Light, rules: Rulebook) -> StageResult:
     """Return the checks of a lamp and what its mode costs; raise NotFeasible for one under the minimum
@@ -74,8 +77,9 @@ def _eye(beam: Beam, peak_nm: float, rules: Rulebook) -> Caution:
         "caution",
         "light.eye",
         dose.citation,
-        direct_s=direct_seconds(beam, peak_nm, dose.value),
-        reflected_s=reflected_seconds(beam, peak_nm, dose.value, 0.0, sent_back),
+        # Told as how harsh it is, never as a time that one may look.
+        direct_times=LONG_DAY_S / direct_seconds(beam, peak_nm, dose.value),
+        reflected_times=LONG_DAY_S / reflected_seconds(beam, peak_nm, dose.value, 0.0, sent_back),
     )
     acting = rules.uses("light.eye_dose_j_m2_sr", "light.peak_nm", "light.dentin_absorbed_share")
     return caution.model_copy(update={"rules": acting})

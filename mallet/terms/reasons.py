@@ -301,9 +301,8 @@ TEXTS: dict[str, str] = {
         "The measured {given_mm:.1f} mm of dentin count; the handbook's average pulp would lie {estimated_mm:.1f} mm away."
     ),
     "light.eye": (
-        "Orange shield for everyone who can see the tip; never look into the beam. Without one an eye has"
-        " had its day's share of blue light after {direct_s:.0f} s of the tip, or {reflected_s:.0f} s of a"
-        " tooth lit from close by."
+        "Orange shield for everyone who can see the tip; never look into the beam. In blue the tip is"
+        " {direct_times:.0f} times brighter than eyes bear over a day, a lit tooth {reflected_times:.0f} times."
     ),
     "light.ramp": (
         "Every press begins at {start_percent:g} % of full output and rises to it within {rise_s:g} s: it gives"

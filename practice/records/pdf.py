@@ -16,6 +16,7 @@ FONTS = Path(__file__).resolve().parent / "fonts"
 INK, SOFT, RULE = (31, 42, 48), (90, 92, 88), (205, 197, 178)
 # What screen and page are both painted with, and how each view is turned.
 PICTURE = json.loads((Path(__file__).resolve().parent / "picture.json").read_text())
+PLACED = ("planned\nmm", "planned\ng", "planned\ns", "recorded\ns", "planned\n× need")
 WIDE_MM, TALL_MM = 84.0, 66.0
 LEFT_MM = 18.0
 LINE_MM = 5.0
@@ -116,22 +117,13 @@ def record_pdf(record: dict[str, Any], zone: ZoneInfo) -> bytes:
         about = f"{decision['about']}: " if "about" in decision else ""
         pages.line_of(" \u00b7 ".join(filter(None, (f"{about}{decision['chosen']}", decision.get("said")))))
     pages.heading("What was placed: planned, and the seconds recorded")
-    head = (
-        "No.",
-        "Increment",
-        "Mass, lot",
-        "planned mm",
-        "planned g",
-        "planned s",
-        "recorded s",
-        "planned × need",
-    )
+    head = ("No.", "Increment", "Mass, lot", *PLACED)
     placed = [
         (str(m["order"]), m["name"], ", ".join(filter(None, (m["mass"], m["lot"]))), f"{m['thickness_mm']:.2f}", f"{m['mass_g']:.3f}",
          f"{m['planned_light_s']:g}", _recorded(m), f"{m['dose_over_need']:.2f}")
         for m in record["masses"]
     ]  # fmt: skip
-    pages.rows((9, 42, 45, 16, 16, 16, 18, 16), [head, *placed], {3, 4, 5, 6, 7})
+    pages.rows((9, 40, 42, 17, 17, 17, 19, 17), [head, *placed], {3, 4, 5, 6, 7})
     if record["assumptions"]:
         pages.heading("Assumed, as nobody told it")
     for one in record["assumptions"]:

@@ -73,6 +73,7 @@ export function AnestheticPicker({ name, path, draft, actions, problems }: Props
                 onChange={(e) => actions.type(volume, e.target.value)}
               />
             )}
+            {one && <Box sx={{ alignSelf: "center", fontSize: 14 }}>mL</Box>}
           </Box>
         );
       })}

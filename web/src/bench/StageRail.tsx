@@ -94,7 +94,8 @@ function verdictOf(plan: Plan, stage: Stage): VerdictKind {
   const warned = plan.cautions.some(
     (c) => c.level !== "note" && stage.codes?.some((code) => c.code.startsWith(code)),
   );
-  return warned || found.some((c) => c.verdict === "caution") ? "caution" : "pass";
+  const isWanted = stage.id === "assess" && !plan.may_start;
+  return warned || isWanted || found.some((c) => c.verdict === "caution") ? "caution" : "pass";
 }
 
 interface Props {

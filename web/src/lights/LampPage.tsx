@@ -167,7 +167,7 @@ function Safety({ beam: { safety } }: { beam: Beam }) {
       <Box component="ul" sx={{ listStyle: "none", m: 0, p: 0 }}>
         <Verdict
           verdict="caution"
-          text={`Orange shield always. Without one a day’s limit is reached in ${seconds(safety.direct_s)} of the tip, ${seconds(safety.reflected_s)} of a lit tooth.`}
+          text={`Orange shield always; never look into the beam. In blue the tip is ${times(safety.direct_s)} times brighter than eyes bear over a day, a lit tooth ${times(safety.reflected_s)} times.`}
         >
           <Why title="Eyes" rules={safety.eye_rules} />
         </Verdict>
@@ -182,8 +182,11 @@ function Safety({ beam: { safety } }: { beam: Beam }) {
   );
 }
 
-function seconds(s: number): string {
-  return s < 120 ? `${s.toFixed(0)} s` : `${(s / 60).toFixed(0)} min`;
+/** The day's dose is spread over so many seconds for what is looked at all day (ICNIRP 2013). */
+const LONG_DAY_S = 10000;
+
+function times(s: number): string {
+  return (LONG_DAY_S / s).toFixed(0);
 }
 
 function History({ lamp }: { lamp: Lamp }) {
