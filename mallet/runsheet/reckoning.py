@@ -25,6 +25,7 @@ SCHOOL_RULES = {
     "oblique": ("composite.gingival_lift_mm", "composite.enamel_layer_mm"),
     "horizontal": (),
 }
+PASSING = ["light.refractive_index", "light.wall_return_share", "light.wall_return_most"]
 THROUGH_TOOTH = ["light.enamel_attenuation_per_mm", "light.dentin_attenuation_per_mm"]
 
 
@@ -70,7 +71,7 @@ def _light(s: Settled, sums: Totals) -> Figure:
     ]
     maker = [c for c in s.build.cured if (c.need.seconds_by_maker or 0) > c.need.seconds_by_dose]
     longer = f"; the maker's time is longer for {len(maker)}" if maker else ""
-    acting = ["light.adhesive_dose_j_cm2", "light.habit_exposure_s"]
+    acting = ["light.adhesive_dose_j_cm2", "light.habit_exposure_s", *PASSING]
     acting += sorted({rule_of_dose(c.mass) for c in s.build.cured})
     final = [step for step in s.steps if ".final." in step.id]
     acting += sorted({step.seconds_rule.rule for step in final if step.seconds_rule})
@@ -150,9 +151,7 @@ def _weakest(s: Settled) -> Figure:
         ),
         rules=s.rules.uses(
             rule_of_dose(worst.mass),
-            "light.refractive_index",
-            "light.wall_return_share",
-            "light.wall_return_most",
+            *PASSING,
             "light.habit_exposure_s",
             *through,
         ),

@@ -10,6 +10,7 @@ from mallet.terms.mouth import Agent, Patient
 from mallet.terms.plan import Caution, Check, Decision, StageResult
 from mallet.terms.reasons import say, warn, warn_by
 
+HANDBOOKS = "Labels and handbooks of local anesthesia (from memory)"
 NAMES: dict[Agent, str] = {
     "lidocaine_epinephrine": "lidocaine 2 % with epinephrine 1:100,000",
     "articaine_epinephrine": "articaine 4 % with epinephrine 1:100,000",
@@ -112,9 +113,6 @@ def judge_anesthetic(case: Case, rules: Rulebook) -> StageResult:
         rules=rules.uses(*dict.fromkeys(used)),
     )
     return StageResult(decisions=[decision], checks=[check], cautions=cautions)
-
-
-HANDBOOKS = "Labels and handbooks of local anesthesia (from memory)"
 
 
 def _rules_of(agent: Agent, patient: Patient) -> list[str]:
