@@ -71,10 +71,10 @@ def test_holding_the_tip_away_is_told_planned_and_taken_back(page: Page, server:
     page.keyboard.press("Escape")
     hold.get_by_role("button", name="plan so: the tip 5 mm away").click()
     expect(hold).to_contain_text("The tip is held 5 mm away")
-    expect(page.locator("[data-figure=light_seconds]")).not_to_contain_text(f"{light:g}")
+    expect(page.locator("[data-figure=light_seconds]")).not_to_contain_text(f"{light:g}s")
     assert figure(page, "light_seconds") > light
     hold.get_by_role("button", name="close and straight again").click()
-    expect(page.locator("[data-figure=light_seconds]")).to_contain_text(f"{light:g}")
+    expect(page.locator("[data-figure=light_seconds]")).to_contain_text(f"{light:g}s")
 
 
 def test_increments_are_stepped_through_with_their_light(page: Page, server: Server) -> None:
