@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import partial
 from typing import Any
 
 from mallet.plan import Worked, work
@@ -13,16 +15,20 @@ from mallet.terms.plan import Sway
 RANGE_RULES = {"mm": "estimate.length_mm", "deg": "estimate.angle_deg"}
 
 
-def measure_first(case: Case, book: Rulebook | None = None) -> list[Sway]:
+def measure_first(
+    case: Case, book: Rulebook | None = None, planned: Callable[[Case], Worked] | None = None
+) -> list[Sway]:
     """Return what each unmeasured size of the preparation would change within its range, the one that
     would change the plan most first; those that change nothing are left out.
 
     Raises what `work` raises for the case itself. At an end of a range that contradicts the tooth
-    the case's own plan stands; at one that cannot be planned, the sway has no plan there.
+    the case's own plan stands; at one that cannot be planned, the sway has no plan there. `planned` is what plans
+    instead of `work`, as where plans are kept.
     """
     rules = (book or load_rulebook()).with_house(case.house)
-    worked = work(case, book)
-    sways = [_sway(worked, path, rules, book) for path in _unmeasured(worked)]
+    planned = planned or partial(work, book=book)
+    worked = planned(case)
+    sways = [_sway(worked, path, rules, planned) for path in _unmeasured(worked)]
     return sorted((s for s in sways if any(_moved(s))), key=_moved, reverse=True)
 
 
@@ -35,11 +41,11 @@ def _unmeasured(worked: Worked) -> list[str]:
     return [p for p in paths if p.startswith("preparation.parts[") and _unit(p) in RANGE_RULES]
 
 
-def _sway(worked: Worked, path: str, rules: Rulebook, book: Rulebook | None) -> Sway:
+def _sway(worked: Worked, path: str, rules: Rulebook, planned: Callable[[Case], Worked]) -> Sway:
     rule = rules.use(RANGE_RULES[_unit(path)])
     value = _value(worked, path)
     ends = [round(value - rule.value, 3), round(value + rule.value, 3)]
-    plans = [_planned(worked, path, end, book) for end in ends]
+    plans = [_planned(worked, path, end, planned) for end in ends]
     totals = [worked.plan.totals, *(p.plan.totals for p in plans if p)]
     return Sway(
         path=path,
@@ -63,11 +69,11 @@ def _value(worked: Worked, path: str) -> float:
     return float(value)
 
 
-def _planned(worked: Worked, path: str, value: float, book: Rulebook | None) -> Worked | None:
+def _planned(worked: Worked, path: str, value: float, planned: Callable[[Case], Worked]) -> Worked | None:
     case: dict[str, Any] = worked.case.model_dump(mode="json")
     set_path(case, path, value)
     try:
-        return work(read_case(case), book)
+        return planned(read_case(case))
     except InputError:
         return worked
     except NotFeasible:

@@ -32,7 +32,7 @@ SHARP = 0.003
 # How far apart places are looked at first, along the skin and in the depth of a body; then, around so many of those
 # that are dimmest, how far about and how far apart.
 SKIN_MM, DEPTH_MM = 0.5, 0.8
-CLOSER_BY = ((4, 0.35, 0.13), (2, 0.13, 0.05))
+CLOSER_BY = ((4, 0.35, 0.25), (2, 0.2, 0.08))
 APART_MM = 0.4
 # Of so many points one is looked at first, where there are several aims; and so many of those that one way leaves dim,
 # to tell whether another may be worth taking.

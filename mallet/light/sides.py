@@ -54,12 +54,13 @@ def least_from_sides(
     dose_j_cm2: float,
     button: Button,
     rules: Rulebook,
+    longest_s: float,
     under_s: float = math.inf,
 ) -> tuple[Lit, Program] | None:
-    """Return the least exposures from several aims together and the points that decide it, or None
+    """Return the least exposures from several aims together, none over a time, and the points that decide it, or None
     where none suffice that take less than a time in all."""
-    seen, longest_s = _Seen(body, aims, field, rules), rules.value("light.longest_exposure_s")
-    rungs = _presses(seen, dose_j_cm2, button, rules, under_s)
+    seen = _Seen(body, aims, field, rules)
+    rungs = _presses(seen, dose_j_cm2, button, rules, longest_s, under_s)
     if not rungs:
         return None
     # The least is that of the sides that are pressed: what an unused one would add is not given.
@@ -146,9 +147,9 @@ class _Seen:
 
 
 def _presses(
-    seen: _Seen, dose_j_cm2: float, button: Button, rules: Rulebook, under_s: float
+    seen: _Seen, dose_j_cm2: float, button: Button, rules: Rulebook, longest_s: float, under_s: float
 ) -> tuple[Rung, ...] | None:
-    least_s, longest_s = rules.value("light.least_exposure_s"), rules.value("light.longest_exposure_s")
+    least_s = rules.value("light.least_exposure_s")
 
     def least(light: Floats) -> tuple[Rung, ...] | None:
         rungs = least_rungs(light, dose_j_cm2, button, least_s, longest_s)
@@ -174,12 +175,17 @@ def _settled(
 
 
 def hopes_from_sides_s(
-    lit: Lit, aims: Sequence[Aim], field: Field, dose_j_cm2: float, button: Button, rules: Rulebook
+    lit: Lit,
+    aims: Sequence[Aim],
+    field: Field,
+    dose_j_cm2: float,
+    button: Button,
+    rules: Rulebook,
+    longest_s: float,
 ) -> Iterator[float]:
-    """Yield how long exposures from several aims together surely take at least, ever closer and each at more cost:
-    at points that are dim in another light. Infinite where these do not suffice."""
-    cap = rules.value("light.irradiance_cap_mw_cm2")
-    least_s, longest_s = rules.value("light.least_exposure_s"), rules.value("light.longest_exposure_s")
+    """Yield how long exposures from several aims together, none over a time, surely take at least, ever closer and
+    each at more cost: at points that are dim in another light. Infinite where these do not suffice."""
+    cap, least_s = rules.value("light.irradiance_cap_mw_cm2"), rules.value("light.least_exposure_s")
     yield button.least(least_s).seconds
     known = dict(zip(lit.aims, lit.irradiance_mw_cm2.T, strict=True))
     for grain, errs, glimmer, _ in FINER:

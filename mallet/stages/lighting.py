@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 
 from mallet.light.presses import Rung
 from mallet.stages.lamp import mode_name
@@ -11,6 +11,7 @@ from mallet.terms.case import FULL, FullOutput, OutputMode
 from mallet.terms.plan import Press, RuleUse, Step, StepCheck
 
 LAMP = "lamp"
+AIR = ".air"
 FROM = {
     "occlusal": "",
     "occlusal_mesial": " over the mesial half",
@@ -82,6 +83,69 @@ def light_step(
         increment=increment,
         check=check,
     )
+
+
+def in_turns(
+    step: Step,
+    shared: Sequence[Sequence[Press]],
+    pause: Callable[[str, str], Step] | None,
+    each: str = "",
+) -> list[Step]:
+    """Return an exposure in turns, each with what is pressed in it, and a pause between, which is made of its id and of
+    the step that it follows; the first keeps the exposure's id, the last its check. `each` is what a turn's number
+    comes after in its id."""
+    made: list[Step] = []
+    for i, presses in enumerate(shared, 1):
+        name = step.id if i == 1 else f"{step.id}.{each}{i}"
+        if i > 1 and pause:
+            made.append(pause(f"{name}{AIR}", made[-1].id))
+        turn = {
+            "id": name,
+            "title": f"{step.title}, {i} of {len(shared)}",
+            "detail": step.detail.replace(pressed(step.presses), pressed(presses)),
+            "presses": list(presses),
+            "seconds": sum(p.seconds for p in presses),
+            "after": step.after if i == 1 else [made[-1].id],
+            "check": step.check if i == len(shared) else None,
+        }
+        made.append(step.model_copy(update=turn))
+    return made
+
+
+def turns_of(presses: Sequence[Press], longest_s: float) -> list[list[Press]]:
+    """Return presses in turns, in none of which a source lights longer than a time, unless one press does."""
+    turns: list[list[Press]] = []
+    for _, some in by_source(presses):
+        turn, left_s = 0, longest_s
+        for press in some:
+            if press.seconds > left_s and left_s < longest_s:
+                turn, left_s = turn + 1, longest_s
+            if turn == len(turns):
+                turns.append([])
+            turns[turn].append(press)
+            left_s -= press.seconds
+    return turns
+
+
+def air_step(name: str, stage: str, after: str, seconds: float, rule: RuleUse, why: str) -> Step:
+    """Return a pause in which the tooth is cooled."""
+    return Step(
+        id=name,
+        stage=stage,
+        title="Cool the tooth with air",
+        detail=f"Blow air on the tooth, not into the sulcus: {why}.",
+        actor="dentist",
+        seconds=seconds,
+        seconds_rule=rule,
+        timed=True,
+        tray=["air syringe"],
+        after=[after],
+    )
+
+
+def is_air(step: Step) -> bool:
+    """Tell whether a step is a pause in which the tooth is cooled."""
+    return step.id.endswith(AIR)
 
 
 def with_mode(steps: Sequence[Step], mode: OutputMode) -> list[Step]:

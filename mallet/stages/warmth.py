@@ -6,6 +6,7 @@ import itertools
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,7 +20,7 @@ from mallet.light.presses import Button, button_of
 from mallet.rulebook import Rulebook
 from mallet.stages.build.around import Surroundings
 from mallet.stages.build.cured import Build, Cured
-from mallet.stages.lighting import by_source, pressed
+from mallet.stages.lighting import AIR, air_step, by_source, in_turns, is_air
 from mallet.terms.case import FULL, Case
 from mallet.terms.plan import Check, Press, StageResult, Step
 from mallet.terms.reasons import warn_by
@@ -183,7 +184,7 @@ def in_parts(steps: Sequence[Step], heat: PulpHeat, cooling: Cooling, rules: Rul
         if not (is_shorter and heat.alone_k(step) > limit):
             made.append(step)
             continue
-        made += _parts(step, cooling, shared, rules)
+        made += in_turns(step, shared, partial(_air, step, cooling, rules))
         last_of[step.id] = made[-1].id
     return made
 
@@ -201,54 +202,26 @@ def _shared(presses: Sequence[Press], parts: int, button: Button) -> list[list[P
     return [part for part in shared if part]
 
 
-def _parts(step: Step, cooling: Cooling, shared: Sequence[Sequence[Press]], rules: Rulebook) -> list[Step]:
-    """Return an exposure in parts with air between; the first keeps its id, the last its check."""
-    made: list[Step] = []
-    for i, presses in enumerate(shared, 1):
-        name = step.id if i == 1 else f"{step.id}.{i}"
-        if i > 1:
-            made.append(air_step(f"{name}.air", step.stage, made[-1].id, cooling.air_s, rules))
-        part = {
-            "id": name,
-            "title": f"{step.title}, {i} of {len(shared)}",
-            "detail": step.detail.replace(pressed(step.presses), pressed(presses)),
-            "presses": list(presses),
-            "seconds": sum(p.seconds for p in presses),
-            "after": step.after if i == 1 else [made[-1].id],
-            "check": step.check if i == len(shared) else None,
-        }
-        made.append(step.model_copy(update=part))
-    return made
-
-
-def air_step(name: str, stage: str, after: str, seconds: float, rules: Rulebook) -> Step:
-    """Return a pause in which the tooth is cooled."""
-    return Step(
-        id=name,
-        stage=stage,
-        title="Cool the tooth with air",
-        detail="Blow air on the tooth, not into the sulcus: the pulp is near, and warmth adds up.",
-        actor="dentist",
-        seconds=seconds,
-        seconds_rule=rules.use("light.pulp_rise_k"),
-        timed=True,
-        tray=["air syringe"],
-        after=[after],
-    )
-
-
 def after_each_portion(steps: Sequence[Step], cooling: Cooling, rules: Rulebook) -> list[Step]:
     """Return steps of building with a pause after every portion's exposure but the last."""
     if not cooling.after_each:
         return list(steps)
-    lights = [step.id for step in steps if step.light][:-1]
+    cooled = {name for step in steps if is_air(step) for name in step.after}
+    lights = [step.id for step in steps if step.light and step.id not in cooled][:-1]
     made: list[Step] = []
     for step in steps:
-        after = [f"{name}.air" if name in lights and step.actor == "dentist" else name for name in step.after]
+        after = [
+            f"{name}{AIR}" if name in lights and step.actor == "dentist" else name for name in step.after
+        ]
         made.append(step.model_copy(update={"after": after}))
         if step.id in lights:
-            made.append(air_step(f"{step.id}.air", step.stage, step.id, cooling.air_s, rules))
+            made.append(_air(step, cooling, rules, f"{step.id}{AIR}", step.id))
     return made
+
+
+def _air(step: Step, cooling: Cooling, rules: Rulebook, name: str, after: str) -> Step:
+    why = "the pulp is near, and warmth adds up"
+    return air_step(name, step.stage, after, cooling.air_s, rules.use("light.pulp_rise_k"), why)
 
 
 def judge_warmth(cooled: Cooled, rules: Rulebook) -> StageResult:

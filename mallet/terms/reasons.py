@@ -33,6 +33,10 @@ TEXTS: dict[str, str] = {
     "light.middle_too_long": (
         "One exposure over the middle would take {middle_s:g} s, and none may be longer than {longest_s:g} s."
     ),
+    "light.again": (
+        "Light it again from the same place: one exposure may last {longest_s:g} s, and thinner portions gain"
+        " little."
+    ),
     "light.middle_dark": "One exposure over the middle does not reach every point.",
     "light.above_longer": "From {opens} alone it would take {above_s:g} s.",
     "light.above_dark": "From {opens} alone not every point is reached.",
@@ -325,8 +329,8 @@ TEXTS: dict[str, str] = {
         "Light the proximal surface from both sides once the metal band is off: it shaded that."
     ),
     "cure.too_long": (
-        "{where} would need {needed_s:.0f} s in one exposure even when cut to {limit_mm:.2f} mm;"
-        " the longest single exposure is {longest_s:g} s. Its weakest point ({spot}): of the lamp's"
+        "{where} would need {needed_s:.0f} s from one place even when cut to {limit_mm:.2f} mm;"
+        " at most {times:g} exposures of {longest_s:g} s are planned. Its weakest point ({spot}): of the lamp's"
         " {contact_mw_cm2:.0f} mW/cm2 at contact {open_mw_cm2:.0f} would come as far,"
         " {past_walls_mw_cm2:.0f} past what stands in the way, {arriving_mw_cm2:.0f} through the mass."
     ),

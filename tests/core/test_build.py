@@ -20,10 +20,11 @@ from mallet.light.beam import Beam
 from mallet.light.cure import Aim, Field, Hold, aims_over, body_of, dimmest, need_of
 from mallet.light.field import Filling, Grain, irradiance_mw_cm2
 from mallet.light.presses import button_of
-from mallet.plan import Worked, plan, work
+from mallet.plan import Worked
+from mallet.plan import plan as plan_anew
 from mallet.rulebook import Rulebook, load_rulebook
 from mallet.stages.build.around import Surroundings, surroundings
-from mallet.stages.build.composite import cure_portions
+from mallet.stages.build.composite import cure_portions, in_place_s
 from mallet.stages.build.cured import losses_at_worst
 from mallet.stages.build.layering import Layering, Portion, layer
 from mallet.stages.lighting import pressed
@@ -34,6 +35,7 @@ from mallet.terms.plan import NoPlan, Plan, Press
 from mallet.tooth import loft_crown, read_tooth
 from mallet.worked import read_worked
 from tests.core.conftest import EXAMPLE, first_case, with_values
+from tests.core.planned import plan, work
 
 SCHOOLS = ["horizontal", "oblique", "wall_first"]
 
@@ -121,7 +123,7 @@ def levels_cured(
     for i, level in enumerate([*levels, None]):
         piece, rest = rest.split(below(level).solid) if level is not None else (rest, rest)
         portions.append(Portion(f"cut.{i}", f"cut {i}", piece, "body", None, ""))
-    return [c.seconds for c in cure_portions(read, cavity, portions, around, beam, rules)]
+    return [c.seconds for c in cure_portions(read, cavity, portions, around, beam, rules, in_place_s(rules))]
 
 
 def around_of(worked: Worked) -> Surroundings:
@@ -225,12 +227,39 @@ def test_a_look_at_the_bottom_saves_cutting_and_changes_nothing(
         return layer(school, cavity, limit_mm, rules)
 
     monkeypatch.setattr("mallet.stages.build.composite.layer", noted)
-    looked = plan(case)
+    looked = plan_anew(case)
     saved = len(limits)
     limits.clear()
-    monkeypatch.setattr("mallet.stages.build.composite.bottom_of", lambda *_: lambda limit_mm: False)
-    assert plan(case) == looked
+    monkeypatch.setattr(
+        "mallet.stages.build.composite.bottom_of", lambda *_: lambda limit_mm, longest_s: False
+    )
+    assert plan_anew(case) == looked
     assert saved < len(limits)
+
+
+def test_thin_portions_are_lit_again_before_they_are_cut_thinner() -> None:
+    """With a weak lamp no portion gets thinner than a thin layer while a second exposure from its place does."""
+    case = first_case()
+    for reading in case["light"]["readings"]:
+        reading["irradiance_mw_cm2"] *= 0.4
+    assert isinstance(plan(read_case({**case, "house": {"light.exposures_in_place": 1}})), NoPlan)
+    worked = work(read_case(case))
+    assert worked.rules.value("composite.thin_layer_mm") <= worked.build.limit_mm < worked.build.asked_mm
+    again, longest_s = worked.plan, worked.rules.value("light.longest_exposure_s")
+    order = [step.id for step in again.steps]
+    is_lit_again = [max(e.seconds for e in one.exposures) > longest_s for one in again.increments]
+    assert is_lit_again == ["light.again" in {r.code for r in one.reasons} for one in again.increments]
+    assert True in is_lit_again
+    for one, is_again in zip(again.increments, is_lit_again, strict=True):
+        turns = [step for step in again.steps if step.light and step.increment == one.order]
+        assert sum(turn.seconds for turn in turns) == sum(e.seconds for e in one.exposures)
+        assert all(turn.seconds <= longest_s for turn in turns)
+        assert len(turns) == 1 + is_again
+        if is_again:
+            first, air, second = (
+                order.index(name) for name in (turns[0].id, f"{turns[1].id}.air", turns[1].id)
+            )
+            assert first < air < second
 
 
 def test_a_look_at_the_bottom_takes_no_body_mass_for_the_one_layer_that_is_enamel() -> None:
@@ -258,7 +287,7 @@ def test_what_was_planned_before_leaves_no_trace() -> None:
     cover = {"kind": "cusp_reduction", "cusps": ["mesiolingual", "distolingual"], "tip_mm": 2.13}
     parts = [*first_case()["preparation"]["parts"], cover]
     case = read_case(with_values(first_case(), preparation__parts=parts, restoration__surfaces="MOL"))
-    assert plan(case).model_dump_json() == plan(case).model_dump_json()
+    assert plan_anew(case).model_dump_json() == plan_anew(case).model_dump_json()
 
 
 def test_a_symmetric_cavity_is_lit_symmetrically() -> None:

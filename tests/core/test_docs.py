@@ -6,11 +6,11 @@ import math
 import pytest
 
 from mallet.light.beam import fit_beam
-from mallet.plan import work
 from mallet.rulebook import load_rulebook
 from mallet.stages.build.around import surroundings
 from mallet.stages.build.cured import losses_at_worst
 from mallet.terms.case import read_case
+from tests.core.planned import work
 from tools.server import ROOT
 
 PAGE = (ROOT / "docs" / "CURING_TIME.md").read_text()
@@ -69,6 +69,9 @@ def test_the_page_states_the_rules_that_are_in_force() -> None:
         ("light.irradiance_cap_mw_cm2", "at most {:g} mW"),
         ("light.least_exposure_s", "at least {:g} s"),
         ("light.longest_exposure_s", "longest single exposure ({:g} s)"),
+        ("composite.thin_layer_mm", "thin layers ({:g} mm"),
+        ("light.exposures_in_place", "at most {:g} exposures"),
+        ("light.between_exposures_s", "{:g} s of air between"),
         ("light.final_cure_s", "habit's {:g} s each"),
         ("light.habit_exposure_s", "habit's {:g} s a portion"),
         ("light.pulp_rise_k", "Be careful from {:g} K"),

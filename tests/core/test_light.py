@@ -27,15 +27,15 @@ from mallet.light.working_curve import (
     read_depths_csv,
     scraped,
 )
-from mallet.plan import plan, work
 from mallet.rulebook import load_rulebook
 from mallet.stages.build.around import surroundings
-from mallet.stages.build.composite import cure_portions
+from mallet.stages.build.composite import cure_portions, in_place_s
 from mallet.stages.lamp import judge_lamp
 from mallet.terms.case import Reading, read_case
 from mallet.terms.errors import InputError
 from mallet.terms.plan import NoPlan
 from tests.core.conftest import first_case, with_values
+from tests.core.planned import plan, work
 from tests.core.sampler import brute_force
 
 NOTHING = Scene()
@@ -305,7 +305,8 @@ def test_three_sides_are_shorter_than_one_in_a_deep_box_and_metal_shuts_them() -
     around = surroundings(worked.cavity, worked.bands, beside, worked.beam, rules)
     only_above = replace(around, tooth=())
     portions = worked.build.layering.portions
-    alone = next(cure_portions(worked.case, worked.cavity, portions, only_above, worked.beam, rules))
+    most_s = in_place_s(rules)
+    alone = next(cure_portions(worked.case, worked.cavity, portions, only_above, worked.beam, rules, most_s))
     assert [aim.name for aim in alone.lit.aims] == ["occlusal"]
     assert cured.seconds < alone.seconds
     assert cured.worst_dose_j_cm2 >= cured.need.dose_j_cm2

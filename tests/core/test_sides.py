@@ -40,10 +40,11 @@ def test_presses_suffice_everywhere_and_an_unused_side_is_no_part_of_the_least(
         dose_j_cm2: float,
         button: Button,
         rules: Rulebook,
+        longest_s: float,
         under_s: float = math.inf,
     ) -> tuple[Lit, Program] | None:
-        asked = body, aims, field, dose_j_cm2, button, rules
-        cap, longest_s = rules.value("light.irradiance_cap_mw_cm2"), rules.value("light.longest_exposure_s")
+        asked = body, aims, field, dose_j_cm2, button, rules, longest_s
+        cap = rules.value("light.irradiance_cap_mw_cm2")
         points = body.with_depth().points
         exact = np.minimum(np.column_stack([field(points, aim, FINE) for aim in aims]), cap)
         found = least_from_sides(*asked, under_s)

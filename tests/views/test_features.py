@@ -45,8 +45,7 @@ def test_a_core_goes_through_its_copper_band_at_the_chair(page: Page, server: Se
     notes = opened(page, "7")
     expect(notes).to_contain_text("contoured copper band, annealed")
     notes.get_by_label("copper band", exact=True).select_option("as drawn")
-    # Eleven increments beside a pin take a preview some five seconds, and several stand in line.
-    expect(notes).to_contain_text("contoured copper band, as drawn", timeout=60_000)
+    expect(notes).to_contain_text("contoured copper band, as drawn")
     page.get_by_role("button", name="Start chairside").click()
     expect(page.get_by_test_id("step-title")).to_be_visible()
     titles = []

@@ -38,17 +38,17 @@ PARTS, FEW = 16, 2
 
 def bottom_of(
     case: Case, cavity: Cavity, mass: Mass, around: Surroundings, beam: Beam, rules: Rulebook
-) -> Callable[[float], bool]:
+) -> Callable[[float, float], bool]:
     """Return what tells of a limit in mm whether the lowest of flat layers so thick surely gets too little light for
-    any exposure: at one of some places at its bottom, whichever way it is lit from where the cavity opens to.
+    exposures so long (s) from any place: at one of some places at its bottom, whichever way it is lit from where the
+    cavity opens to.
 
     With other schools, or light from the sides too, that is not known beforehand.
     """
     if not is_flat(case.school.layering, cavity, rules) or around.tooth:
-        return lambda limit_mm: False
+        return lambda limit_mm, longest_s: False
     mu = curve_of(mass).attenuation_per_mm
     a_second_s = need_of(mass, 1.0, beam.contact_mw_cm2, rules).seconds_by_dose
-    least_mw_cm2 = a_second_s / rules.value("light.longest_exposure_s")
     _, _, low, _, _, high = cavity.filling.bounding_box()
     height_mm = high - low
     floor = _floor(skin(cavity.filling))
@@ -58,7 +58,8 @@ def bottom_of(
     # How thick a layer each way was looked through last, and what the darkest place got: the first one through none.
     seen = {0: (0.0, float(each_mw_cm2(places, ways[0], around.through(()), ROUGH).sum(axis=1).min()))}
 
-    def is_surely_too_dark(limit_mm: float) -> bool:
+    def is_surely_too_dark(limit_mm: float, longest_s: float) -> bool:
+        least_mw_cm2 = a_second_s / longest_s
         thick_mm, lowest = lowest_lift(cavity, limit_mm)
         # What is filled in one layer is of another mass, perhaps, and nothing is cut of it.
         if thick_mm >= height_mm:

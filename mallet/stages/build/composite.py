@@ -60,35 +60,37 @@ MOST_OUTPUT_MW_CM2 = 10000.0
 
 
 def build_composite(case: Case, cavity: Cavity, around: Surroundings, beam: Beam, rules: Rulebook) -> Build:
-    """Return the portions of the asked school, cut thinner until each cures in one exposure.
+    """Return the portions of the asked school, cut thinner until each cures in one exposure from a place; in several,
+    where it would have to be cut thinner than any is laid out of habit.
 
     Raises NotFeasible where even the thinnest portion would need too long.
     """
     asked = min(mass.max_increment_mm for mass in case.masses)
-    longest = rules.value("light.longest_exposure_s")
-    limit, reasons = asked, []
+    once_s, thin_mm = rules.value("light.longest_exposure_s"), rules.value("composite.thin_layer_mm")
+    limit, reasons, is_again = asked, [], False
     is_surely_too_dark = bottom_of(case, cavity, mass_for(case.masses, "body"), around, beam, rules)
     tilt = case.light.tip_tilt_deg
     if tilt:
         # Light goes aslant through a layer, and no way along it may be longer than the mass allows.
         limit = asked * math.cos(math.radians(tilt))
 
-    def is_slow(c: Cured) -> bool:
+    def is_slow(c: Cured, longest: float) -> bool:
         return max(c.exposed.least_s) > longest + 1e-9 or max(c.exposed.seconds) > longest
 
     while True:
+        longest = in_place_s(rules) if is_again or limit * THINNER < thin_mm else once_s
         can_thin = limit * THINNER >= rules.value("composite.least_portion_mm")
-        if can_thin and is_surely_too_dark(limit):
+        if can_thin and is_surely_too_dark(limit, longest):
             limit *= THINNER
             continue
         layering = layer(case.school.layering, cavity, limit, rules)
         # With one that is too slow and may still be cut thinner there is no need to light the rest.
         cured = []
-        for one in cure_portions(case, cavity, layering.portions, around, beam, rules):
+        for one in cure_portions(case, cavity, layering.portions, around, beam, rules, longest):
             cured.append(one)
-            if can_thin and is_slow(one):
+            if can_thin and is_slow(one, longest):
                 break
-        slow = [one for one in cured if is_slow(one)]
+        slow = [one for one in cured if is_slow(one, longest)]
         over = [c for c in cured if tilt and c.thickness_mm > asked + SLACK_MM]
         if not slow and not over:
             break
@@ -100,18 +102,25 @@ def build_composite(case: Case, cavity: Cavity, around: Surroundings, beam: Beam
                 raise refuse("cure.too_aslant", straight, tilt_deg=tilt, asked_mm=asked)
             continue
         worst = max(slow, key=lambda c: c.need.seconds)
-        if worst.need.seconds_by_maker and worst.need.seconds_by_maker > longest:
+        by_maker_s = worst.need.seconds_by_maker or 0.0
+        if by_maker_s > in_place_s(rules) or not can_thin:
             raise _too_long(worst, cured, around, limit, button_of(case.light), beam, rules)
-        thinner = limit * THINNER
-        if thinner < rules.value("composite.least_portion_mm"):
-            raise _too_long(worst, cured, around, limit, button_of(case.light), beam, rules)
-        limit = thinner
+        # No cut makes the maker's time shorter.
+        if by_maker_s > once_s and not is_again:
+            is_again = True
+        else:
+            limit *= THINNER
     if tilt:
         reasons.append(say("layering.aslant", limit_mm=limit, asked_mm=asked, tilt_deg=tilt))
     elif limit < asked:
-        thinned = say("layering.thinned", limit_mm=limit, asked_mm=asked, longest_s=longest)
+        thinned = say("layering.thinned", limit_mm=limit, asked_mm=asked, longest_s=once_s)
         reasons.append(thinned)
     return Build(layering, cured, limit, asked, [*layering.reasons, *reasons, say("layering.stress")])
+
+
+def in_place_s(rules: Rulebook) -> float:
+    """Return how long a portion may be lit from one place in all, in several exposures."""
+    return rules.value("light.longest_exposure_s") * rules.value("light.exposures_in_place")
 
 
 def cure_portions(
@@ -121,8 +130,10 @@ def cure_portions(
     around: Surroundings,
     beam: Beam,
     rules: Rulebook,
+    longest_s: float,
 ) -> Iterator[Cured]:
-    """Yield every portion of fixed cuts with its least whole seconds, in order of placing."""
+    """Yield every portion of fixed cuts with its least whole seconds, in order of placing; in ways that take no longer
+    than a time from any place, if there are such."""
     insides = [Scene(portion.solid) for portion in portions]
 
     @cache
@@ -147,7 +158,7 @@ def cure_portions(
         body = body_of(portion.solid, insides[i])
         field = around.through(fillings[: i + 1])
         shortest, over_middle, from_above_s = _least_seconds(
-            portion, contacts(i), mass, body, field, case, around, beam, rules
+            portion, contacts(i), mass, body, field, case, around, beam, rules, longest_s
         )
         return Cured(
             portion=portion,
@@ -192,11 +203,11 @@ def _least_seconds(
     around: Surroundings,
     beam: Beam,
     rules: Rulebook,
+    longest: float,
 ) -> tuple[Lighting, Lighting, float]:
-    """Return the shortest way to light a portion in a field, one exposure from where the cavity opens to, and what
+    """Return the shortest way to light a portion in a field, over the middle from where the cavity opens to, and what
     light from there alone takes."""
     points, hold, button = body.points, around.hold, button_of(case.light)
-    longest = rules.value("light.longest_exposure_s")
 
     def needed(weakest_mw_cm2: float) -> Need:
         return need_of(mass, weakest_mw_cm2, beam.contact_mw_cm2, rules)
@@ -223,9 +234,11 @@ def _least_seconds(
         dose = need_of(mass, 1.0, beam.contact_mw_cm2, rules).dose_j_cm2
         is_too_long, best_s = min((_cost(way, longest) for way in ways), default=(True, math.inf))
         under_s = math.inf if is_too_long else best_s
-        hopes = hopes_from_sides_s(ways[0].lit, aims, field, dose, button, rules) if ways else iter(())
+        hopes = (
+            hopes_from_sides_s(ways[0].lit, aims, field, dose, button, rules, longest) if ways else iter(())
+        )
         if all(hope_s < under_s for hope_s in hopes):
-            found = least_from_sides(body, aims, field, dose, button, rules, under_s)
+            found = least_from_sides(body, aims, field, dose, button, rules, longest, under_s)
             if found:
                 ways.append(_from_sides(*found, mass, beam, button, rules))
     if not ways:
@@ -307,7 +320,7 @@ def _too_long(
     portion."""
     order = next(i for i, one in enumerate(cured) if one is worst)
     lost = losses_at_worst(cured, order, around)
-    longest = rules.value("light.longest_exposure_s")
+    longest = in_place_s(rules)
     most_s = button.rungs(0.0, longest)[-1].full_s or longest
     output = MARGIN * beam.contact_mw_cm2 * worst.need.seconds / most_s
     nearest: dict[str, object] = {"for": worst.portion.name}
@@ -324,7 +337,8 @@ def _too_long(
         arriving_mw_cm2=lost.arriving_mw_cm2,
         needed_s=round(worst.need.seconds),
         limit_mm=round(limit, 2),
-        longest_s=longest,
+        times=rules.value("light.exposures_in_place"),
+        longest_s=rules.value("light.longest_exposure_s"),
     )
 
 
@@ -369,7 +383,7 @@ def film_cure(
     if around.is_in_form or around.sunk:
         aims = around.aims_round(from_above[0][0], film.points, beam)
         under_s = min((sum(rung.seconds for rung in rungs) for _, rungs in ways), default=math.inf)
-        found = least_from_sides(film, aims, field, dose, button, rules, under_s)
+        found = least_from_sides(film, aims, field, dose, button, rules, longest_s, under_s)
         ways += [(found[0], list(found[1].rungs))] if found else []
     if not ways:
         raise refuse("cure.dark", where="the adhesive film", spot=spot_of(best, around.hold.access))

@@ -162,6 +162,9 @@ def reasons_of(one: Cured, opens: str, rules: Rulebook) -> tuple[list[Reason], l
             said.append(say("light.middle_too_long", middle_s=one.over_middle.seconds, longest_s=longest_s))
         else:
             said.append(say("light.middle_longer", middle_s=one.over_middle.seconds))
+    if max(one.exposed.seconds) > longest_s:
+        acting += ["light.longest_exposure_s", "light.exposures_in_place", "composite.thin_layer_mm"]
+        said.append(say("light.again", longest_s=longest_s))
     if (one.need.seconds_by_maker or 0.0) > one.need.seconds_by_dose:
         said.append(say("light.by_maker", maker_s=one.need.seconds_by_maker))
     elif min(each_s) < least_s:

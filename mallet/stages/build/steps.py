@@ -8,10 +8,11 @@ from mallet.light.working_curve import rule_of_dose
 from mallet.rulebook import Rulebook
 from mallet.stages.build.cured import Cured
 from mallet.stages.hand import hand_step
-from mallet.stages.lighting import light_step, presses_of
+from mallet.stages.lighting import air_step, in_turns, light_step, presses_of, turns_of
 from mallet.terms.plan import Step, StepCheck, Within
 
 LEAST_G = 0.05
+BETWEEN = "light.between_exposures_s"
 
 
 def build_steps(
@@ -31,15 +32,15 @@ def build_steps(
         if index_off and not one.portion.id.startswith("edge.wall") and order > 1:
             steps.append(index_off.model_copy(update={"after": [last]}))
             last, index_off = index_off.id, None
-        ready, place, light = _of_one(order, one, last, before_last, rules)
-        steps += [ready, place, light]
-        before_last, last = last, light.id
+        of_one = _of_one(order, one, last, before_last, rules)
+        steps += of_one
+        before_last, last = last, of_one[-1].id
     if index_off:
         steps.append(index_off.model_copy(update={"after": [last]}))
     return steps
 
 
-def _of_one(order: int, one: Cured, last: str, before_last: str, rules: Rulebook) -> tuple[Step, Step, Step]:
+def _of_one(order: int, one: Cured, last: str, before_last: str, rules: Rulebook) -> list[Step]:
     portion, volume = one.portion, one.portion.solid.volume()
     grams = volume * one.mass.density_g_cm3 / 1000
     base = f"build.{portion.id}"
@@ -84,7 +85,19 @@ def _of_one(order: int, one: Cured, last: str, before_last: str, rules: Rulebook
         then="Do not lean.",
         increment=order,
     )
-    return ready, place, light
+    return [ready, place, *_again(light, rules)]
+
+
+def _again(light: Step, rules: Rulebook) -> list[Step]:
+    """Return an exposure, in turns with air between where it is too long for one."""
+    turns, air = turns_of(light.presses, rules.value("light.longest_exposure_s")), rules.use(BETWEEN)
+    if len(turns) == 1:
+        return [light]
+
+    def pause(name: str, after: str) -> Step:
+        return air_step(name, light.stage, after, air.value, air, "warmth adds up")
+
+    return in_turns(light, turns, pause if air.value else None, each="again")
 
 
 def _amount(volume_mm3: float, grams: float) -> str:
