@@ -46,6 +46,7 @@ MIDDLEWARE = [
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "practice.planned.count_work",
 ]
 ROOT_URLCONF = "practice.urls"
 WSGI_APPLICATION = "practice.wsgi.application"

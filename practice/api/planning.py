@@ -16,7 +16,7 @@ from mallet.drawing import Drawing, draw
 from mallet.hold_lessons import hold_lessons
 from mallet.light_lines import light_lines
 from mallet.measure_first import measure_first
-from mallet.plan import no_plan, work
+from mallet.plan import no_plan
 from mallet.shapes import shape_file, solids_of
 from mallet.terms.canonical import canonical_json
 from mallet.terms.case import Case, read_case
@@ -28,6 +28,7 @@ from practice.api.access import user_of
 from practice.api.errors import ErrorOut
 from practice.equipment.models import MASS, Item
 from practice.equipment.shelf import is_usable
+from practice.planned import while_latest, worked_of
 from practice.restorations.models import PlanVersion, Restoration
 from practice.restorations.services import case_of, changes_between, in_practice, missing_for, save_plan
 
@@ -190,7 +191,7 @@ def preview(request: HttpRequest, body: PreviewIn) -> HttpResponse:
     case = _case(request, body)
     plan = drawing = refusal = "null"
     try:
-        worked = work(case)
+        worked = worked_of(case)
         plan = worked.plan.model_dump_json(by_alias=True)
         drawing = draw(worked).model_dump_json()
     except NotFeasible as refused:
@@ -204,25 +205,25 @@ def preview(request: HttpRequest, body: PreviewIn) -> HttpResponse:
 @router.post("measure-first", response={200: list[Sway], 409: ErrorOut, 422: ErrorOut})
 def first_to_measure(request: HttpRequest, body: PreviewIn) -> list[Sway]:
     """Tell which unmeasured sizes would move the plan, and how far."""
-    return measure_first(_case(request, body))
+    return measure_first(_case(request, body), planned=while_latest(user_of(request).pk))
 
 
 @router.post("light-lines", response={200: list[LightLine], 409: ErrorOut, 422: ErrorOut})
 def lines_of_light(request: HttpRequest, body: PreviewIn) -> list[LightLine]:
     """Tell where in the section how many times the needed dose arrives."""
-    return light_lines(work(_case(request, body)))
+    return light_lines(worked_of(_case(request, body)))
 
 
 @router.post("shapes", response={200: list[str], 409: ErrorOut, 422: ErrorOut})
 def names_of_shapes(request: HttpRequest, body: PreviewIn) -> list[str]:
     """Tell which solids of a plan can be had as files."""
-    return list(solids_of(work(_case(request, body))))
+    return list(solids_of(worked_of(_case(request, body))))
 
 
 @router.post("shapes/{shape}.{format}", response={200: None, 409: ErrorOut, 422: ErrorOut})
 def shape_as_file(request: HttpRequest, shape: str, format: str, body: PreviewIn) -> HttpResponse:
     """Give a solid of a plan as an STL or PLY file."""
-    made = shape_file(work(_case(request, body)), shape, format)
+    made = shape_file(worked_of(_case(request, body)), shape, format)
     response = HttpResponse(made, content_type="application/octet-stream")
     response["Content-Disposition"] = f'attachment; filename="{shape}.{format}"'
     return response
@@ -231,7 +232,7 @@ def shape_as_file(request: HttpRequest, shape: str, format: str, body: PreviewIn
 @router.post("hold-lessons", response={200: list[HoldLesson], 409: ErrorOut, 422: ErrorOut})
 def lessons_of_hold(request: HttpRequest, body: PreviewIn) -> list[HoldLesson]:
     """Tell what the weakest portion would want with the tip aslant or away."""
-    return hold_lessons(work(_case(request, body)))
+    return hold_lessons(worked_of(_case(request, body)))
 
 
 @router.post(

@@ -12,7 +12,6 @@ from django.db import transaction
 from mallet.drawing import draw
 from mallet.light.beam import Beam, fit_beam
 from mallet.light.upkeep import has_fallen
-from mallet.plan import work
 from mallet.rulebook import load_rulebook
 from mallet.stages.assess import diagnosis_gate, not_confirmed
 from mallet.stages.choose import choose
@@ -24,6 +23,7 @@ from practice.equipment.models import MASS, Light
 from practice.equipment.services import Flag, flags_for_plan, lamp_named
 from practice.equipment.shelf import planned_shelf, want_flags
 from practice.house.services import rules_of, with_house
+from practice.planned import worked_of
 from practice.restorations.models import PlanBody, PlanVersion, Restoration
 
 
@@ -172,7 +172,7 @@ def save_plan(restoration: Restoration, case: dict[str, Any], who: User) -> Plan
     Raises InputError for a bad case and NotFeasible where there is no plan: nothing is kept then.
     """
     case = of_today(case, restoration)
-    worked = work(read_case(case))
+    worked = worked_of(read_case(case))
     drawing = draw(worked)
     plan = worked.plan
     with transaction.atomic():

@@ -1,11 +1,8 @@
 """What a careful practitioner would hold against a plan: its alarms, its order, its remedies, its light at every point."""
 
 import copy
-import itertools
 import json
 import random
-from collections.abc import Sequence
-from functools import cache
 from pathlib import Path
 from typing import Any
 
@@ -14,59 +11,21 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from mallet.cavity.preparation import prepare_cavity
-from mallet.plan import Worked, plan, work
 from mallet.rulebook import load_rulebook
 from mallet.stages.anesthetic import most_ml
 from mallet.terms.case import read_case
-from mallet.terms.errors import NotFeasible
 from mallet.terms.mouth import Patient
-from mallet.terms.plan import Plan, Step
-from mallet.worked import STRENGTH, alarms_of, read_worked
+from mallet.terms.plan import Plan
+from mallet.worked import read_worked
 from tests.core.conftest import EXAMPLE, first_case, with_values
+from tests.core.planned import plan, work
 from tools.dense_light import dimmest_of
 
 WORKED = EXAMPLE.parent / "worked"
 NAMES = sorted(path.stem for path in WORKED.glob("*.json"))
 
 
-@cache
-def worked_of(name: str) -> Worked | None:
-    """Return a worked case as it is planned; None where there is no plan."""
-    try:
-        return work(read_worked(WORKED / f"{name}.json")[1])
-    except NotFeasible:
-        return None
-
-
 class TestAlarms:
-    ORDINARY = [name for name in NAMES if name.startswith("ordinary_")]
-
-    def test_thirty_ordinary_cavities_hardly_raise_an_alarm(self) -> None:
-        alarms = {}
-        for name in self.ORDINARY:
-            worked = worked_of(name)
-            assert worked, name
-            alarms[name] = alarms_of(worked.plan)
-            assert not [a for a in alarms[name] if " fail:" in a], name
-            lit = [step.seconds for step in worked.plan.steps if step.id.startswith("bond.cure")]
-            assert sum(lit) <= 20, name
-        assert len(alarms) == 30
-        strength = [name for name, found in alarms.items() if any(a.startswith(STRENGTH) for a in found)]
-        warm = [name for name, found in alarms.items() if any(a.startswith("pulp.warmth") for a in found)]
-        assert len(strength) <= 2, strength
-        assert len(warm) <= 4, warm
-
-    def test_fifteen_are_there_that_must_alarm(self) -> None:
-        """Each states what must be raised; the worked cases' own test holds it to that."""
-        assert len([name for name in NAMES if name.startswith("alarm_")]) == 15
-
-    def test_no_temperature_is_shown_that_nobody_can_act_on(self) -> None:
-        for name in NAMES:
-            worked = worked_of(name)
-            checks = worked.plan.checks if worked else []
-            for check in (c for c in checks if c.topic == "pulp.warmth"):
-                assert check.measured < 15, (name, check.title)
-
     def test_a_proximal_box_s_width_tells_nothing_of_cusps(self) -> None:
         for width in (2.0, 3.0, 4.5):
             case = with_values(
@@ -127,70 +86,6 @@ def test_the_order_of_stock_decides_nothing(seed: int, dentin: float) -> None:
     assert "a flowable" not in {i.mass for i in here.increments}
     assert "a flowable" in {c.params["name"] for c in here.cautions if c.code == "build.not_placed"}
     assert "build.composite.enamel" in {d.topic for d in here.decisions}
-
-
-# What is put in or round the tooth, and what takes it off again.
-PUT = {
-    "isolate.dam": ["isolate.dam_off"],
-    "isolate.rolls": ["isolate.rolls_off"],
-    "matrix.mesial.band": ["matrix.mesial.off"],
-    "matrix.distal.band": ["matrix.distal.off"],
-    "matrix.round.band": ["matrix.round.off"],
-    "matrix.copper.band": ["matrix.copper.off"],
-    "matrix.front.strip": ["matrix.front.change"],
-    "matrix.front.change": ["matrix.front.off"],
-    "matrix.front.index": ["matrix.front.index_off"],
-    "matrix.neck.strip": ["matrix.neck.strip_off"],
-    "matrix.neck.cord": ["matrix.neck.cord_off"],
-    "matrix.form.seal": ["matrix.form.off"],
-}
-
-
-@pytest.mark.parametrize("name", NAMES)
-def test_nothing_is_left_in_the_mouth_and_every_order_holds(name: str) -> None:
-    worked = worked_of(name)
-    if worked is None:
-        return
-    steps = worked.plan.steps
-    by_id = {step.id: step for step in steps}
-    trim = by_id["finish.trim"].start_s
-    for put, offs in PUT.items():
-        if put not in by_id:
-            assert not [off for off in offs if off in by_id and put != "matrix.front.change"], put
-            continue
-        for off in offs:
-            assert by_id[put].end_s <= by_id[off].start_s, off
-            if off.startswith("matrix."):
-                assert by_id[off].end_s <= trim, off
-    taken = " ".join(step.detail for step in steps if step.id.endswith(".off")).lower()
-    has_ring = any("ring" in step.tray for step in steps if step.id.endswith(".wedge"))
-    assert ("ring off" in taken) == has_ring
-    if contact := by_id.get("finish.contact"):
-        assert all(s.end_s <= contact.start_s for s in steps if s.id.startswith("matrix."))
-    check_order(steps)
-    kinds = {part.kind for part in worked.case.preparation.parts}
-    if kinds & {"incisal_fracture", "proximal_cavity", "saucer", "notch", "pit", "crown_stump"}:
-        assert not [s.id for s in steps if "cusp" in s.detail.lower()], "a molar's words on another tooth"
-
-
-def check_order(steps: Sequence[Step]) -> None:
-    """Hold every step against its constraints, by nothing but their times: after, within, and no hand in two places."""
-    by_id = {step.id: step for step in steps}
-    assert len(by_id) == len(steps)
-    for step in steps:
-        assert step.end_s == pytest.approx(step.start_s + step.seconds)
-        for before in step.after:
-            assert by_id[before].end_s <= step.start_s + 1e-9, (step.id, before)
-        for window in step.within:
-            assert window.step in by_id
-    for hand in ("dentist", "assistant"):
-        spans = sorted((s.start_s, s.end_s, s.id) for s in steps if s.actor in (hand, "both") and s.seconds)
-        for (_, end, one), (start, _, other) in itertools.pairwise(spans):
-            assert end <= start + 1e-9, (hand, one, other)
-    first_cut = min(s.start_s for s in steps if s.stage == "prepare")
-    assert by_id["assess.history"].end_s <= by_id["isolate.numb"].start_s <= first_cut
-    lit = [s for s in steps if s.light and s.increment]
-    assert max(s.end_s for s in steps if s.stage == "bond") <= min(s.start_s for s in lit)
 
 
 def test_wet_between_increments_is_bonded_again_until_the_last_is_cured() -> None:
@@ -312,7 +207,7 @@ LIT = [
 @pytest.mark.parametrize("name", LIT)
 def test_no_place_of_an_increment_gets_less_than_it_needs(name: str) -> None:
     """600 places of each, drawn by seeds that the planner never saw, by another tracer; `make check-light` takes all."""
-    worked = worked_of(name)
+    worked = work(read_worked(WORKED / f"{name}.json")[1])
     assert worked
     for order in range(len(worked.build.cured)):
         found = dimmest_of(worked, order, seed=1000 + order)

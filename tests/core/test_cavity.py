@@ -16,13 +16,13 @@ from mallet.cavity.preparation import Cavity, prepare_cavity
 from mallet.cavity.rays import Scene
 from mallet.cavity.sections import area_mm2, crosswise_section, lengthwise_section, level_section
 from mallet.cavity.solids import frustum
-from mallet.plan import work
 from mallet.rulebook import Rulebook, load_rulebook
 from mallet.terms.case import read_case
 from mallet.terms.errors import InputError
 from mallet.tooth.crown import loft_crown
 from mallet.tooth.notation import ToothName
 from tests.core.conftest import first_case, with_values
+from tests.core.planned import work
 
 TEETH = [ToothName(q, p) for q in (1, 2, 3, 4) for p in range(1, 9)]
 DECIDUOUS = [ToothName(q, p) for q in (5, 6, 7, 8) for p in range(1, 6)]

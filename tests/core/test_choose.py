@@ -6,7 +6,6 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from mallet.plan import plan
 from mallet.rulebook import Rulebook
 from mallet.stages.choose import METALS, NAMES, SAID, WHO, rank
 from mallet.terms.case import Case, read_case
@@ -14,6 +13,7 @@ from mallet.terms.errors import InputError
 from mallet.terms.mouth import Findings, Patient, Place
 from mallet.terms.plan import NoPlan, Option, Plan
 from tests.core.conftest import first_case, with_values
+from tests.core.planned import plan
 
 
 def case_of(**told: Any) -> dict[str, Any]:

@@ -4,12 +4,13 @@ from typing import Any
 
 import pytest
 
-from mallet.plan import Worked, work
+from mallet.plan import Worked
 from mallet.stages.isolate import dam_teeth, nerves
 from mallet.terms.case import read_case
 from mallet.terms.errors import InputError
 from mallet.tooth import read_tooth
 from tests.core.conftest import first_case
+from tests.core.planned import work
 
 FLOOR = {"kind": "occlusal_box", "depth_mm": 1.5, "width_mm": 1.4, "length_mm": 2.6}
 BOX = {"kind": "proximal_box", "side": "distal", "height_mm": 3.0, "width_mm": 2.6, "axial_depth_mm": 1.0}

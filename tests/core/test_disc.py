@@ -16,10 +16,10 @@ from mallet.light.cure import body_of
 from mallet.light.disc import chord_at, ray_to, view_of, way_on
 from mallet.light.field import Tip, disc_of
 from mallet.light.sight import is_hidden, room_for, sight_of, weighed_height
-from mallet.plan import work
 from mallet.terms.case import read_case
 from mallet.tracer import blank_notes, is_blocked, weighed_length
 from tests.core.conftest import first_case
+from tests.core.planned import work
 
 WORKED = work(read_case(first_case()))
 BLOCKING = (

@@ -8,9 +8,10 @@ import pytest
 
 from mallet.cavity.sections import area_mm2
 from mallet.drawing import Drawing, Sheet, draw
-from mallet.plan import Worked, work
+from mallet.plan import Worked
 from mallet.terms.case import get_path, read_case
 from tests.core.conftest import first_case, with_values
+from tests.core.planned import work
 
 
 def drawn(**values: Any) -> tuple[Worked, Drawing]:

@@ -16,11 +16,11 @@ from mallet.cavity.preparation import Cavity, prepare_cavity
 from mallet.cavity.rods import rod
 from mallet.cavity.solids import frustum, skin
 from mallet.drawing import draw
-from mallet.plan import work
 from mallet.rulebook import load_rulebook
 from mallet.terms.case import read_case
 from mallet.terms.errors import InputError
 from tests.core.conftest import first_case
+from tests.core.planned import work
 
 BOX = {"kind": "occlusal_box", "depth_mm": 2.0, "width_mm": 2.5, "length_mm": 5.0}
 MESIAL = {"kind": "proximal_box", "side": "mesial", "height_mm": 5.0, "width_mm": 4.0, "axial_depth_mm": 2.2,

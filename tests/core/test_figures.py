@@ -4,11 +4,11 @@ from typing import Any
 
 import pytest
 
-from mallet.plan import plan
 from mallet.rulebook import load_rulebook
 from mallet.terms.case import get_path, read_case
 from mallet.terms.plan import Figure, Plan
 from tests.core.conftest import first_case, with_values
+from tests.core.planned import plan
 
 
 def figures(case: dict[str, Any], house: dict[str, float] | None = None) -> dict[str, Figure]:

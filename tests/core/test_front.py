@@ -15,13 +15,14 @@ from mallet.cavity.sections import area_mm2, level_section
 from mallet.cavity.solids import skin
 from mallet.drawing import draw
 from mallet.light_lines import light_lines
-from mallet.plan import Worked, work
+from mallet.plan import Worked
 from mallet.rulebook import load_rulebook
 from mallet.shapes import solids_of
 from mallet.terms.case import read_case
 from mallet.terms.errors import InputError
 from mallet.tooth.notation import read_tooth
 from tests.core.conftest import first_case
+from tests.core.planned import work
 from tests.core.sampler import brute_force
 from tests.core.test_neck import cavity_of, planned
 
@@ -106,8 +107,8 @@ def test_nothing_of_it_lies_outside_the_tooth(
 @settings(max_examples=30, deadline=None)
 @given(
     code=st.sampled_from(["11", "12", "13", "31", "33", "42"]),
-    mesial=st.floats(-3.0, 4.0),
-    distal=st.floats(-3.0, 4.0),
+    mesial=st.integers(-30, 40).map(lambda tenths: tenths / 10),
+    distal=st.integers(-30, 40).map(lambda tenths: tenths / 10),
     fall=st.floats(-30.0, 30.0),
 )
 def test_nothing_of_a_broken_edge_is_lost(code: str, mesial: float, distal: float, fall: float) -> None:

@@ -12,7 +12,6 @@ from scipy.integrate import quad
 from mallet.light.beam import Beam
 from mallet.light.eye import direct_seconds, hazard_at, reflected_seconds
 from mallet.light.heat import Pulse, Tissue, rise_under_disc, warmth
-from mallet.plan import plan, work
 from mallet.rulebook import load_rulebook
 from mallet.runsheet.schedule import schedule
 from mallet.stages.warmth import Cooling, after_each_portion
@@ -20,6 +19,7 @@ from mallet.terms.case import read_case
 from mallet.terms.errors import InputError
 from mallet.terms.plan import Check, Plan
 from tests.core.conftest import first_case, with_values
+from tests.core.planned import plan, work
 
 # Brown, Dewey, Jacobs 1970, J Dent Res 49:752 (the diffusivity as printed in other tables).
 DENTIN = Tissue(0.57, 1.87e-7)

@@ -10,10 +10,10 @@ from hypothesis import strategies as st
 
 from mallet.hold_lessons import hold_lessons
 from mallet.light.cure import SIDEWAYS, Hold
-from mallet.plan import plan, work
 from mallet.terms.case import read_case
 from mallet.terms.plan import NoPlan, Plan
 from tests.core.conftest import first_case, with_values
+from tests.core.planned import plan, work
 from tests.core.sampler import brute_force
 
 

@@ -7,12 +7,13 @@ from mallet.cavity.preparation import box_middle_mm
 from mallet.cavity.rays import Scene
 from mallet.light.field import Filling, irradiance_mw_cm2
 from mallet.light_lines import light_lines
-from mallet.plan import Worked, work
+from mallet.plan import Worked
 from mallet.rulebook import load_rulebook
 from mallet.stages.build.around import surroundings
 from mallet.terms.case import read_case
 from mallet.terms.plan import LightLine
 from tests.core.conftest import first_case, with_values
+from tests.core.planned import work
 
 
 def in_the_tooth(line: LightLine, worked: Worked) -> np.ndarray:

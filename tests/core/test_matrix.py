@@ -8,7 +8,6 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from mallet.drawing import draw
-from mallet.plan import work
 from mallet.rulebook import load_rulebook
 from mallet.stages.matrix_shelf import BandKind, take_band, take_wedge
 from mallet.terms.case import read_case
@@ -16,6 +15,7 @@ from mallet.terms.plan import Check, Decision
 from mallet.terms.shelf import MatrixBand, WedgeItem
 from mallet.tooth import loft_crown, read_tooth
 from tests.core.conftest import first_case
+from tests.core.planned import work
 
 RULES = load_rulebook()
 # Tooth, side, neighbour, and the gap at the neck from mesiodistal widths (Nelson & Ash, from memory): half of

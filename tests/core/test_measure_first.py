@@ -3,10 +3,10 @@
 from typing import Any
 
 from mallet.measure_first import measure_first
-from mallet.plan import plan
 from mallet.terms.case import read_case
 from mallet.terms.plan import Plan
 from tests.core.conftest import first_case, with_values
+from tests.core.planned import plan, work
 
 HEIGHT = "preparation.parts[1].height_mm"
 WIDTH = "preparation.parts[0].width_mm"
@@ -42,12 +42,12 @@ def test_an_end_without_a_plan_comes_before_all_seconds() -> None:
     for mass in case["masses"]:
         mass["penetration_depth_mm"] = 0.4
     heights = [h / 2 for h in range(6, 19)]
-    planned = [plan(read_case(with_values(case, preparation__parts__1__height_mm=h))) for h in heights]
-    refused = [h for h, p in zip(heights, planned, strict=True) if not p.feasible]
-    assert heights[0] < refused[0], "the search must end at a box too deep for this mass"
-    case = with_values(case, preparation__parts__1__height_mm=refused[0] - 0.5)
-    (sway,) = measure_first(read_case(case))
-    assert sway.no_plan_at == [refused[0]]
+    deeper = (read_case(with_values(case, preparation__parts__1__height_mm=h)) for h in heights)
+    refused = next(h for h, read in zip(heights, deeper, strict=True) if not plan(read).feasible)
+    assert heights[0] < refused, "the search must end at a box too deep for this mass"
+    case = with_values(case, preparation__parts__1__height_mm=refused - 0.5)
+    (sway,) = measure_first(read_case(case), planned=work)
+    assert sway.no_plan_at == [refused]
 
 
 def test_the_range_is_a_rule_of_the_house() -> None:

@@ -8,12 +8,12 @@ from scipy.integrate import quad
 
 from mallet.light.heat import dentin_of
 from mallet.light.presses import Button
-from mallet.plan import plan, work
 from mallet.rulebook import load_rulebook
 from mallet.stages.warmth import PulpHeat, Spot
 from mallet.terms.case import FULL, PulsedOutput, RampOutput, read_case
 from mallet.terms.plan import Plan
 from tests.core.conftest import first_case, with_values
+from tests.core.planned import plan, work
 
 RAMP = {"kind": "ramp", "start_share": 0.3, "rise_s": 5.0}
 PULSED = {"kind": "pulsed", "on_share": 0.8}

@@ -18,7 +18,7 @@ from mallet.cavity.sections import area_mm2
 from mallet.cavity.solids import frustum, skin
 from mallet.drawing import draw
 from mallet.light_lines import light_lines
-from mallet.plan import Worked, plan, work
+from mallet.plan import Worked
 from mallet.rulebook import load_rulebook
 from mallet.shapes import solids_of
 from mallet.terms.case import read_case
@@ -28,6 +28,7 @@ from mallet.terms.plan import Plan
 from mallet.tooth.crown import loft_crown
 from mallet.tooth.notation import read_tooth
 from tests.core.conftest import first_case
+from tests.core.planned import plan, work
 from tests.core.sampler import brute_force
 
 PART = {

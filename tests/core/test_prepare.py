@@ -12,13 +12,13 @@ from mallet.cavity.measures import topmost_mm
 from mallet.cavity.neighbours import place_neighbours
 from mallet.cavity.preparation import Cavity, prepare_cavity
 from mallet.cavity.solids import skin
-from mallet.plan import plan, work
 from mallet.rulebook import load_rulebook
 from mallet.terms.case import read_case
 from mallet.terms.errors import InputError
 from mallet.terms.plan import Check, Plan
 from mallet.tooth import loft_crown, read_tooth
 from tests.core.conftest import first_case, with_values
+from tests.core.planned import plan, work
 
 LOWER_MOLAR = ["mesiofacial", "distofacial", "distal", "mesiolingual", "distolingual"]
 

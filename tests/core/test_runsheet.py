@@ -7,11 +7,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from mallet.plan import plan, work
 from mallet.runsheet.schedule import HANDS, missed_windows, schedule
 from mallet.terms.case import read_case
 from mallet.terms.plan import Plan, Step, Within
 from tests.core.conftest import first_case, with_values
+from tests.core.planned import plan, work
 
 
 @st.composite

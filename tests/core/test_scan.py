@@ -2,6 +2,7 @@
 
 import base64
 import io
+import itertools
 import json
 from pathlib import Path
 from typing import Any
@@ -11,12 +12,13 @@ import pytest
 import trimesh
 
 from mallet.cli import main
-from mallet.plan import Worked, plan, work
+from mallet.plan import Worked
 from mallet.shapes import shape_file
 from mallet.terms.case import read_case
 from mallet.terms.errors import InputError
 from mallet.terms.plan import Plan
 from tests.core.conftest import EXAMPLE, first_case, with_values
+from tests.core.planned import plan, work
 from tests.core.test_features import CASES as FEATURES
 from tests.core.test_features import case_of
 from tests.core.test_front import CORNER, front_case
@@ -40,8 +42,7 @@ def with_scan(case: dict[str, Any], scan: dict[str, str]) -> dict[str, Any]:
     return {**case, "preparation": {**case["preparation"], "scan": scan}}
 
 
-@pytest.mark.parametrize("kind", ["stl", "ply"])
-@pytest.mark.parametrize("name", CASES)
+@pytest.mark.parametrize(("name", "kind"), [*zip(CASES, itertools.cycle(["stl", "ply"])), ("box", "ply")])
 def test_a_pair_gives_the_cavity_that_was_cut(name: str, kind: str) -> None:
     drawn = work(read_case(CASES[name]))
     scanned = work(read_case(with_scan(CASES[name], files_of(drawn, kind))))

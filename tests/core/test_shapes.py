@@ -7,11 +7,11 @@ import numpy as np
 import pytest
 import trimesh
 
-from mallet.plan import work
 from mallet.shapes import shape_file, solids_of
 from mallet.terms.case import read_case
 from mallet.terms.errors import InputError
 from tests.core.conftest import first_case
+from tests.core.planned import work
 
 WORKED = work(read_case(first_case()))
 

@@ -6,12 +6,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from mallet.plan import plan
 from mallet.terms.case import Mass, read_case
 from mallet.terms.errors import InputError
 from mallet.terms.plan import Plan
 from mallet.terms.shelf import KINDS, fields_of
 from tests.core.conftest import first_case, with_values
+from tests.core.planned import plan
 
 OWN = frozenset({"name", "lot", "kind"})
 

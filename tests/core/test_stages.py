@@ -10,7 +10,6 @@ from hypothesis import strategies as st
 from mallet.cavity.preparation import prepare_cavity
 from mallet.light.beam import Beam
 from mallet.light.presses import Button
-from mallet.plan import plan, work
 from mallet.rulebook import Rulebook
 from mallet.stages.bond import Exposed, FilmCure, bond
 from mallet.stages.build.composite import mass_for
@@ -21,6 +20,7 @@ from mallet.terms.errors import InputError, NotFeasible
 from mallet.terms.plan import Decision, NoPlan, Plan, Step
 from mallet.tooth import read_tooth
 from tests.core.conftest import first_case, with_values
+from tests.core.planned import plan, work
 
 
 def planned(**values: Any) -> Plan:

@@ -9,11 +9,11 @@ from manifold3d import Manifold
 from mallet.cavity.rays import Scene
 from mallet.light.beam import Beam
 from mallet.light.field import Tip, irradiance_mw_cm2, passing_of
-from mallet.plan import plan, work
 from mallet.rulebook import load_rulebook
 from mallet.terms.case import read_case
 from mallet.terms.plan import Plan
 from tests.core.conftest import first_case
+from tests.core.planned import plan, work
 
 
 def _walk(tip: Tip, depth: float, half: float, albedo: float, draws: int) -> float:

@@ -3,10 +3,11 @@
 import copy
 import json
 import uuid
+from collections.abc import Iterator
 from typing import Any
 
 import pytest
-from django.test import Client
+from django.test import Client, override_settings
 
 from practice.accounts.demo import PASSWORD, fill_demo
 from practice.accounts.models import Practice, User
@@ -14,7 +15,14 @@ from practice.restorations.models import Restoration
 
 
 @pytest.fixture(scope="session")
-def django_db_setup(django_db_setup: None, django_db_blocker: Any) -> None:
+def quick_passwords() -> Iterator[None]:
+    """Hash passwords quickly: how slow they are to guess is the framework's."""
+    with override_settings(PASSWORD_HASHERS=["django.contrib.auth.hashers.MD5PasswordHasher"]):
+        yield
+
+
+@pytest.fixture(scope="session")
+def django_db_setup(quick_passwords: None, django_db_setup: None, django_db_blocker: Any) -> None:
     """Fill the demo practice once; every test rolls back to it."""
     with django_db_blocker.unblock():
         fill_demo()

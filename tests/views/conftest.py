@@ -1,6 +1,7 @@
 """The real server on demo data, and Debian's Chromium."""
 
 import fcntl
+import shutil
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -12,6 +13,19 @@ from tools.server import CHROMIUM, CHROMIUM_ARGS, Server
 
 # Two tests at a time share a slow machine with their servers.
 expect.set_options(timeout=20_000)
+
+# A password takes seconds to check, as it should: everybody is signed in beforehand, once for all tests. Signing in
+# has tests of its own.
+SIGN_IN_ALL = """
+from django.conf import settings
+from django.test import Client
+from practice.accounts.models import User
+for user in User.objects.all():
+    client = Client()
+    client.force_login(user)
+    print(user.full_name, client.cookies[settings.SESSION_COOKIE_NAME].value, sep="\\t")
+"""
+SESSIONS: dict[str, str] = {}
 
 
 @pytest.fixture(scope="session")
@@ -35,7 +49,8 @@ def filled(tmp_path_factory: pytest.TempPathFactory, testrun_uid: str) -> Path:
         if not done.exists():
             var.mkdir()
             Server(var).fill()
-            done.touch()
+            done.write_text(Server(var).manage("shell", "-c", SIGN_IN_ALL).stdout)
+        SESSIONS.update(line.split("\t") for line in done.read_text().splitlines() if "\t" in line)
     return Server(var).database
 
 
@@ -51,11 +66,14 @@ def served(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
 def server(served: Server, filled: Path) -> Server:
     served.take_over(filled)
     if not served.is_running:
+        # Whoever is signed in there is signed in here.
+        shutil.copy(filled.with_name("secret_key"), served.database.parent)
         served.start()
     return served
 
 
 def sign_in(page: Page, server: Server, name: str = "Ines Okafor-Lind") -> None:
+    """Open Today as somebody who is signed in."""
+    page.context.add_cookies([{"name": "sessionid", "value": SESSIONS[name], "url": server.url}])
     page.goto(server.url)
-    page.get_by_role("button", name=name).click()
     expect(page.get_by_text("8 restorations")).to_be_visible()

@@ -1,6 +1,7 @@
 """From Today to a signed record, as a dentist goes: real server, real interface, demo data."""
 
 import json
+import math
 import re
 import sqlite3
 import time
@@ -156,6 +157,17 @@ def elapsed(page: Page) -> float:
     return float(page.get_by_test_id("timer").get_attribute("data-elapsed") or "nan")
 
 
+def expect_elapsed_since(page: Page, began: float) -> None:
+    """Wait until a step's clock is right: a slow answer sets it by half its way, the next quick one better."""
+    off_s = math.inf
+    for _ in range(20):
+        page.wait_for_timeout(500)
+        off_s = abs(elapsed(page) - (time.monotonic() - began))
+        if off_s < 1:
+            return
+    assert off_s < 1
+
+
 def test_from_plan_to_signed_record(page: Page, server: Server) -> None:
     open_bench(page, server)
     field(page, HEIGHT).fill("6")
@@ -180,8 +192,7 @@ def test_from_plan_to_signed_record(page: Page, server: Server) -> None:
     began = time.monotonic() - elapsed(page)
     page.reload()
     expect(page.get_by_test_id("step-title")).to_have_text("Verify the preparation")
-    page.wait_for_timeout(500)
-    assert abs(elapsed(page) - (time.monotonic() - began)) < 1
+    expect_elapsed_since(page, began)
 
     # The server dies; what is pressed meanwhile is kept and sent once it is back, once.
     page.wait_for_timeout(300)
@@ -194,7 +205,7 @@ def test_from_plan_to_signed_record(page: Page, server: Server) -> None:
     server.start()
     expect(page.get_by_test_id("step-title")).to_have_text("Place the mesial band")
     expect(page.get_by_text("unsent: 1")).to_be_hidden()
-    assert abs(elapsed(page) - (time.monotonic() - pressed)) < 1
+    expect_elapsed_since(page, pressed)
 
     # And dies between two steps: nothing that was acknowledged is lost.
     began = time.monotonic() - elapsed(page)
@@ -202,8 +213,7 @@ def test_from_plan_to_signed_record(page: Page, server: Server) -> None:
     server.start()
     page.reload()
     expect(page.get_by_test_id("step-title")).to_have_text("Place the mesial band")
-    page.wait_for_timeout(500)
-    assert abs(elapsed(page) - (time.monotonic() - began)) < 1
+    expect_elapsed_since(page, began)
 
     go_on(page)
     page.keyboard.press("Backspace")

@@ -5,6 +5,10 @@ import { numerals, paper } from "../theme/tokens";
 import { Why } from "./Why";
 import { wordsOf } from "./fields";
 import { type Sway, useMeasureFirst } from "./queries";
+import { useStill } from "./useLater";
+
+// It takes two plans for every size that is not measured.
+const STILL_MS = 2500;
 
 interface Props {
   data: Case;
@@ -14,7 +18,8 @@ interface Props {
 
 /** The unmeasured size that would move the plan most, and how far. */
 export function MeasureFirst({ data, isSettled, onMeasured }: Props) {
-  const [first] = useMeasureFirst(data, isSettled).data ?? [];
+  const isStill = useStill(data, STILL_MS);
+  const [first] = useMeasureFirst(data, isSettled && isStill).data ?? [];
   if (!first) return null;
   const words = wordsOf(first.path, data);
   return (

@@ -1,5 +1,6 @@
 import Box from "@mui/material/Box";
-import { type ComponentProps, useId, useState } from "react";
+import { type ComponentProps, useId, useRef, useState } from "react";
+import { flushSync } from "react-dom";
 import type { Problem } from "../api/client";
 import { TextButton } from "../shell/TextButton";
 import { paper } from "../theme/tokens";
@@ -24,11 +25,21 @@ interface Props {
  *  frame, as the plan takes it, with a question mark. */
 export function StageInputs({ stage, draft, actions, problems, cusps = [] }: Props) {
   const [isOpen, setIsOpen] = useState(false);
+  const group = useRef<HTMLDivElement>(null);
   const inputs = inputsOf(stage, draft.data);
   const folded = inputs.filter((input) => input.isFolded);
+
+  function fold() {
+    flushSync(() => setIsOpen(!isOpen));
+    // What opens stands before the button: Tab would lead away from it.
+    if (!isOpen)
+      group.current?.querySelector<HTMLElement>(`[data-path="${folded[0]?.path}"]`)?.focus();
+  }
+
   if (inputs.length === 0) return null;
   return (
     <Box
+      ref={group}
       role="group"
       aria-label="What this stage asks for"
       sx={{ display: "grid", gridTemplateColumns: "1fr 1fr", gap: "6px 10px", my: 0.75 }}
@@ -67,7 +78,7 @@ export function StageInputs({ stage, draft, actions, problems, cusps = [] }: Pro
         )}
       {folded.length > 0 && (
         <Box sx={{ gridColumn: "1 / -1" }}>
-          <TextButton onPress={() => setIsOpen(!isOpen)}>
+          <TextButton onPress={fold}>
             {isOpen ? "fewer" : `${folded.length} more: ${folded.map((f) => f.name).join(", ")}`}
           </TextButton>
         </Box>

@@ -5,7 +5,9 @@ import {
   useQuery,
   useQueryClient,
 } from "@tanstack/react-query";
-import { type Case, type Schemas, bodyOf, client, unwrap } from "../api/client";
+import { ApiError, type Case, type Schemas, bodyOf, client, unwrap } from "../api/client";
+
+const AGAIN_MS = 4000;
 
 export type Preview = Schemas["PreviewOut"];
 
@@ -57,6 +59,9 @@ function useOfDraft<T>(
     enabled: isWanted,
     staleTime: Infinity,
     retry: false,
+    // What takes many plans gives way to newer work, and is asked for again.
+    refetchInterval: ({ state }) =>
+      state.error instanceof ApiError && state.error.code === "superseded" ? AGAIN_MS : false,
     placeholderData: meanwhile,
     queryFn: () => ask(bodyOf(draft)),
   });

@@ -13,6 +13,16 @@ export function useLater<T>(value: T): T {
   return shown;
 }
 
+/** Tells whether a value has stood for a while: what takes long to reckon waits until nobody is at work on it. */
+export function useStill<T>(value: T, ms: number): boolean {
+  const [still, setStill] = useState<T>();
+  useEffect(() => {
+    const timer = setTimeout(() => setStill(value), ms);
+    return () => clearTimeout(timer);
+  }, [value, ms]);
+  return still === value;
+}
+
 const SETTLED_MS = 120;
 
 /** Returns the last value that there was while nothing newer was on its way, for a moment at least. */

@@ -1,0 +1,49 @@
+"""The heart's door for tests that only look at a plan: a case that was planned in this run is not planned again."""
+
+from dataclasses import dataclass, field
+from functools import lru_cache
+
+from mallet import plan as heart
+from mallet.plan import Points, Worked
+from mallet.rulebook import Rulebook
+from mallet.terms.canonical import sha256_of
+from mallet.terms.case import Case
+from mallet.terms.errors import NotFeasible
+from mallet.terms.plan import NoPlan, Plan
+
+KEPT = 80
+
+
+def work(case: Case, book: Rulebook | None = None, points: Points = "none") -> Worked:
+    """Return what `mallet.plan.work` does."""
+    worked = heart.work(case, book, points) if book else _worked(_Same(case), points)
+    if isinstance(worked, NotFeasible):
+        raise worked
+    return worked
+
+
+def plan(case: Case, book: Rulebook | None = None, points: Points = "none") -> Plan | NoPlan:
+    """Return what `mallet.plan.plan` does."""
+    try:
+        return work(case, book, points).plan
+    except NotFeasible as refusal:
+        return heart.no_plan(case, refusal, book)
+
+
+@dataclass(frozen=True)
+class _Same:
+    """A case, the same as another that tells the same: what is left out may be planned otherwise than its value told."""
+
+    case: Case = field(compare=False)
+    sha256: str = field(default="", init=False)
+
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "sha256", sha256_of(self.case.model_dump(mode="json", exclude_unset=True)))
+
+
+@lru_cache(maxsize=KEPT)
+def _worked(same: _Same, points: Points) -> Worked | NotFeasible:
+    try:
+        return heart.work(same.case, None, points)
+    except NotFeasible as refusal:
+        return refusal
