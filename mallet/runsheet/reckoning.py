@@ -11,7 +11,7 @@ from mallet.light.beam import Beam
 from mallet.light.working_curve import rule_of_dose
 from mallet.rulebook import Rulebook
 from mallet.stages.build.around import Surroundings
-from mallet.stages.build.cured import Build, Cured, at_once_s, losses_at_worst, spot_of
+from mallet.stages.build.cured import AGAIN, Build, Cured, at_once_s, losses_at_worst, spot_of
 from mallet.stages.lamp import mode_name
 from mallet.terms.case import Case, FullOutput, get_path
 from mallet.terms.plan import Figure, InputUse, RuleUse, Step, Totals
@@ -80,6 +80,8 @@ def _light(s: Settled, sums: Totals) -> Figure:
         acting.append("light.least_exposure_s")
     if s.build.limit_mm < s.build.asked_mm and not s.case.light.tip_tilt_deg:
         acting.append("light.longest_exposure_s")
+    if any(one.is_lit_again(s.rules) for one in s.build.cured):
+        acting += AGAIN
     if any(aim.is_side for c in s.build.cured for aim in c.lit.aims):
         acting += THROUGH_TOOTH
     elif any(step.seconds > least_s for step in final):
@@ -166,6 +168,8 @@ def _increments(s: Settled) -> Figure:
     acting = list(SCHOOL_RULES[s.build.layering.school])
     if s.build.limit_mm < s.build.asked_mm and not s.case.light.tip_tilt_deg:
         acting.append("light.longest_exposure_s")
+    if any(one.is_lit_again(s.rules) for one in s.build.cured):
+        acting += AGAIN
     return Figure(
         id="increments",
         title="Increments",

@@ -250,6 +250,10 @@ def test_thin_portions_are_lit_again_before_they_are_cut_thinner() -> None:
     is_lit_again = [max(e.seconds for e in one.exposures) > longest_s for one in again.increments]
     assert is_lit_again == ["light.again" in {r.code for r in one.reasons} for one in again.increments]
     assert True in is_lit_again
+    assert "light.exposures_in_place" in {use.rule for use in again.figures[0].rules}
+    assert "light.exposures_in_place" not in {
+        use.rule for use in work(read_case(first_case())).plan.figures[0].rules
+    }
     for one, is_again in zip(again.increments, is_lit_again, strict=True):
         turns = [step for step in again.steps if step.light and step.increment == one.order]
         assert sum(turn.seconds for turn in turns) == sum(e.seconds for e in one.exposures)

@@ -25,6 +25,8 @@ from mallet.terms.plan import Reason, RuleUse, Step
 from mallet.terms.reasons import say
 
 COARSE = Grain(6, 10)
+# What lets a portion be lit again from the same place.
+AGAIN = ("light.exposures_in_place", "composite.thin_layer_mm")
 
 
 class Lighting(NamedTuple):
@@ -64,6 +66,10 @@ class Cured:
     @property
     def seconds(self) -> float:
         return sum(self.exposed.seconds)
+
+    def is_lit_again(self, rules: Rulebook) -> bool:
+        """Tell whether it is lit more than once from one place."""
+        return max(self.exposed.seconds) > rules.value("light.longest_exposure_s")
 
     @property
     def worst_dose_j_cm2(self) -> float:
@@ -162,8 +168,8 @@ def reasons_of(one: Cured, opens: str, rules: Rulebook) -> tuple[list[Reason], l
             said.append(say("light.middle_too_long", middle_s=one.over_middle.seconds, longest_s=longest_s))
         else:
             said.append(say("light.middle_longer", middle_s=one.over_middle.seconds))
-    if max(one.exposed.seconds) > longest_s:
-        acting += ["light.longest_exposure_s", "light.exposures_in_place", "composite.thin_layer_mm"]
+    if one.is_lit_again(rules):
+        acting += ["light.longest_exposure_s", *AGAIN]
         said.append(say("light.again", longest_s=longest_s))
     if (one.need.seconds_by_maker or 0.0) > one.need.seconds_by_dose:
         said.append(say("light.by_maker", maker_s=one.need.seconds_by_maker))
