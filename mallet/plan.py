@@ -117,6 +117,11 @@ def case_sha256(case: Case) -> str:
     return sha256_of(case.model_dump(mode="json"))
 
 
+def told_sha256(case: Case) -> str:
+    """Return the digest of what a case tells: what it leaves out may be planned otherwise than the same value told."""
+    return sha256_of(case.model_dump(mode="json", exclude_unset=True))
+
+
 def work(case: Case, book: Rulebook | None = None, points: Points = "none") -> Worked:
     """Return the plan of a case with its solids; raise NotFeasible where there is none."""
     rules = (book or load_rulebook()).with_house(case.house)
@@ -265,6 +270,7 @@ def _masses_wanted(build: Build) -> list[Want]:
 
 def _windows(steps: list[Step]) -> list[Check]:
     """Return a check for each window that the order of two people cannot keep."""
+    titles = {step.id: step.title for step in steps}
     return [
         Check(
             topic=f"window.{step.id}",
@@ -275,7 +281,7 @@ def _windows(steps: list[Step]) -> list[Check]:
             unit="s too late",
             verdict="caution",
             remedy="Cover what was handed over until it is placed.",
-            where=earlier,
+            where=f"after “{titles[earlier]}”",
         )
         for step, earlier, late in missed_windows(steps)
     ]

@@ -9,8 +9,7 @@ from threading import Lock
 
 from django.http import HttpRequest, HttpResponse
 
-from mallet.plan import Worked, work
-from mallet.terms.canonical import sha256_of
+from mallet.plan import Worked, told_sha256, work
 from mallet.terms.case import Case
 from mallet.terms.errors import NotFeasible
 from practice.accounts.owned import Refused
@@ -28,8 +27,7 @@ def worked_of(case: Case) -> Worked:
 
     Raises NotFeasible where there is no plan, and InputError for a case that contradicts itself.
     """
-    # What a case leaves out may be planned otherwise than the same value told.
-    key = sha256_of(case.model_dump(mode="json", exclude_unset=True))
+    key = told_sha256(case)
     with _turn:
         is_known = key in _kept
         kept = _kept.setdefault(key, Future())

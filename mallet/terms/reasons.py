@@ -48,6 +48,10 @@ TEXTS: dict[str, str] = {
         "Cut to {limit_mm:.2f} mm instead of {asked_mm:g} mm: thicker, a portion would need more"
         " than {longest_s:g} s in one exposure."
     ),
+    "layering.thinned_again": (
+        "Cut to {limit_mm:.2f} mm instead of {asked_mm:g} mm: thicker, a portion would need more"
+        " than {times:g} exposures of {longest_s:g} s from one place."
+    ),
     "layering.aslant": (
         "The tip is tilted by {tilt_deg:g} degrees: layers of {limit_mm:.2f} mm keep the light's way"
         " through each within {asked_mm:g} mm."

@@ -6,7 +6,6 @@ from functools import lru_cache
 from mallet import plan as heart
 from mallet.plan import Points, Worked
 from mallet.rulebook import Rulebook
-from mallet.terms.canonical import sha256_of
 from mallet.terms.case import Case
 from mallet.terms.errors import NotFeasible
 from mallet.terms.plan import NoPlan, Plan
@@ -32,13 +31,13 @@ def plan(case: Case, book: Rulebook | None = None, points: Points = "none") -> P
 
 @dataclass(frozen=True)
 class _Same:
-    """A case, the same as another that tells the same: what is left out may be planned otherwise than its value told."""
+    """A case, the same as another that tells the same."""
 
     case: Case = field(compare=False)
     sha256: str = field(default="", init=False)
 
     def __post_init__(self) -> None:
-        object.__setattr__(self, "sha256", sha256_of(self.case.model_dump(mode="json", exclude_unset=True)))
+        object.__setattr__(self, "sha256", heart.told_sha256(self.case))
 
 
 @lru_cache(maxsize=KEPT)

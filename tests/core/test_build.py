@@ -254,6 +254,7 @@ def test_thin_portions_are_lit_again_before_they_are_cut_thinner() -> None:
     assert "light.exposures_in_place" not in {
         use.rule for use in work(read_case(first_case())).plan.figures[0].rules
     }
+    assert not [check.title for check in again.checks if check.topic.startswith("window.")]
     for one, is_again in zip(again.increments, is_lit_again, strict=True):
         turns = [step for step in again.steps if step.light and step.increment == one.order]
         assert sum(turn.seconds for turn in turns) == sum(e.seconds for e in one.exposures)
@@ -264,6 +265,19 @@ def test_thin_portions_are_lit_again_before_they_are_cut_thinner() -> None:
                 order.index(name) for name in (turns[0].id, f"{turns[1].id}.air", turns[1].id)
             )
             assert first < air < second
+
+
+@pytest.mark.parametrize(("share", "code"), [(0.4, "layering.thinned"), (0.3, "layering.thinned_again")])
+def test_what_made_portions_thinner_is_told(share: float, code: str) -> None:
+    case = first_case()
+    for reading in case["light"]["readings"]:
+        reading["irradiance_mw_cm2"] *= share
+    worked = work(read_case(case))
+    told = {reason.code for reason in worked.build.reasons if reason.code.startswith("layering.thinned")}
+    assert told == {code}
+    assert (worked.build.limit_mm < worked.rules.value("composite.thin_layer_mm")) == (
+        code != "layering.thinned"
+    )
 
 
 def test_a_look_at_the_bottom_takes_no_body_mass_for_the_one_layer_that_is_enamel() -> None:

@@ -113,8 +113,12 @@ def build_composite(case: Case, cavity: Cavity, around: Surroundings, beam: Beam
     if tilt:
         reasons.append(say("layering.aslant", limit_mm=limit, asked_mm=asked, tilt_deg=tilt))
     elif limit < asked:
-        thinned = say("layering.thinned", limit_mm=limit, asked_mm=asked, longest_s=once_s)
-        reasons.append(thinned)
+        cut: dict[str, float] = {"limit_mm": limit, "asked_mm": asked, "longest_s": once_s}
+        times = rules.value("light.exposures_in_place")
+        if limit < thin_mm and times > 1:
+            reasons.append(say("layering.thinned_again", **cut, times=times))
+        else:
+            reasons.append(say("layering.thinned", **cut))
     return Build(layering, cured, limit, asked, [*layering.reasons, *reasons, say("layering.stress")])
 
 

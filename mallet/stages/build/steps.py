@@ -34,7 +34,9 @@ def build_steps(
             last, index_off = index_off.id, None
         of_one = _of_one(order, one, last, before_last, rules)
         steps += of_one
-        before_last, last = last, of_one[-1].id
+        _, _, *lights = of_one
+        # Where light comes in turns, what is handed over before the first would wait too long.
+        before_last, last = lights[0].id if len(lights) > 1 else last, lights[-1].id
     if index_off:
         steps.append(index_off.model_copy(update={"after": [last]}))
     return steps
