@@ -98,7 +98,8 @@ def in_turns(
     for i, presses in enumerate(shared, 1):
         name = step.id if i == 1 else f"{step.id}.{each}{i}"
         if i > 1 and pause:
-            made.append(pause(f"{name}{AIR}", made[-1].id))
+            # A pause after the last turn has the turn's own name.
+            made.append(pause(f"{name}.before{AIR}", made[-1].id))
         turn = {
             "id": name,
             "title": f"{step.title}, {i} of {len(shared)}",

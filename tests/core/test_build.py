@@ -262,7 +262,7 @@ def test_thin_portions_are_lit_again_before_they_are_cut_thinner() -> None:
         assert len(turns) == 1 + is_again
         if is_again:
             first, air, second = (
-                order.index(name) for name in (turns[0].id, f"{turns[1].id}.air", turns[1].id)
+                order.index(name) for name in (turns[0].id, f"{turns[1].id}.before.air", turns[1].id)
             )
             assert first < air < second
 

@@ -203,16 +203,22 @@ def test_no_pauses_are_taken_where_none_would_do_and_only_the_high_estimate_is_a
     assert check.verdict == "pass"
 
 
-def test_a_pause_follows_each_portion_where_parts_are_not_enough() -> None:
-    worked = work(read_case(first_case()))
-    steps = [s for s in worked.plan.steps if s.increment]
-    rules = load_rulebook()
+@pytest.mark.parametrize("share", [1.0, 0.4])
+def test_a_pause_follows_each_portion_where_parts_are_not_enough(share: float) -> None:
+    """With the weaker lamp portions are lit in turns, with a pause of their own between."""
+    case = first_case()
+    for reading in case["light"]["readings"]:
+        reading["irradiance_mw_cm2"] *= share
+    steps = [s for s in work(read_case(case)).plan.steps if s.increment or s.id.endswith(".before.air")]
+    assert (share < 1) == any(s.id.endswith(".before.air") for s in steps)
     paused = schedule(
         [s.model_copy(update={"after": [a for a in s.after if a.startswith("build.")]})
-         for s in after_each_portion(steps, Cooling(20.0, 1, after_each=True), rules)]
+         for s in after_each_portion(steps, Cooling(20.0, 1, after_each=True), load_rulebook())]
     )  # fmt: skip
-    order = [s.id for s in paused if s.actor != "assistant"]
-    lights = [s for s in order if s.endswith(".light")]
-    for light in lights[:-1]:
-        assert order[order.index(light) + 1] == f"{light}.air"
-    assert f"{lights[-1]}.air" not in order
+    order = [s for s in paused if s.actor != "assistant"]
+    last_of = {s.increment: s.id for s in order if s.light}
+    *cooled, uncooled = last_of.values()
+    ids = [s.id for s in order]
+    for light in cooled:
+        assert ids[ids.index(light) + 1] == f"{light}.air"
+    assert f"{uncooled}.air" not in ids
