@@ -113,7 +113,8 @@ def grown(corners: Floats) -> Trees:
 
 @compiled
 def _clear(boxes: Floats, node: int) -> None:
-    boxes[node, :3], boxes[node, 3:] = np.inf, -np.inf
+    for axis in range(3):
+        boxes[node, axis], boxes[node, 3 + axis] = np.inf, -np.inf
 
 
 @compiled
@@ -383,6 +384,63 @@ def first_each(trees: Trees, origins: Floats, directions: Floats) -> Floats:
             for k in range(_crossings(trees, root, _ray_of(origins, directions, i), room)):
                 out[i] = min(out[i], room.at[k])
     return out
+
+
+@compiled
+def clear_each(trees: Trees, points: Floats, ways: Floats, length: float) -> Bools:
+    """Tell which points (N, 3) meet no face within a length along any of some ways (W, 3), unit vectors."""
+    room, out = blank_notes(), np.ones(len(points), np.bool_)
+    for i in range(len(points)):
+        x, y, z = points[i, 0], points[i, 1], points[i, 2]
+        for root in trees.roots:
+            room.stack[0], waiting = root, 1
+            while waiting and out[i]:
+                waiting -= 1
+                node = room.stack[waiting]
+                if not _is_by_box(trees.boxes, node, x, y, z, length):
+                    continue
+                if not trees.held[node]:
+                    room.stack[waiting], room.stack[waiting + 1] = trees.first[node], trees.first[node] + 1
+                    waiting += 2
+                    continue
+                for face in range(trees.first[node], trees.first[node] + trees.held[node]):
+                    if not _is_by_plane(trees.corners, face, x, y, z, length):
+                        continue
+                    for way in ways:
+                        ray = ray_from(x, y, z, way[0], way[1], way[2])
+                        distance, turn = _meets_face(trees.corners, face, ray)
+                        if turn != 0 and 0 < distance < length:
+                            out[i] = False
+    return out
+
+
+@compiled
+def _is_by_plane(corners: Floats, face: int, x: float, y: float, z: float, length: float) -> bool:
+    """Tell whether a point lies less than a length off a triangle's plane, or a hair more."""
+    px, py, pz = x - corners[face, 0], y - corners[face, 1], z - corners[face, 2]
+    bx, by, bz = (
+        corners[face, 3] - corners[face, 0],
+        corners[face, 4] - corners[face, 1],
+        corners[face, 5] - corners[face, 2],
+    )
+    cx, cy, cz = (
+        corners[face, 6] - corners[face, 0],
+        corners[face, 7] - corners[face, 1],
+        corners[face, 8] - corners[face, 2],
+    )
+    nx, ny, nz = by * cz - bz * cy, bz * cx - bx * cz, bx * cy - by * cx
+    off, reach = px * nx + py * ny + pz * nz, 1.01 * length
+    return bool(off * off <= reach * reach * (nx * nx + ny * ny + nz * nz))
+
+
+@compiled
+def _is_by_box(boxes: Floats, node: int, x: float, y: float, z: float, length: float) -> bool:
+    """Tell whether a point lies in a box or less than a length beside it, along each axis."""
+    return bool(
+        boxes[node, 0] - length <= x <= boxes[node, 3] + length
+        and boxes[node, 1] - length <= y <= boxes[node, 4] + length
+        and boxes[node, 2] - length <= z <= boxes[node, 5] + length
+    )
 
 
 @compiled

@@ -14,7 +14,6 @@ SAME_PLACE_MM = 1e-4
 MOST_HALVES = 128
 
 
-@compiled
 def corners_of(corners: Floats, normals: Floats, deep: int, damping: float) -> tuple[Floats, Floats, Floats]:
     """Return each corner of the first `deep` of triangles (T, 3, 3) once, in order of place: where it lies
     (C, 3), a step off every face that meets there (C, 3), damped where they are all but parallel, and how
@@ -22,13 +21,16 @@ def corners_of(corners: Floats, normals: Floats, deep: int, damping: float) -> t
 
     The step s is the one nearest to n . s = 1 for the unit normals n of all faces there.
     """
-    places = np.empty(3 * len(corners), np.int64)
-    for i in range(len(places)):
-        x, y, z = corners[i // 3, i % 3, 0], corners[i // 3, i % 3, 1], corners[i // 3, i % 3, 2]
-        places[i] = (
-            round(x / SAME_PLACE_MM) + (round(y / SAME_PLACE_MM) << 20) + (round(z / SAME_PLACE_MM) << 40)
-        )
-    order = np.argsort(places, kind="mergesort")
+    cells = np.rint(corners.reshape(-1, 3) / SAME_PLACE_MM).astype(np.int64)
+    places = cells[:, 0] + (cells[:, 1] << 20) + (cells[:, 2] << 40)
+    return _gathered(corners, normals, deep, damping, places, np.argsort(places, kind="stable"))
+
+
+@compiled
+def _gathered(
+    corners: Floats, normals: Floats, deep: int, damping: float, places: Ints, order: Ints
+) -> tuple[Floats, Floats, Floats]:
+    """Return what `corners_of` does, with the place of each corner and their order."""
     at, steps, spread = np.empty((len(places), 3)), np.empty((len(places), 3)), np.empty(len(places))
     made, begin = 0, 0
     while begin < len(order):
@@ -83,15 +85,23 @@ def normals_and_areas(corners: Floats) -> tuple[Floats, Floats]:
 
 
 @compiled
-def _is_off(face: Floats, middle: Floats, radius_mm: float) -> bool:
+def _is_off(faces: Floats, row: int, middle: Floats, radius_mm: float) -> bool:
     """Tell whether the box around a triangle stays off a ball."""
     squared = 0.0
     for axis in range(3):
-        a, b, c = face[0, axis], face[1, axis], face[2, axis]
+        a, b, c = faces[row, 0, axis], faces[row, 1, axis], faces[row, 2, axis]
         off = greater(lesser(lesser(a, b), c) - middle[axis], middle[axis] - greater(greater(a, b), c))
         if off > 0:
             squared += off * off
     return squared > radius_mm * radius_mm
+
+
+@compiled
+def _write(faces: Floats, row: int, into: Floats, at: int) -> None:
+    """Write a triangle into another list: assigning whole rows takes seconds to compile."""
+    for k in range(3):
+        for axis in range(3):
+            into[at, k, axis] = faces[row, k, axis]
 
 
 @compiled
@@ -101,46 +111,56 @@ def halved_near(corners: Floats, edge_mm: float, middle: Floats, radius_mm: floa
     out, of, made = np.empty((2 * len(corners) + 1, 3, 3)), np.empty(2 * len(corners) + 1, np.int64), 0
     waiting = np.empty((MOST_HALVES, 3, 3))
     for i in range(len(corners) - 1, -1, -1):
-        waiting[0], count = corners[i], 1
+        _write(corners, i, waiting, 0)
+        count = 1
         while count:
-            face = waiting[count - 1]
-            if _is_off(face, middle, radius_mm):
+            top = count - 1
+            if _is_off(waiting, top, middle, radius_mm):
                 count -= 1
                 continue
             longest, most = 0, 0.0
             for k in range(3):
-                a, b = face[k], face[(k + 1) % 3]
-                squared = (a[0] - b[0]) ** 2 + (a[1] - b[1]) ** 2 + (a[2] - b[2]) ** 2
+                squared = 0.0
+                for axis in range(3):
+                    squared += (waiting[top, k, axis] - waiting[top, (k + 1) % 3, axis]) ** 2
                 if squared > most:
                     longest, most = k, squared
             if most > edge_mm**2:
                 after = (longest + 1) % 3
-                waiting[count] = face
+                _write(waiting, top, waiting, count)
                 for axis in range(3):
-                    between = (face[longest, axis] + face[after, axis]) / 2
-                    face[longest, axis], waiting[count, after, axis] = between, between
+                    between = (waiting[top, longest, axis] + waiting[top, after, axis]) / 2
+                    waiting[top, longest, axis], waiting[count, after, axis] = between, between
                 count += 1
                 continue
             if made == len(out):
-                out, of = np.concatenate((out, np.empty_like(out))), np.concatenate((of, np.empty_like(of)))
-            out[made], of[made] = face, i
+                more, more_of = np.empty((2 * made, 3, 3)), np.empty(2 * made, np.int64)
+                for k in range(made):
+                    _write(out, k, more, k)
+                    more_of[k] = of[k]
+                out, of = more, more_of
+            _write(waiting, top, out, made)
+            of[made] = i
             made, count = made + 1, count - 1
     return out[:made], of[:made]
 
 
-@compiled
 def halved(corners: Floats, edge_mm: float) -> tuple[Floats, Ints]:
     """Return triangles (T, 3, 3) cut in halves as `halved_near` does, all of them."""
     return halved_near(corners, edge_mm, np.zeros(3), np.inf)
 
 
-@compiled
 def upright_spans(corners: Floats, columns: Floats) -> tuple[Floats, Floats, Ints]:
     """Return where upright lines at places (N, 2) enter the closed solids of triangles (T, 3, 3) and where
     they leave them again, heights (S,), each, and which line that is; by line from the least x on, then
     from below."""
-    order = np.argsort(columns[:, 0], kind="mergesort")
-    xs, ys = columns[order, 0], columns[order, 1]
+    order = np.argsort(columns[:, 0], kind="stable")
+    return _spans(corners, columns[order, 0], columns[order, 1], order)
+
+
+@compiled
+def _spans(corners: Floats, xs: Floats, ys: Floats, order: Ints) -> tuple[Floats, Floats, Ints]:
+    """Return what `upright_spans` does, with the lines in their order."""
     found = np.zeros(len(xs), np.int64)
     at, turns = np.empty((len(xs), MOST_CROSSINGS)), np.empty((len(xs), MOST_CROSSINGS))
     if not len(xs):

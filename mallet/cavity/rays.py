@@ -19,7 +19,9 @@ Bools = NDArray[np.bool_]
 # The lowest and the highest corner.
 Box = tuple[ArrayLike, ArrayLike]
 # The six axes, each leaned a little so that no ray runs within a face that follows an axis.
-SIX_WAYS = [sign * np.roll([0.9998, 0.0173, 0.0101], axis) for axis in range(3) for sign in (1.0, -1.0)]
+SIX_WAYS = np.array(
+    [sign * np.roll([0.9998, 0.0173, 0.0101], axis) for axis in range(3) for sign in (1.0, -1.0)]
+)
 
 
 class Scene:
@@ -59,10 +61,9 @@ class Scene:
 
     def clear_inside(self, points: Floats, clearance_mm: float) -> Bools:
         """Tell which points (N, 3) lie inside with no face nearer than that in six directions."""
-        ways = np.repeat(SIX_WAYS, len(points), axis=0)
-        distance = self.first_hit(np.tile(points, (len(SIX_WAYS), 1)), ways)
-        clear = (distance >= clearance_mm).reshape(len(SIX_WAYS), -1).all(axis=0)
-        return np.asarray(clear & self.contains(points))
+        clear = self._loops.clear_each(self.trees, points, SIX_WAYS, clearance_mm)
+        clear[clear] = self.contains(points[clear])
+        return clear
 
 
 def _fronts(corners: Floats, seen_from: Box) -> Bools:

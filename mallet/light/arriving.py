@@ -58,7 +58,7 @@ def field(
     by_light = cells.contrast < np.inf
     is_walked = parts == 1 and rings * around <= FEW_WAYS
     squares = int(math.sqrt(rings * around))
-    notes, no_weights = blank_notes(), np.zeros(len(blockers.roots))
+    notes, no_weights = blank_notes(), np.empty(0)
     for_blockers, for_media = room_for(blockers), room_for(media)
     out, exponent, least = np.zeros(len(targets)), disc.exponent, np.inf
     free, light = np.empty((around, rings)), np.empty((around, rings))
@@ -74,8 +74,8 @@ def field(
             )
             least = min(least, out[i])
             continue
-        hiding = sight_of(blockers, no_weights, target, disc.axes, view, squares, for_blockers, True)
-        weakening = sight_of(media, weights, target, disc.axes, view, squares, for_media, False)
+        hiding = sight_of(blockers, no_weights, target, disc.axes, view, squares, for_blockers)
+        weakening = sight_of(media, weights, target, disc.axes, view, squares, for_media)
         height = view.height
         for column in range(around):
             chord = chord_at(view, (column + 0.5) / around)

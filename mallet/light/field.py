@@ -130,7 +130,9 @@ def irradiance_mw_cm2(
     media = grouped(tuple(filling.scene for filling in fillings))
     weights = np.array([filling.attenuation_per_mm for filling in fillings] or [0.0])
     optics = Optics(passing.index, passing.returned, passing.most)
-    light = field(np.asarray(targets), disc_of(tip), blockers.trees, media, weights, cells_of(grain), optics)
+    light = field(
+        np.ascontiguousarray(targets), disc_of(tip), blockers.trees, media, weights, cells_of(grain), optics
+    )
     if not tip.beam.bends:
         return light
     distances_mm = (np.asarray(tip.centre) - targets) @ np.asarray(tip.towards)

@@ -65,11 +65,11 @@ def sight_of(
     view: View,
     squares: int,
     room: Room,
-    only_front: bool,
 ) -> Sight:
     """Return the triangles that may meet a way from a target to the disc, and on beyond it, each with its
-    root's weight: what a way leaves beyond the disc tells that it ends inside. What hides a target that lies
-    outside closed solids does so by a front; the backs may then be left out."""
+    root's weight: what a way leaves beyond the disc tells that it ends inside. Without weights they just hide: of a
+    target that lies outside closed solids a front does, and the backs are left out."""
+    is_weighed = len(weights) > 0
     x, y, r, h = view.beside * view.east, view.beside * view.north, view.radius_mm, view.height
     corners, slopes, spans, found = room.corners, room.slopes, room.spans, 0
     for i in range(len(trees.roots)):
@@ -84,11 +84,11 @@ def sight_of(
                 waiting += 2
                 continue
             for face in range(trees.first[node], trees.first[node] + trees.held[node]):
-                if only_front and not _faces(trees.corners, face, target):
+                if not is_weighed and not _faces(trees.corners, face, target):
                     continue
                 _write_turned(trees.corners, face, target, axes, corners, found)
                 if greater(greater(corners[found, 2], corners[found, 5]), corners[found, 8]) > 0:
-                    room.weights[found] = weights[i]
+                    room.weights[found] = weights[i] if is_weighed else 0.0
                     found += 1
     least_x, least_y, per_square = (x - r) / h, (y - r) / h, squares * h / (2 * r)
     starts = np.zeros(squares * squares + 1, np.int64)

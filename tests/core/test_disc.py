@@ -64,9 +64,9 @@ def test_sorted_and_walked_ways_find_the_same(
     if not view.is_before:
         return
     room, nothing = room_for(FRONTS), np.zeros(1)
-    hiding = sight_of(FRONTS, nothing, target, disc.axes, view, squares, room, True)
+    hiding = sight_of(FRONTS, nothing, target, disc.axes, view, squares, room)
     room = room_for(MEDIA)
-    inside = sight_of(MEDIA, WEIGHTS, target, disc.axes, view, squares, room, False)
+    inside = sight_of(MEDIA, WEIGHTS, target, disc.axes, view, squares, room)
     for around, ring in places:
         x, y, cosine = way_on(chord_at(view, around), ring)
         ray = ray_to(target, disc.axes, x, y, cosine)
