@@ -296,7 +296,8 @@ def _visit(r: Restoration, user: User) -> VisitOut:
 
 
 def _rows(restoration: Restoration) -> list[PlanRow]:
-    versions = list(restoration.plans.select_related("saved_by", "body"))
+    rows = restoration.plans.select_related("saved_by", "body")
+    versions = list(rows.defer("body__plan", "body__drawing"))
     return [_row(version, earlier) for earlier, version in itertools.pairwise([None, *versions]) if version]
 
 

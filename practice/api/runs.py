@@ -19,7 +19,7 @@ from practice.api.access import user_of
 from practice.api.errors import ErrorOut
 from practice.api.planning import MissingOut, shown_tooth
 from practice.restorations.models import Restoration
-from practice.restorations.services import lamp_flags
+from practice.restorations.services import lamp_flags, newest_plan
 from practice.runs.models import Run
 from practice.runs.services import (
     PAUSE_REASONS,
@@ -149,6 +149,7 @@ def start(request: HttpRequest, restoration_id: int) -> RunId:
 def run(request: HttpRequest, run_id: int) -> dict[str, Any]:
     found = _run(request, run_id)
     restoration, state = found.restoration, state_of(found)
+    lamp = lamp_flags(restoration, newest_plan(restoration), restoration.practice.today())
     body = restoration.plans.select_related("body").get(number=state.plan_number).body
     return {
         "id": found.pk,
@@ -164,7 +165,7 @@ def run(request: HttpRequest, run_id: int) -> dict[str, Any]:
         "increments": body.plan["increments"],
         "wants": body.plan.get("wants", []),
         "pause_reasons": PAUSE_REASONS,
-        "lamp_flags": [vars(f) for f in lamp_flags(restoration, restoration.practice.today())],
+        "lamp_flags": [vars(f) for f in lamp],
         "teachers": _teachers(found, user_of(request)),
         "drawing": body.drawing,
         "state": _shown(found, state),
@@ -200,7 +201,7 @@ def _teachers(found: Run, user: User) -> list[dict[str, str]]:
 
 def _run(request: HttpRequest, run_id: int) -> Run:
     rows = Run.objects.owned_by(user_of(request).practice)
-    found: Run = get_object_or_404(rows.select_related("plan__body", "restoration__patient"), pk=run_id)
+    found: Run = get_object_or_404(rows.select_related("plan", "restoration__patient"), pk=run_id)
     return found
 
 

@@ -27,10 +27,16 @@ from practice.planned import worked_of
 from practice.restorations.models import PlanBody, PlanVersion, Restoration
 
 
+def newest_plan(restoration: Restoration) -> PlanVersion | None:
+    """Return the last plan with its case and itself; its drawing, which is large, is read when asked for."""
+    found: PlanVersion | None = restoration.plans.select_related("body").defer("body__drawing").last()
+    return found
+
+
 def case_of(restoration: Restoration) -> dict[str, Any]:
     """Return the whole case as it stands: the last saved one, else the draft with lamp and masses; with the
     patient, the rules and the shelf of today."""
-    last = restoration.plans.last()
+    last = newest_plan(restoration)
     if last:
         return of_today(last.body.case, restoration)
     today = restoration.practice.today()
@@ -54,17 +60,17 @@ def in_practice(case: Mapping[str, Any], practice: Practice) -> dict[str, Any]:
 
 
 def missing_for(restoration: Restoration, today: dt.date) -> list[Flag]:
-    """Return what is missing before a restoration can start."""
-    found = lamp_flags(restoration, today)
-    plan = restoration.plans.select_related("body").last()
+    """Return what is missing before a restoration can start by its last plan."""
+    plan = newest_plan(restoration)
+    found = lamp_flags(restoration, plan, today)
     if not restoration.materials.exists():
         found.append(Flag("masses.none", "No mass chosen from the shelf", "stop"))
     found += want_flags(restoration.practice, _wants(restoration, plan), today)
     if not plan:
         found.append(Flag("plan.none", "No plan saved", "stop"))
     else:
-        found += _forbidden(restoration)
-    found += house_flags(restoration)
+        found += _forbidden(restoration, plan)
+        found += house_flags(restoration, plan)
     if restoration.patient.history_checked_on != today:
         found.append(Flag("history.old", "Medical history not checked today", "caution"))
     return found
@@ -81,20 +87,19 @@ def _wants(restoration: Restoration, plan: PlanVersion | None) -> list[dict[str,
     return [{"kind": MASS, "name": name, "text": name} for name in chosen]
 
 
-def lamp_flags(restoration: Restoration, today: dt.date) -> list[Flag]:
+def lamp_flags(restoration: Restoration, plan: PlanVersion | None, today: dt.date) -> list[Flag]:
     """Return what is to be said of the lamp that the last plan names, or of the one chosen before."""
-    last = restoration.plans.last()
-    planned = last.body.case["light"] if last else None
+    planned = plan.body.case["light"] if plan else None
     lamp = lamp_named(restoration.practice, planned.get("name")) if planned else restoration.light
     if not lamp:
         return [] if planned else [Flag("lamp.none", "No lamp chosen", "stop")]
     return flags_for_plan(lamp, planned, today)
 
 
-def _forbidden(restoration: Restoration) -> list[Flag]:
+def _forbidden(restoration: Restoration, plan: PlanVersion) -> list[Flag]:
     """Return why what is planned must not be placed, by what is known of the patient and the law today, and what has
     to be confirmed first: an allergy may have been noted since the plan was saved."""
-    case = read_case(case_of(restoration))
+    case = read_case(of_today(plan.body.case, restoration))
     try:
         diagnosis_gate(case)
         choose(case, rules_of(restoration.practice))
@@ -103,11 +108,8 @@ def _forbidden(restoration: Restoration) -> list[Flag]:
     return [Flag(reason.code, reason.text, "stop") for reason in not_confirmed(case)]
 
 
-def house_flags(restoration: Restoration) -> list[Flag]:
+def house_flags(restoration: Restoration, last: PlanVersion) -> list[Flag]:
     """Return what the house has set otherwise since the last plan was saved."""
-    last = restoration.plans.last()
-    if not last:
-        return []
     then, book = last.body.case.get("house", {}), load_rulebook()
     now = rules_of(restoration.practice)
     told = [
@@ -126,7 +128,8 @@ def plans_citing(practice: Practice) -> dict[str, list[PlanVersion]]:
     found: dict[str, list[PlanVersion]] = {}
     rows = Restoration.objects.owned_by(practice).exclude(status=Restoration.Status.DONE)
     for row in rows.select_related("patient"):
-        plan = row.plans.select_related("body", "restoration__patient").last()
+        plans = row.plans.select_related("body", "restoration__patient")
+        plan = plans.defer("body__case", "body__drawing").last()
         for rule_id in sorted(_cited(plan.body.plan)) if plan else ():
             found.setdefault(rule_id, []).append(plan)
     return found
@@ -156,7 +159,7 @@ def outdated_by(light: Light, now: Beam | None) -> list[Outdated]:
     rows = Restoration.objects.owned_by(light.practice).exclude(status=Restoration.Status.DONE)
     found, rules = [], rules_of(light.practice)
     for row in rows.select_related("patient"):
-        plan = row.plans.select_related("body").last()
+        plan = newest_plan(row)
         if not plan or not now or plan.body.case["light"].get("name") != light.name:
             continue
         case = read_case(plan.body.case)

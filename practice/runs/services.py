@@ -86,8 +86,8 @@ def state_of(run: Run) -> RunState:
 
 
 def _plans(run: Run, numbers: Iterable[int]) -> dict[int, dict[str, Any]]:
-    versions = run.restoration.plans.filter(number__in=numbers).select_related("body")
-    return {version.number: version.body.plan for version in versions}
+    plans = run.restoration.plans.filter(number__in=numbers)
+    return dict(plans.values_list("number", "body__plan"))
 
 
 def add_event(run: Run, sent: Sent, who: User, at: dt.datetime | None = None) -> RunState:
