@@ -8,7 +8,7 @@ export npm_config_update_notifier := false
 # Compiled modules are kept: every command and every server that a test starts is up in half the time.
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: soak check-light demo demo-reset serve build migrate test test-core test-api test-web test-browser lint format bench screenshots count types tools chromium
+.PHONY: soak check-light demo demo-reset serve build migrate test ready loops test-core test-api test-web test-browser lint lint-python lint-web format bench screenshots count types tools chromium
 
 demo: tools build migrate  ## serve the demo practice on 127.0.0.1:$(PORT)
 	@$(RUN) python tools/port.py $(PORT)
@@ -45,21 +45,29 @@ format: .venv/.synced web/node_modules/.installed
 	@$(RUN) ruff format --quiet . && $(RUN) ruff check --fix --quiet .
 	@cd web && npm run --silent format:write > /dev/null
 
-lint: .venv/.synced web/node_modules/.installed
+lint: lint-python lint-web
+
+lint-python: .venv/.synced
 	$(RUN) ruff format --check --quiet .
 	$(RUN) ruff check --quiet .
 	$(RUN) mypy
 	$(RUN) lint-imports | tail -5
+	$(RUN) python manage.py makemigrations --check --dry-run
+
+lint-web: web/node_modules/.installed
 	cd web && npm run --silent check && npm run --silent lint && npm run --silent format
+
+loops: .venv/.synced  ## compile the heart's loops, so that servers and tests just load them
+	@$(RUN) mallet plan examples/lower_first_molar_mo.json > /dev/null
 
 chromium: tools
 	@bash tools/chromium.sh
 
-test: build lint chromium  ## everything: format, lint, types, core, API, browser
-	$(RUN) python manage.py makemigrations --check --dry-run
-	cd web && npm test --silent
-	$(RUN) pytest -n 2 --dist loadfile tests/core tests/practice
-	$(RUN) pytest -n 2 --dist worksteal tests/views
+test:  ## everything: format, lint, types, interface, core, API, browser
+	@$(MAKE) --no-print-directory -j2 --output-sync=target ready
+	$(RUN) pytest -n 3 --dist worksteal tests/views tests/core tests/practice
+
+ready: loops web/node_modules/.installed lint-python build lint-web test-web chromium
 
 test-web: web/node_modules/.installed
 	cd web && npm test --silent

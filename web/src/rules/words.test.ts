@@ -1,3 +1,4 @@
+// @vitest-environment node
 import { expect, test } from "vitest";
 import type { Dispute, Rule } from "./queries";
 import { chaptersOf, placeOf } from "./words";

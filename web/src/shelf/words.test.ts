@@ -1,3 +1,4 @@
+// @vitest-environment node
 import { expect, test } from "vitest";
 import type { Field, Item } from "./queries";
 import { groupsOf, leftOf, meant, said, standing, wordsOf } from "./words";
