@@ -71,12 +71,11 @@ class Exposed:
 
 @dataclass(frozen=True)
 class FilmCure:
-    """The light on the adhesive film before anything is placed on it: its exposures; what its darkest corner gets
-    (mW/cm2, J/cm2) and where; what gels it, what it wants in all, and what it has at least once the increments are
+    """The light on the adhesive film before anything is placed on it: its exposures; what its darkest corner gets of
+    them (J/cm2) and where; what gels it, what it wants in all, and what it has at least once the increments are
     lit (J/cm2)."""
 
     exposures: Sequence[Exposed]
-    weakest_mw_cm2: float
     own_j_cm2: float
     spot: str
     gels_j_cm2: float
@@ -86,6 +85,12 @@ class FilmCure:
     @property
     def seconds(self) -> float:
         return sum(one.rung.seconds for one in self.exposures)
+
+    @property
+    def mean_mw_cm2(self) -> float:
+        """Return what the darkest corner gets on average while the film is lit: of exposures over halves one may miss
+        it."""
+        return 1000 * self.own_j_cm2 / self.seconds
 
 
 @dataclass(frozen=True)
@@ -165,7 +170,7 @@ def _film_checks(film: FilmCure, rules: Rulebook) -> list[Check]:
             unit="J/cm2",
             verdict="pass" if gels else "fail",
             remedy=remedy,
-            where=f"{film.spot}: {film.weakest_mw_cm2:.0f} mW/cm\u00b2 for {film.seconds:g} s",
+            where=f"{film.spot}: {film.mean_mw_cm2:.0f} mW/cm\u00b2 for {film.seconds:g} s",
             rules=acting,
         ),
         Check(

@@ -2,6 +2,7 @@
 
 import itertools
 import json
+import re
 from collections.abc import Sequence
 from functools import cache
 from pathlib import Path
@@ -54,6 +55,19 @@ def test_thirty_ordinary_cavities_hardly_raise_an_alarm() -> None:
     warm = [name for name, found in alarms.items() if any(a.startswith("pulp.warmth") for a in found)]
     assert len(strength) <= 2, strength
     assert len(warm) <= 4, warm
+
+
+def test_what_is_told_of_the_film_s_light_adds_up_over_one_exposure_and_over_halves() -> None:
+    lit = set()
+    for path in WORKED:
+        made = planned(path)
+        for gel in (c for c in made.checks if c.topic == "bond.gel") if isinstance(made, Plan) else []:
+            told = re.search(r": (\d+) mW/cm² for ([\d.]+) s$", gel.where)
+            assert told, path.stem
+            got = float(told[1]) * float(told[2]) / 1000
+            assert got == pytest.approx(gel.measured, abs=0.006 * float(told[2])), path.stem
+            lit.add(sum(step.id.startswith("bond.cure") for step in made.steps))
+    assert {1, 2} <= lit
 
 
 def test_fifteen_are_there_that_must_alarm() -> None:

@@ -402,7 +402,6 @@ def film_cure(
         exposures=[
             Exposed(aim.name, rung) for aim, rung in zip(lit.aims, rungs, strict=True) if rung.presses
         ],
-        weakest_mw_cm2=lit.weakest_mw_cm2,
         own_j_cm2=own,
         spot=spot_of(lit, around.hold.access),
         gels_j_cm2=gels,
