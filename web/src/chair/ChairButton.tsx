@@ -23,10 +23,10 @@ export function ChairButton({ children, keyName, onPress, main, small, colour, d
       onClick={onPress}
       sx={{
         minHeight: 72,
-        minWidth: main ? { xs: 160, md: 240 } : small ? 0 : 120,
-        px: small ? 2 : { xs: 2, md: 3 },
+        minWidth: main ? { xs: 128, md: 240 } : small ? 0 : { xs: 96, md: 120 },
+        px: small ? { xs: 1, md: 2 } : { xs: 2, md: 3 },
         font: "inherit",
-        fontSize: small ? 20 : 24,
+        fontSize: small ? { xs: 18, md: 20 } : 24,
         fontWeight: small ? 400 : 700,
         border: `2px solid ${line}`,
         bgcolor: main ? night.go : "transparent",
@@ -37,7 +37,17 @@ export function ChairButton({ children, keyName, onPress, main, small, colour, d
       }}
     >
       {keyName && (
-        <Box component="span" sx={{ fontSize: 16, fontWeight: 400, mr: 1.5, opacity: 0.8 }}>
+        <Box
+          component="span"
+          // A phone has no keys, and its clock needs the room.
+          sx={{
+            display: { xs: "none", md: "inline" },
+            fontSize: 16,
+            fontWeight: 400,
+            mr: 1.5,
+            opacity: 0.8,
+          }}
+        >
           {keyName}
         </Box>
       )}

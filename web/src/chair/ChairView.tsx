@@ -2,6 +2,7 @@ import Box from "@mui/material/Box";
 import { type ReactNode, useEffect, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import type { Step } from "../api/client";
+import { STAGES } from "../bench/StageRail";
 import { useClock } from "../session/time";
 import { Trouble } from "../shell/Trouble";
 import { Waiting } from "../shell/Waiting";
@@ -133,7 +134,7 @@ function Header({ run, controls, children }: HeaderProps) {
           </Box>
         )}
         {children}
-        <span>{run.chair}</span>
+        <span style={{ whiteSpace: "nowrap" }}>{run.chair}</span>
         <Link to="/" style={{ color: night.soft }}>
           Today
         </Link>
@@ -195,15 +196,6 @@ function Pace({ run }: { run: Run }) {
   );
 }
 
-const STAGE_NAMES: Record<string, string> = {
-  isolate: "Isolate",
-  prepare: "Prepare",
-  matrix: "Matrix and wedge",
-  bond: "Bond",
-  build: "Build",
-  finish: "Finish and check",
-};
-
 function StepWords({ run, step, said }: { run: Run; step: Step; said: string }) {
   const one = run.increments.find((i) => i.order === step.increment);
   const place = one
@@ -212,7 +204,7 @@ function StepWords({ run, step, said }: { run: Run; step: Step; said: string }) 
   return (
     <>
       <Box sx={{ fontSize: "clamp(18px, 1.55vw, 28px)", color: night.soft }}>
-        {STAGE_NAMES[step.stage] ?? step.stage}
+        {STAGES.find((s) => s.id === step.stage)?.name}
         {place}
       </Box>
       <Box

@@ -24,8 +24,12 @@ export function HandOver({ run, step, sound }: { run: Run; step: Step; sound: So
         fontSize: "clamp(18px, 1.5vw, 28px)",
       }}
     >
-      <Heading>On the tray now</Heading>
-      <List items={step.tray ?? []} />
+      {step.tray?.length ? (
+        <>
+          <Heading>On the tray now</Heading>
+          <List items={step.tray} />
+        </>
+      ) : null}
       <Windows step={step} steps={run.steps} state={run.state} sound={sound} />
       {meanwhile.map((s) => (
         <Box
