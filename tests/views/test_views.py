@@ -390,6 +390,11 @@ def test_nothing_runs_out_of_a_small_screen(size: dict[str, int], browser: Brows
         box = button.bounding_box()
         assert box
         assert box["height"] >= 56
+    clock = page.get_by_test_id("timer").bounding_box()
+    passed = page.get_by_role("button", name="passed").bounding_box()
+    assert clock
+    assert passed
+    assert clock["y"] + clock["height"] <= passed["y"]
 
 
 def test_a_run_left_for_today_is_taken_up_again(page: Page, server: Server) -> None:
