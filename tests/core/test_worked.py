@@ -70,6 +70,18 @@ def test_what_is_told_of_the_film_s_light_adds_up_over_one_exposure_and_over_hal
     assert {1, 2} <= lit
 
 
+def test_no_portion_lies_open_for_longer_than_it_may() -> None:
+    """Nor while the one before it is lit over two halves, or in turns."""
+    for path in WORKED:
+        made = planned(path)
+        late = (
+            [c.topic for c in made.checks if c.topic.startswith("window.build.")]
+            if isinstance(made, Plan)
+            else []
+        )
+        assert not late, path.stem
+
+
 def test_fifteen_are_there_that_must_alarm() -> None:
     """Each states what must be raised; the worked cases' own test holds it to that."""
     assert len([path for path in WORKED if path.stem.startswith("alarm_")]) == 15

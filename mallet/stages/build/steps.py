@@ -35,8 +35,9 @@ def build_steps(
         of_one = _of_one(order, one, last, before_last, rules)
         steps += of_one
         _, _, *lights = of_one
-        # Where light comes in turns, what is handed over before the first would wait too long.
-        before_last, last = lights[0].id if len(lights) > 1 else last, lights[-1].id
+        # What is handed over before a long exposure, or the first of several, would wait too long.
+        is_long = len(lights) > 1 or lights[0].seconds > rules.value("chair.open_mass_s")
+        before_last, last = lights[0].id if is_long else last, lights[-1].id
     if index_off:
         steps.append(index_off.model_copy(update={"after": [last]}))
     return steps
