@@ -63,7 +63,7 @@ def test_sorted_and_walked_ways_find_the_same(
     view = view_of(target, disc)
     if not view.is_before:
         return
-    room, nothing = room_for(FRONTS), np.zeros(1)
+    room, nothing = room_for(FRONTS), np.empty(0)
     hiding = sight_of(FRONTS, nothing, target, disc.axes, view, squares, room)
     room = room_for(MEDIA)
     inside = sight_of(MEDIA, WEIGHTS, target, disc.axes, view, squares, room)
