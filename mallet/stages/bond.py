@@ -160,6 +160,7 @@ def _film_checks(film: FilmCure, rules: Rulebook) -> list[Check]:
     acting = rules.uses("light.adhesive_gel_j_cm2", "light.longest_exposure_s")
     gels, has_all = film.own_j_cm2 >= film.gels_j_cm2 - 1e-9, film.in_all_j_cm2 >= film.wanted_j_cm2 - 1e-9
     remedy = "Hold the tip closer and straight, or take off what stands in the way of the light."
+    mean = " on average" if len(film.exposures) > 1 else ""
     return [
         Check(
             topic="bond.gel",
@@ -170,7 +171,7 @@ def _film_checks(film: FilmCure, rules: Rulebook) -> list[Check]:
             unit="J/cm2",
             verdict="pass" if gels else "fail",
             remedy=remedy,
-            where=f"{film.spot}: {film.mean_mw_cm2:.0f} mW/cm\u00b2 for {film.seconds:g} s",
+            where=f"{film.spot}: {film.mean_mw_cm2:.0f} mW/cm\u00b2{mean} for {film.seconds:g} s",
             rules=acting,
         ),
         Check(
