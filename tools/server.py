@@ -14,7 +14,7 @@ from contextlib import closing
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
-CHROMIUM = "/usr/bin/chromium"
+CHROMIUM = "/usr/bin/chromium-headless-shell"
 CHROMIUM_ARGS = [
     "--no-sandbox",
     "--disable-gpu",
