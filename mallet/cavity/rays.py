@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 from functools import cached_property, lru_cache
 from typing import TYPE_CHECKING
 
@@ -50,6 +51,11 @@ class Scene:
     def trees(self) -> Trees:
         """Return the triangles in a tree, grown when first asked for."""
         return self._loops.grown(self._corners)
+
+    @cached_property
+    def digest(self) -> bytes:
+        """Return what tells the triangles from others."""
+        return hashlib.blake2b(self._corners.tobytes(), digest_size=16).digest()
 
     def first_hit(self, origins: Floats, directions: Floats) -> Floats:
         """Return the distance (N,) to the first face that each ray meets, inf where it meets none."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import itertools
 import math
 from collections.abc import Callable, Iterator, Sequence
@@ -17,6 +18,7 @@ from mallet.cavity.solids import Skin, joined, skin
 from mallet.light.beam import Beam
 from mallet.light.field import FINE, GLIMMER_MW_CM2, UP, Grain, Tip, Way, axes_of
 from mallet.light.working_curve import dose_wanted_j_cm2
+from mallet.remembered import Remembered
 from mallet.rulebook import Rulebook
 from mallet.terms.case import Light, Mass
 from mallet.terms.errors import InputError
@@ -50,6 +52,9 @@ LESS_WIDE_SHARE = 0.5
 # How far a tip stands off what it lights, at most.
 MOST_REACH_MM = 40.0
 DECIMALS = 5
+# The portions of some ten plans, and the places looked at in those of some fifty.
+_bodies: Remembered[Body] = Remembered(64)
+_near: Remembered[Floats] = Remembered(2048)
 
 
 @dataclass(frozen=True)
@@ -67,13 +72,15 @@ class Need:
 
 @dataclass(frozen=True)
 class Body:
-    """What is lit, as it is searched for its dimmest place: the triangles of its skin, of which the first `deep` are
-    searched; and places (N, 3) just inside those, from the lowest up."""
+    """What is lit, as it is searched for its dimmest place: the triangles of its skin (T, 3, 3) and their normals
+    (T, 3), of which the first `deep` are searched; and places (N, 3) just inside those, from the lowest up."""
 
-    skin: Skin
+    corners: Floats
+    normals: Floats
     deep: int
     inside: Scene
     points: Floats
+    digest: bytes
 
     def with_depth(self) -> Body:
         """Return the same with places in its depth: where light comes from several sides, it may be dimmest there."""
@@ -89,18 +96,22 @@ class Body:
 
         edge_mm, found = SKIN_MM, np.empty((0, 3))
         while len(found) < least and edge_mm > INSET_MM:
-            corners, of = halved(self.skin.corners, edge_mm)
-            found, _ = _inside_of(corners, self.skin.normals[of], int((of < self.deep).sum()), self.inside)
+            corners, of = halved(self.corners, edge_mm)
+            found, _ = _inside_of(corners, self.normals[of], int((of < self.deep).sum()), self.inside)
             edge_mm /= 2
         return np.asarray(found[:: max(1, len(found) // (2 * least))])
 
     def around(self, place: Floats, radius_mm: float, apart_mm: float) -> Floats:
         """Return places (M, 3) no farther from one than a radius, just inside the skin and, where it lies deeper, about
         it."""
+        key = self.digest, place.tobytes(), radius_mm, apart_mm
+        return _near.get(key, lambda: self._around(place, radius_mm, apart_mm))
+
+    def _around(self, place: Floats, radius_mm: float, apart_mm: float) -> Floats:
         from mallet.cavity.facets import halved_near
 
-        corners, of = halved_near(self.skin.corners, apart_mm, place, radius_mm)
-        found, _ = _inside_of(corners, self.skin.normals[of], int((of < self.deep).sum()), self.inside)
+        corners, of = halved_near(self.corners, apart_mm, place, radius_mm)
+        found, _ = _inside_of(corners, self.normals[of], int((of < self.deep).sum()), self.inside)
         near = found[((found - place) ** 2).sum(axis=1) <= radius_mm**2]
         if len(near):
             return np.asarray(near)
@@ -118,6 +129,12 @@ def body_of(
     """Return a solid as it is searched: all of its skin, or just the faces that are told."""
     whole = skin(solid)
     is_deep = searched(whole) if searched else np.ones(len(whole.areas), dtype=np.bool_)
+    told = whole.corners.tobytes() + is_deep.tobytes()
+    digest = hashlib.blake2b(told, digest_size=16).digest()
+    return _bodies.get(digest, lambda: _body_of(whole, inside, is_deep, digest))
+
+
+def _body_of(whole: Skin, inside: Scene, is_deep: NDArray[np.bool_], digest: bytes) -> Body:
     ordered = joined([in_order(whole.where(is_deep)), in_order(whole.where(~is_deep))])
     deep = int(is_deep.sum())
     from mallet.cavity.facets import halved
@@ -125,7 +142,7 @@ def body_of(
     corners, of = halved(ordered.corners, SKIN_MM)
     along, is_sharp = _inside_of(corners, ordered.normals[of], int((of < deep).sum()), inside)
     points = np.concatenate([along[is_sharp], _lowest(along[~is_sharp])])
-    return Body(ordered, deep, inside, points[np.lexsort(points.T)])
+    return Body(ordered.corners, ordered.normals, deep, inside, points[np.lexsort(points.T)], digest)
 
 
 # No two corners of a solid lie so that these tell them apart no better than rounding does.

@@ -14,6 +14,7 @@ from mallet.light.presses import Button
 from mallet.light.program import Program, least_rungs
 from mallet.light.sides import hopes_from_sides_s, least_from_sides
 from mallet.plan import plan, work
+from mallet.remembered import forget
 from mallet.rulebook import Rulebook
 from mallet.terms.case import read_case
 from mallet.worked import read_worked
@@ -81,6 +82,7 @@ def test_portions_lit_side_by_side_are_lit_as_one_by_one(
 ) -> None:
     def planned(threads: int, case: dict[str, Any]) -> str:
         monkeypatch.setattr(os, "cpu_count", lambda: threads)
+        forget()
         return plan(read_case(case)).model_dump_json()
 
     case = with_values(first_case(), school__layering=school)
