@@ -1,5 +1,6 @@
 """What to measure first: by planning again at both ends of what was estimated."""
 
+from bisect import bisect_left
 from typing import Any
 
 from mallet.measure_first import measure_first
@@ -42,9 +43,10 @@ def test_an_end_without_a_plan_comes_before_all_seconds() -> None:
     for mass in case["masses"]:
         mass["penetration_depth_mm"] = 0.4
     heights = [h / 2 for h in range(6, 19)]
-    deeper = (read_case(with_values(case, preparation__parts__1__height_mm=h)) for h in heights)
-    refused = next(h for h, read in zip(heights, deeper, strict=True) if not plan(read).feasible)
-    assert heights[0] < refused, "the search must end at a box too deep for this mass"
+    deeper = [read_case(with_values(case, preparation__parts__1__height_mm=h)) for h in heights]
+    first = bisect_left(deeper, True, key=lambda read: not plan(read).feasible)
+    assert 0 < first < len(heights), "the search must end at a box too deep for this mass"
+    refused = heights[first]
     case = with_values(case, preparation__parts__1__height_mm=refused - 0.5)
     (sway,) = measure_first(read_case(case), planned=work)
     assert sway.no_plan_at == [refused]
