@@ -47,6 +47,7 @@ MIDDLEWARE = [
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "practice.planned.count_work",
+    "practice.once.remember",
 ]
 ROOT_URLCONF = "practice.urls"
 WSGI_APPLICATION = "practice.wsgi.application"

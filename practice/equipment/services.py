@@ -21,6 +21,7 @@ from practice.accounts.models import Practice, User, audit
 from practice.accounts.owned import Refused
 from practice.equipment.models import MASS, Item, Light, LightEvent, Reading
 from practice.house.services import rules_of
+from practice.once import once
 
 Kind = LightEvent.Kind
 STATES = {Kind.LENT: "lent", Kind.RETIRED: "retired", Kind.RETURNED: "in_use"}
@@ -47,6 +48,7 @@ class Standing:
     flags: tuple[Flag, ...]
 
 
+@once
 def standing_of(light: Light, today: dt.date) -> Standing:
     """Return how a lamp stands: its newest fit, its trend since it was last cleaned, what it must give."""
     readings = readings_of(light)
@@ -118,6 +120,7 @@ def lamp_named(practice: Practice, name: str | None) -> Light | None:
     return found
 
 
+@once
 def masses_of(practice: Practice) -> list[Mass]:
     """Return the masses on the shelf that may be used, with their whole working curves."""
     rules, today = rules_of(practice), practice.today()

@@ -22,6 +22,7 @@ from practice.accounts.models import Practice, User, audit
 from practice.devices.barcode import Package
 from practice.equipment.models import MASS, Item, Lot
 from practice.equipment.services import Flag
+from practice.once import once
 
 MODELS: dict[str, type[Mass] | type[ShelfItem]] = {MASS: Mass, **KINDS}
 OWN_FIELDS = frozenset({"name", "lot", "kind"})
@@ -110,12 +111,17 @@ def _day(day: dt.date | None) -> str:
     return f"{day:%-d %B %Y}" if day else ""
 
 
+@once
+def _on_shelf(practice: Practice) -> dict[tuple[str, str], Item]:
+    rows = Item.objects.owned_by(practice).prefetch_related("lots")
+    return {(row.kind, row.name): row for row in rows}
+
+
 def want_flags(practice: Practice, wants: Iterable[Mapping[str, Any]], today: dt.date) -> list[Flag]:
     """Return what is missing of what a plan wants from the shelf (`Want` as JSON). A house that keeps nothing
     of a kind there has it elsewhere."""
-    rows = Item.objects.owned_by(practice).prefetch_related("lots")
-    items = {(row.kind, row.name): row for row in rows}
-    kept = {row.kind for row in rows}
+    items = _on_shelf(practice)
+    kept = {kind for kind, _ in items}
     found: list[Flag] = []
     for want in wants:
         item = items.get((want["kind"], want["name"]))

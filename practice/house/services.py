@@ -16,6 +16,7 @@ from mallet.terms.errors import InputError, Problem
 from mallet.terms.table import read_rows
 from practice.accounts.models import Practice, User, audit
 from practice.house.models import HouseRule
+from practice.once import once
 
 FILE_COLUMNS = ("rule", "value", "from", "why", "title", "unit", "default", "low", "high", "citation")
 LEAST_WHY = 3
@@ -44,6 +45,7 @@ def house_on(practice: Practice, day: dt.date) -> dict[str, float]:
     }
 
 
+@once
 def rules_of(practice: Practice) -> Rulebook:
     """Return the rulebook as it holds in a house today."""
     return load_rulebook().with_house(house_on(practice, practice.today()))
