@@ -8,7 +8,7 @@ export npm_config_update_notifier := false
 # Compiled modules are kept: every command and every server that a test starts is up in half the time.
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: soak check-light demo demo-reset serve build migrate test ready loops test-core test-api test-web test-browser lint lint-python lint-web format bench screenshots count types tools chromium
+.PHONY: soak check-light demo demo-reset serve build migrate test test-all loops test-core test-api test-web test-browser lint lint-python lint-web format bench screenshots count types tools chromium
 
 demo: tools build migrate  ## serve the demo practice on 127.0.0.1:$(PORT)
 	@$(RUN) python tools/port.py $(PORT)
@@ -64,10 +64,10 @@ chromium: tools
 	@bash tools/chromium.sh
 
 test:  ## everything: format, lint, types, interface, core, API, browser
-	@$(MAKE) --no-print-directory -j2 --output-sync=target ready
-	$(RUN) pytest -n 3 --dist worksteal tests/views tests/core tests/practice
+	@$(MAKE) --no-print-directory -j3 test-all lint-python lint-web test-web
 
-ready: loops web/node_modules/.installed lint-python build lint-web test-web chromium
+test-all: loops build chromium
+	$(RUN) pytest -n 3 --dist worksteal tests
 
 test-web: web/node_modules/.installed
 	cd web && npm test --silent
