@@ -4,6 +4,9 @@ import os
 
 import pytest
 
+# Whoever has driven a browser has its loop running, and may get tests of the server afterwards.
+os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
+
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     """Put browser tests, which take longest, in turn at the head of each worker's share: a worker steals from another
