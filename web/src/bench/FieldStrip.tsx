@@ -62,7 +62,7 @@ const Measurement = memo(function Measurement(props: MeasurementProps) {
       <Box
         component="label"
         htmlFor={id}
-        sx={{ fontSize: 14, display: "block", whiteSpace: "nowrap" }}
+        sx={{ fontSize: 14, letterSpacing: "-0.02em", display: "block", whiteSpace: "nowrap" }}
       >
         <Box component="span" sx={{ color: "text.secondary" }}>
           {part}
