@@ -129,7 +129,7 @@ def body_of(
     """Return a solid as it is searched: all of its skin, or just the faces that are told."""
     whole = skin(solid)
     is_deep = searched(whole) if searched else np.ones(len(whole.areas), dtype=np.bool_)
-    told = whole.corners.tobytes() + is_deep.tobytes()
+    told = whole.corners.tobytes() + is_deep.tobytes() + inside.digest
     digest = hashlib.blake2b(told, digest_size=16).digest()
     return _bodies.get(digest, lambda: _body_of(whole, inside, is_deep, digest))
 
