@@ -1,6 +1,7 @@
 """How the tests are dealt out to those that run them side by side."""
 
 import os
+from itertools import islice
 
 import pytest
 
@@ -13,11 +14,9 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     what is left last, and that should be short."""
     workers = int(os.environ.get("PYTEST_XDIST_WORKER_COUNT", "1"))
     browser = [item for item in items if item.path.parent.name == "views"]
-    others = [item for item in items if item.path.parent.name != "views"]
+    others = iter([item for item in items if item.path.parent.name != "views"])
     dealt: list[pytest.Item] = []
     for i in range(workers):
-        own = browser[i::workers]
-        share = len(items) * (i + 1) // workers - len(items) * i // workers - len(own)
-        dealt += [*own, *others[:share]]
-        others = others[share:]
+        dealt += browser[i::workers]
+        dealt += islice(others, max(0, len(items) * (i + 1) // workers - len(dealt)))
     items[:] = [*dealt, *others]
