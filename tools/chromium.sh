@@ -1,6 +1,6 @@
 #!/usr/bin/env bash
-# Installs Debian's headless Chromium when it is missing; the browser tests drive it. It draws no window: a third less
-# work than the whole browser.
+# Installs Debian's headless Chromium when it is missing; the browser tests drive it. It has no window, which
+# leaves the processor to the tests.
 set -euo pipefail
 
 [ -x /usr/bin/chromium-headless-shell ] && exit 0
