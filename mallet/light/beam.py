@@ -12,6 +12,7 @@ import itertools
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -88,17 +89,21 @@ def fit_beam(
     """
     newest, book = _newest(readings), rules or load_rulebook()
     check_readings(newest, path, book)
-    radius = tip_diameter_mm / 2
-    z = np.array([r.distance_mm for r in newest])
-    e = np.array([r.irradiance_mw_cm2 for r in newest])
+    read = tuple((reading.distance_mm, reading.irradiance_mw_cm2) for reading in newest)
+    return _fitted(read, tip_diameter_mm / 2, book.value("light.reading_scatter_share"))
+
+
+@lru_cache(maxsize=256)
+def _fitted(readings: tuple[tuple[float, float], ...], radius_mm: float, scatter: float) -> Beam:
+    z, e = np.array(readings).T
 
     def contact(n: float) -> float:
-        shape = _fall(z, radius, n) / e
+        shape = _fall(z, radius_mm, n) / e
         return float(shape.sum() / (shape**2).sum())
 
     def loss(log_n: float) -> float:
         n = math.exp(log_n)
-        return float((((contact(n) * _fall(z, radius, n)) / e - 1) ** 2).sum())
+        return float((((contact(n) * _fall(z, radius_mm, n)) / e - 1) ** 2).sum())
 
     bounds = (math.log(WIDEST), math.log(NARROWEST))
     from scipy.optimize import minimize_scalar  # slow to load: not before it is needed
@@ -106,9 +111,9 @@ def fit_beam(
     found = minimize_scalar(loss, bounds=bounds, method="bounded", options={"xatol": 1e-9})
     n = math.exp(float(found.x))
     m = contact(n)
-    fitted = m * _fall(z, radius, n)
+    fitted = m * _fall(z, radius_mm, n)
     residuals = tuple(Residual(*map(float, row)) for row in zip(z, e, fitted, strict=True))
-    return Beam(radius, m, n, residuals, _bends(residuals, book.value("light.reading_scatter_share")))
+    return Beam(radius_mm, m, n, residuals, _bends(residuals, scatter))
 
 
 def _bends(residuals: Sequence[Residual], scatter: float) -> tuple[tuple[float, float], ...]:
