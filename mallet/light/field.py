@@ -147,7 +147,7 @@ def _arriving(
 
     media = grouped(tuple(filling.scene for filling in fillings))
     weights = np.array([filling.attenuation_per_mm for filling in fillings] or [0.0])
-    optics = Optics(passing.index, passing.returned, passing.most)
+    optics = Optics(float(passing.index), float(passing.returned), float(passing.most))
     light = field(
         np.ascontiguousarray(targets), disc_of(tip), blockers.trees, media, weights, cells_of(grain), optics
     )
@@ -162,8 +162,10 @@ def disc_of(tip: Tip) -> Disc:
     """Return a tip as the compiled loops take it."""
     from mallet.light.disc import Disc
 
-    beam = tip.beam
-    return Disc(np.array(tip.centre), axes_of(tip.towards), beam.radius_mm, beam.peak_radiance, beam.exponent)
+    beam, centre = tip.beam, np.array(tip.centre, dtype=np.float64)
+    # Loops are compiled anew for whole numbers.
+    sizes = float(beam.radius_mm), float(beam.peak_radiance), float(beam.exponent)
+    return Disc(centre, axes_of(tip.towards), *sizes)
 
 
 @lru_cache(maxsize=256)
