@@ -20,32 +20,31 @@ def _walk(tip: Tip, depth: float, half: float, albedo: float, draws: int) -> flo
     """Return the light (mW/cm2) that reaches the middle of a square well's floor after at least one bounce off
     its four walls: backward random walks, each step a cosine-weighted flight (floor and opening end it)."""
     rng = np.random.default_rng(11)
-    total = 0.0
-    for _ in range(draws):
-        at, normal, weight = np.array([0.0, 0.0, 1e-9]), np.array([0.0, 0.0, 1.0]), 1.0
-        for bounce in range(12):
-            u, v = rng.random(2)
-            side = np.cross(normal, [0.3, 0.5, 0.81])
-            side /= np.linalg.norm(side)
-            flat = math.cos(2 * math.pi * v) * side + math.sin(2 * math.pi * v) * np.cross(normal, side)
-            way = math.sqrt(u) * flat + math.sqrt(1 - u) * normal
-            reach = [
-                ((half if way[i] > 0 else -half) - at[i]) / way[i] if way[i] else math.inf for i in (0, 1)
-            ]
-            up = (depth - at[2]) / way[2] if way[2] > 0 else -at[2] / way[2] if way[2] < 0 else math.inf
-            if up <= min(reach):
-                if way[2] > 0 and bounce:
-                    # Out of the well: what the disc sends along this way, pi times its radiance.
-                    there = at + way * (tip.centre[2] - at[2]) / way[2]
-                    if math.hypot(there[0], there[1]) < tip.beam.radius_mm:
-                        shine = tip.beam.peak_radiance * way[2] ** (tip.beam.exponent - 1)
-                        total += weight * math.pi * shine
-                break
-            i = int(np.argmin(reach))
-            at = at + way * reach[i]
-            normal = np.zeros(3)
-            normal[i] = -math.copysign(1.0, way[i])
-            weight *= albedo
+    at = np.tile([0.0, 0.0, 1e-9], (draws, 1))
+    normal = np.tile([0.0, 0.0, 1.0], (draws, 1))
+    total, weight = 0.0, 1.0
+    for bounce in range(12):
+        u, v = rng.random((2, len(at), 1))
+        side = np.cross(normal, [0.3, 0.5, 0.81])
+        side /= np.linalg.norm(side, axis=1, keepdims=True)
+        flat = np.cos(2 * np.pi * v) * side + np.sin(2 * np.pi * v) * np.cross(normal, side)
+        way = np.sqrt(u) * flat + np.sqrt(1 - u) * normal
+        reach = (np.copysign(half, way[:, :2]) - at[:, :2]) / way[:, :2]
+        up = (np.where(way[:, 2] > 0, depth, 0.0) - at[:, 2]) / way[:, 2]
+        is_out = up <= reach.min(axis=1)
+        if bounce:
+            # Out of the well: what the disc sends along this way, pi times its radiance.
+            out = is_out & (way[:, 2] > 0)
+            there = at[out] + way[out] * ((tip.centre[2] - at[out, 2]) / way[out, 2])[:, None]
+            shine = tip.beam.peak_radiance * way[out, 2] ** (tip.beam.exponent - 1)
+            is_of_tip = np.hypot(there[:, 0], there[:, 1]) < tip.beam.radius_mm
+            total += weight * math.pi * float(shine[is_of_tip].sum())
+        stay = np.flatnonzero(~is_out)
+        axis = reach[stay].argmin(axis=1)
+        at = at[stay] + way[stay] * reach[stay, axis][:, None]
+        normal = np.zeros((len(stay), 3))
+        normal[np.arange(len(stay)), axis] = -np.sign(way[stay, axis])
+        weight *= albedo
     return total / draws
 
 
