@@ -26,8 +26,9 @@ from mallet.rulebook import Rulebook, load_rulebook
 Floats = NDArray[np.float64]
 OFF_FACE_MM = 0.005
 ON_SKIN, IN_DEPTH = 500, 100
-FEW_RAYS, MANY_RAYS, BATCHES = 256, 1024, 16
-LOOKED_AT, MOST_BATCHES, MOST_ERROR = 12, 640, 0.003
+BATCHES, MOST_BATCHES, MOST_ERROR = 16, 640, 0.003
+# All places are looked at by few rays; of what is left, so many of the darkest by more each time.
+FEW_RAYS, MANY_RAYS, ROUNDS = 64, 1024, ((150, 256), (12, 4096))
 MOST_HITS, HAIR_MM = 40, 1e-4
 SURE = 1.96
 
@@ -230,13 +231,13 @@ def dimmest_of(worked: Worked, order: int, seed: int, rules: Rulebook | None = N
         ]
         return np.asarray(np.sum(doses, axis=0) / cured.need.dose_j_cm2)
 
-    places = drawn_places(cured.portion.solid, draw)
-    darkest = places[np.argsort(over_need(places, FEW_RAYS))[:LOOKED_AT]]
-    rough = np.mean([over_need(darkest, MANY_RAYS) for _ in range(4)], axis=0)
-    place = darkest[int(rough.argmin())]
+    places, rays = drawn_places(cured.portion.solid, draw), FEW_RAYS
+    for left, more in (*ROUNDS, (1, MANY_RAYS)):
+        places, rays = places[np.argsort(over_need(places, rays))[:left]], more
+    (place,) = places
     batches: list[float] = []
     while len(batches) < BATCHES or (error(batches) > MOST_ERROR and len(batches) < MOST_BATCHES):
-        batches += over_need(np.tile(place, (BATCHES, 1)), MANY_RAYS).tolist()
+        batches += over_need(np.tile(place, (BATCHES, 1)), rays).tolist()
     x, y, z = (float(c) for c in place)
     return Dimmest(float(np.mean(batches)), error(batches), (x, y, z))
 
