@@ -34,11 +34,11 @@ def free_port() -> int:
 class Server:
     """The demo practice, served; it can be killed and started again on the same data and port."""
 
-    def __init__(self, var: Path) -> None:
+    def __init__(self, var: Path, settings: str = "practice.settings") -> None:
         self.port = free_port()
         self.url = f"http://127.0.0.1:{self.port}"
         self.database = var / "mallet.sqlite3"
-        self._env = {**os.environ, "MALLET_VAR": str(var), "DJANGO_SETTINGS_MODULE": "practice.settings"}
+        self._env = {**os.environ, "MALLET_VAR": str(var), "DJANGO_SETTINGS_MODULE": settings}
         self._process: subprocess.Popen[bytes] | None = None
 
     def fill(self) -> None:

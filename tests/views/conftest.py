@@ -14,8 +14,8 @@ from tools.server import CHROMIUM, CHROMIUM_ARGS, Server
 # Two tests at a time share a slow machine with their servers.
 expect.set_options(timeout=20_000)
 
-# A password takes seconds to check, as it should: everybody is signed in beforehand, once for all tests. Signing in
-# has tests of its own.
+# Everybody is signed in beforehand, once for all tests. Signing in has tests of its own.
+SETTINGS = "tests.views.settings"
 SIGN_IN_ALL = """
 from django.conf import settings
 from django.test import Client
@@ -48,8 +48,9 @@ def filled(tmp_path_factory: pytest.TempPathFactory, testrun_uid: str) -> Path:
         done, var = shared / "done", shared / "var"
         if not done.exists():
             var.mkdir()
-            Server(var).fill()
-            done.write_text(Server(var).manage("shell", "-c", SIGN_IN_ALL).stdout)
+            server = Server(var, SETTINGS)
+            server.fill()
+            done.write_text(server.manage("shell", "-c", SIGN_IN_ALL).stdout)
         SESSIONS.update(line.split("\t") for line in done.read_text().splitlines() if "\t" in line)
     return Server(var).database
 
@@ -57,7 +58,7 @@ def filled(tmp_path_factory: pytest.TempPathFactory, testrun_uid: str) -> Path:
 @pytest.fixture(scope="session")
 def served(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
     """Return the server of a worker; every test gives it the demo practice as it was filled."""
-    running = Server(tmp_path_factory.mktemp("var"))
+    running = Server(tmp_path_factory.mktemp("var"), SETTINGS)
     yield running
     running.kill()
 
