@@ -41,8 +41,8 @@ def test_what_is_measured_is_not_asked_for() -> None:
 def test_an_end_without_a_plan_comes_before_all_seconds() -> None:
     case = with_known(**{HEIGHT: "estimated"})
     for mass in case["masses"]:
-        mass["penetration_depth_mm"] = 0.4
-    heights = [h / 2 for h in range(6, 19)]
+        mass["penetration_depth_mm"] = 0.3
+    heights = [h / 2 for h in range(6, 13)]
     deeper = [read_case(with_values(case, preparation__parts__1__height_mm=h)) for h in heights]
     first = bisect_left(deeper, True, key=lambda read: not plan(read).feasible)
     assert 0 < first < len(heights), "the search must end at a box too deep for this mass"
