@@ -1,9 +1,11 @@
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import type { Case } from "../api/client";
 import type { Easel } from "./easel";
-import { Glimpses } from "./glimpses";
 import type { Painted, Unpainted } from "./painting";
 import { glimpseOf } from "./painting";
+
+// Another file may have had it with the real painter.
+vi.resetModules();
 
 const painter = vi.hoisted(() => ({
   asked: [] as string[],
@@ -18,6 +20,7 @@ vi.mock("./painter", () => ({
 }));
 
 const LOOK = { view: "section", hasInset: true, width: 500 } as Unpainted;
+const { Glimpses } = await import("./glimpses");
 
 function caseOf(height: string): Case {
   return { height } as unknown as Case;
