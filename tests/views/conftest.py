@@ -73,8 +73,13 @@ def server(served: Server, filled: Path) -> Server:
     return served
 
 
+def bring_session(page: Page, server: Server, name: str = "Ines Okafor-Lind") -> None:
+    """Make a page that of somebody who is signed in."""
+    page.context.add_cookies([{"name": "sessionid", "value": SESSIONS[name], "url": server.url}])
+
+
 def sign_in(page: Page, server: Server, name: str = "Ines Okafor-Lind") -> None:
     """Open Today as somebody who is signed in."""
-    page.context.add_cookies([{"name": "sessionid", "value": SESSIONS[name], "url": server.url}])
+    bring_session(page, server, name)
     page.goto(server.url)
     expect(page.get_by_text("8 restorations")).to_be_visible()

@@ -9,10 +9,12 @@ from contextlib import closing
 
 from playwright.sync_api import Locator, Page, expect
 
-from tests.views.conftest import sign_in
+from tests.views.conftest import bring_session, sign_in
 from tools.server import Server
 
 PASSWORD = "gannet-sound-demo"
+BENCH_OF = """SELECT r.id FROM restorations_restoration r JOIN restorations_patient p ON p.id = r.patient_id
+WHERE p.full_name = ?"""
 
 
 def row(page: Page, patient: str) -> Locator:
@@ -51,8 +53,11 @@ def expect_picture(page: Page, wanted: str) -> None:
 
 
 def open_bench(page: Page, server: Server, patient: str = "Casimir Adeyemi-Roth") -> None:
-    sign_in(page, server)
-    row(page, patient).get_by_role("link", name="Bench").click()
+    """Open the Bench of a patient's restoration, as from a bookmark."""
+    bring_session(page, server)
+    with closing(sqlite3.connect(server.database)) as data:
+        (restoration_id,) = data.execute(BENCH_OF, [patient]).fetchone()
+    page.goto(f"{server.url}/bench/{restoration_id}")
     expect(page.locator("[data-figure=light_seconds]")).to_be_visible()
     page.wait_for_timeout(400)  # the drawing takes its size from the page's layout
 
@@ -169,7 +174,9 @@ def expect_elapsed_since(page: Page, began: float) -> None:
 
 
 def test_from_plan_to_signed_record(page: Page, server: Server) -> None:
-    open_bench(page, server)
+    sign_in(page, server)
+    row(page, "Casimir Adeyemi-Roth").get_by_role("link", name="Bench").click()
+    expect(page.locator("[data-figure=light_seconds]")).to_be_visible()
     field(page, HEIGHT).fill("6")
     expect(page.locator("[data-figure=increments]")).to_be_visible()
     expect(page.get_by_text("changed since plan 1")).to_be_visible()
