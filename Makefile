@@ -64,7 +64,7 @@ chromium: tools
 	@bash tools/chromium.sh
 
 test:  ## everything: format, lint, types, interface, core, API, browser
-	@$(MAKE) --no-print-directory -j3 test-all lint-python lint-web test-web
+	@$(MAKE) --no-print-directory -j5 test-all lint-python lint-web test-web
 
 test-all: loops build chromium
 	$(RUN) pytest -n 3 --dist worksteal tests
