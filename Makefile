@@ -8,7 +8,7 @@ export npm_config_update_notifier := false
 # Compiled modules are kept: every command and every server that a test starts is up in half the time.
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: soak check-light demo demo-reset serve build migrate test test-all loops test-core test-api test-web test-browser lint lint-python lint-web format bench screenshots count types tools chromium
+.PHONY: soak check-light golden demo demo-reset serve build migrate test test-all loops test-core test-api test-web test-browser lint lint-python lint-web format bench screenshots count types tools chromium
 
 demo: tools build migrate  ## serve the demo practice on 127.0.0.1:$(PORT)
 	@$(RUN) python tools/port.py $(PORT)
@@ -86,6 +86,9 @@ soak: build chromium  ## the server killed fifty times in the middle of a run
 
 check-light: .venv/.synced  ## the light of every worked case, held against another tracer
 	$(RUN) python -m tools.check_light
+
+golden: .venv/.synced  ## write anew what plans and drawings of the worked cases say, once an answer is meant to change
+	@$(RUN) python -m tests.core.golden
 
 bench: build chromium  ## where a preview's time goes, and how smoothly a drag runs
 	$(RUN) python -m tools.bench

@@ -14,16 +14,22 @@ from mallet.cli import main
 from mallet.terms.errors import InputError
 from mallet.terms.plan import NoPlan, Plan, Step
 from mallet.worked import STRENGTH, alarms_of, judge, read_worked, with_changes
+from tests.core.golden import GOLDEN, WORKED, golden_of
 from tests.core.planned import plan
 
 EXAMPLES = Path(__file__).parents[2] / "examples"
-WORKED = sorted((EXAMPLES / "worked").glob("*.json"))
 
 
 @cache
 def planned(path: Path) -> Plan | NoPlan:
     """Return a worked case's plan, made once for all that is held against it."""
-    return plan(read_worked(path)[1])
+    made = plan(read_worked(path)[1])
+    said(path)
+    return made
+
+
+# Told while the plan's solids are at hand.
+said = cache(golden_of)
 
 
 @pytest.mark.parametrize("path", WORKED, ids=lambda path: path.stem)
@@ -32,6 +38,17 @@ def test_a_worked_case_comes_out_as_expected(path: Path, monkeypatch: pytest.Mon
     verdict = judge(path)
     assert verdict.authority
     assert verdict.otherwise == ()
+
+
+@pytest.mark.parametrize("path", WORKED, ids=lambda path: path.stem)
+def test_no_answer_has_moved(path: Path) -> None:
+    """By `golden.json`: where an answer is meant to change, `make golden` writes it anew."""
+    planned(path)
+    golden = json.loads(GOLDEN.read_text())[path.stem]
+    assert said(path).keys() == golden.keys()
+    for part, (words, count, *sums) in said(path).items():
+        assert (words, count) == tuple(golden[part][:2]), part
+        assert sums == pytest.approx(golden[part][2:], abs=0.02), part
 
 
 def test_no_temperature_is_shown_that_nobody_can_act_on() -> None:
