@@ -107,13 +107,17 @@ def test_refracted_ways_meet_the_closed_sum(dp: float, ec: float, seconds: float
 @given(seed=st.integers(0, 10_000))
 @settings(max_examples=60, deadline=None)
 def test_honest_readings_with_noise_are_fitted(seed: int) -> None:
-    """Sets with 2 % noise, whose near readings may rise, tell the lamp within twice that where floors lie."""
+    """Sets with 2 % noise, none off by more than 5, whose near readings may rise, tell the lamp within 6 where floors
+    lie."""
     true, draw = Beam(4.5, 1000.0, 2.0), np.random.default_rng(seed)
     distances = (0.0, 1.0, 2.0, 4.0, 6.0, 8.0)
-    readings = [reading(z, true.on_axis_mw_cm2(z) * (1 + 0.02 * draw.standard_normal())) for z in distances]
+    noise = np.clip(0.02 * draw.standard_normal(len(distances)), -0.05, 0.05)
+    readings = [
+        reading(z, true.on_axis_mw_cm2(z) * (1 + off)) for z, off in zip(distances, noise, strict=True)
+    ]
     fit = fit_beam(readings, 9)
     for z in (4.0, 6.0, 8.0):
-        assert fit.on_axis_mw_cm2(z) == pytest.approx(true.on_axis_mw_cm2(z), rel=0.08)
+        assert fit.on_axis_mw_cm2(z) == pytest.approx(true.on_axis_mw_cm2(z), rel=0.06)
 
 
 def test_a_guide_whose_light_gathers_is_taken_as_it_was_measured_and_told() -> None:
