@@ -7,6 +7,7 @@ from typing import Literal
 
 from mallet import ENGINE
 from mallet.cavity.access import Access
+from mallet.cavity.band import Band
 from mallet.cavity.neighbours import Beside, place_neighbours
 from mallet.cavity.preparation import Cavity, prepare_cavity
 from mallet.light.beam import Beam, fit_beam
@@ -30,7 +31,7 @@ from mallet.stages.finish import finish
 from mallet.stages.isolate import before_cutting, field_step, isolate
 from mallet.stages.lamp import judge_lamp
 from mallet.stages.lighting import with_mode
-from mallet.stages.matrix import Band, fit_matrix
+from mallet.stages.matrix import fit_matrix
 from mallet.stages.matrix_face import face_matrix
 from mallet.stages.matrix_round import crown_form
 from mallet.stages.prepare import judge_preparation

@@ -1,17 +1,71 @@
-"""A matrix band as a thin solid that hugs the outer surface over a box."""
+"""A matrix band as a thin solid that hugs the outer surface over a box, and the wedge that closes it."""
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+from typing import Literal
+
 import numpy as np
 
+from mallet.cavity.neighbours import Beside
 from mallet.cavity.solids import Tagged, tagged_solid
 from mallet.terms.parts import Side
+from mallet.terms.shelf import MatrixBand, WedgeItem
 from mallet.tooth import Crown
 from mallet.tooth.crown import AROUND
 
 COLUMNS_EACH_WAY = 8
 HALF_ROUND = AROUND // 4
 CLEARANCE_MM = 0.004
+BandKind = Literal["sectional", "clear", "circumferential", "copper"]
+
+
+@dataclass(frozen=True)
+class Wedge:
+    """A wedge at the gingival margin, from the shelf or by the steps that wedges come in; widths and
+    heights in mm."""
+
+    width_mm: float
+    height_mm: float
+    gap_mm: float
+    separation_mm: float
+    base_mm: float
+    next_mm: float
+    item: WedgeItem | None
+
+
+@dataclass(frozen=True)
+class Band:
+    """A band over one box, as it stands: from bottom to top in the tooth's frame."""
+
+    side: Side
+    kind: BandKind
+    bottom_mm: float
+    top_mm: float
+    height_mm: float
+    thickness_mm: float
+    solid: Tagged
+    wedge: Wedge | None
+    beside: Beside | None
+    item: MatrixBand | None
+
+    @property
+    def is_metal(self) -> bool:
+        return self.kind != "clear"
+
+    @property
+    def has_ring(self) -> bool:
+        return self.kind == "sectional" and self.wedge is not None
+
+    @property
+    def name(self) -> str:
+        """Return what the steps call it: what goes all round is one for both sides."""
+        return {"copper": "copper", "circumferential": "round"}.get(self.kind, self.side)
+
+    @property
+    def placed_by(self) -> str:
+        """Return the id of the step that places it."""
+        return f"matrix.{self.name}.band"
 
 
 def band_solid(

@@ -6,15 +6,14 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from mallet.cavity.band import COLUMNS_EACH_WAY, HALF_ROUND, band_solid
+from mallet.cavity.band import COLUMNS_EACH_WAY, HALF_ROUND, Band, BandKind, Wedge, band_solid
 from mallet.cavity.neighbours import Beside
 from mallet.cavity.preparation import Cavity
-from mallet.cavity.solids import Tagged
 from mallet.cavity.tool import Tool
 from mallet.rulebook import Rulebook
 from mallet.stages.hand import hand_step
 from mallet.stages.matrix_round import COPPER, copper_decision, copper_steps
-from mallet.stages.matrix_shelf import BandKind, nearest_first, take_band, take_wedge
+from mallet.stages.matrix_shelf import nearest_first, take_band, take_wedge
 from mallet.terms.case import Case
 from mallet.terms.parts import Side
 from mallet.terms.plan import Caution, Check, Decision, Miss, Reason, StageResult, Step, StepCheck, Want
@@ -34,54 +33,6 @@ BELOW_FLOOR_SHARE = 0.25
 SMOOTHED = {"concave": "concave", "too_high": "too high"}
 USUAL_MM = {"clear": "matrix.clear_band_mm", "copper": "matrix.copper_band_mm"}
 BANDS = {**NAMES, "sectional": "sectional metal band"}
-
-
-@dataclass(frozen=True)
-class Wedge:
-    """A wedge at the gingival margin, from the shelf or by the steps that wedges come in; widths and
-    heights in mm."""
-
-    width_mm: float
-    height_mm: float
-    gap_mm: float
-    separation_mm: float
-    base_mm: float
-    next_mm: float
-    item: WedgeItem | None
-
-
-@dataclass(frozen=True)
-class Band:
-    """A band over one box, as it stands: from bottom to top in the tooth's frame."""
-
-    side: Side
-    kind: BandKind
-    bottom_mm: float
-    top_mm: float
-    height_mm: float
-    thickness_mm: float
-    solid: Tagged
-    wedge: Wedge | None
-    beside: Beside | None
-    item: MatrixBand | None
-
-    @property
-    def is_metal(self) -> bool:
-        return self.kind != "clear"
-
-    @property
-    def has_ring(self) -> bool:
-        return self.kind == "sectional" and self.wedge is not None
-
-    @property
-    def name(self) -> str:
-        """Return what the steps call it: what goes all round is one for both sides."""
-        return {"copper": "copper", "circumferential": "round"}.get(self.kind, self.side)
-
-    @property
-    def placed_by(self) -> str:
-        """Return the id of the step that places it."""
-        return f"matrix.{self.name}.band"
 
 
 def fit_matrix(

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Sequence
-from typing import Literal, get_args
+from typing import get_args
 
+from mallet.cavity.band import BandKind
 from mallet.terms.plan import Miss, Reason
 from mallet.terms.reasons import say
 from mallet.terms.shelf import MatrixBand, ShelfItem, WedgeItem
 
-BandKind = Literal["sectional", "clear", "circumferential", "copper"]
 HAIR_MM = 1e-9
 
 

@@ -9,6 +9,7 @@ import numpy as np
 from manifold3d import Manifold
 from numpy.typing import NDArray
 
+from mallet.cavity.band import Band
 from mallet.cavity.boxes import SIGN
 from mallet.cavity.preparation import Cavity
 from mallet.cavity.rays import Scene
@@ -20,7 +21,6 @@ from mallet.light.program import least_rungs
 from mallet.rulebook import Rulebook
 from mallet.stages.build.around import Surroundings
 from mallet.stages.build.cured import Build, Cured
-from mallet.stages.matrix import Band
 from mallet.terms.case import Case
 from mallet.terms.parts import Side
 

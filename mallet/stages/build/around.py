@@ -11,6 +11,7 @@ from manifold3d import Manifold
 from numpy.typing import NDArray
 
 from mallet.cavity.access import OCCLUSAL
+from mallet.cavity.band import Band
 from mallet.cavity.measures import Contacts
 from mallet.cavity.preparation import Cavity
 from mallet.cavity.rays import Scene
@@ -18,7 +19,6 @@ from mallet.light.beam import Beam
 from mallet.light.cure import STRAIGHT, Aim, Field, Hold, aim_from_behind, side_aims
 from mallet.light.field import BARE, FINE, Filling, Grain, Passing, irradiance_mw_cm2, passing_of
 from mallet.rulebook import Rulebook
-from mallet.stages.matrix import Band
 from mallet.terms.parts import Side
 
 Floats = NDArray[np.float64]
