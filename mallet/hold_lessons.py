@@ -5,15 +5,14 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from mallet.curing.around import surroundings
+from mallet.curing.cured import Cured
 from mallet.light.cure import Body, Hold, aims_over, body_of, dimmest, hold_of, need_of
 from mallet.light.field import Filling
 from mallet.light.presses import button_of
 from mallet.light.working_curve import rule_of_dose
-from mallet.plan import Worked
+from mallet.restoratives.worked import Worked
 from mallet.rulebook import Rulebook
-from mallet.runsheet.reckoning import weakest_of
-from mallet.stages.build.around import surroundings
-from mallet.stages.build.cured import Cured
 from mallet.terms.plan import HoldLesson
 
 TILTS_DEG = (20.0, 45.0)
@@ -28,9 +27,9 @@ def hold_lessons(worked: Worked) -> list[HoldLesson]:
     A portion lit from the sides is taken as lit from where the cavity opens to alone.
     """
     rules = worked.rules
-    cured = weakest_of(worked.build)
-    until = 1 + next(i for i, one in enumerate(worked.build.cured) if one is cured)
-    placed = [one.filling for one in worked.build.cured[:until]]
+    cured = worked.lit.weakest
+    until = 1 + next(i for i, one in enumerate(worked.lit.cured) if one is cured)
+    placed = [one.filling for one in worked.lit.cured[:until]]
     portion = _Portion(worked, cured, body_of(cured.portion.solid, cured.inside), placed, rules)
     access = worked.cavity.access
     planned = hold_of(worked.case.light, access)
@@ -61,16 +60,16 @@ class _Portion:
         """Return the light at the dimmest point of the portion with the tip held so."""
         worked = self.worked
         beside = [worked.cavity.access.turned(neighbour.solid) for neighbour in worked.neighbours]
-        around = surroundings(worked.cavity, worked.bands, beside, worked.beam, self.rules, hold)
+        around = surroundings(worked.cavity, worked.bands, beside, worked.lit.beam, self.rules, hold)
         lights = [
             dimmest(self.body, aims, around.through(self.placed), self.rules).weakest_mw_cm2
-            for aims in aims_over(self.body.points, around.skyline, worked.beam, hold)
+            for aims in aims_over(self.body.points, around.skyline, worked.lit.beam, hold)
         ]
         return max(lights)
 
     def lesson(self, hold: Hold, light: float, straight: float) -> HoldLesson:
         light = light if light > DARK_SHARE * straight else 0.0
-        need = need_of(self.cured.mass, light, self.worked.beam.contact_mw_cm2, self.rules)
+        need = need_of(self.cured.mass, light, self.worked.lit.beam.contact_mw_cm2, self.rules)
         rung = button_of(self.worked.case.light).least(need.seconds)
         return HoldLesson(
             tip_distance_mm=hold.distance_mm,

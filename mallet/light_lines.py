@@ -14,11 +14,10 @@ from contourpy import contour_generator
 from numpy.typing import NDArray
 
 from mallet.cavity.preparation import box_middle_mm
-from mallet.light.cure import hold_of
+from mallet.curing.around import Surroundings
+from mallet.curing.cured import Cured
 from mallet.light.field import Filling, Grain
-from mallet.plan import Worked
-from mallet.stages.build.around import Surroundings, surroundings
-from mallet.stages.build.cured import Cured
+from mallet.restoratives.worked import Worked
 from mallet.terms.plan import LightLine
 
 Floats = NDArray[np.float64]
@@ -43,19 +42,10 @@ def light_lines(worked: Worked) -> list[LightLine]:
 
     Doses are within about 5 %; a line ends up to a grid cell short of the portion's edge.
     """
-    neighbours = [worked.cavity.access.turned(beside.solid) for beside in worked.neighbours]
-    rules = worked.rules
-    around = surroundings(
-        worked.cavity,
-        worked.bands,
-        neighbours,
-        worked.beam,
-        rules,
-        hold_of(worked.case.light, worked.cavity.access),
-    )
-    cap = rules.value("light.irradiance_cap_mw_cm2")
+    around = worked.lit.around
+    cap = worked.rules.value("light.irradiance_cap_mw_cm2")
     placed: list[Filling] = []
-    for cured in worked.build.cured:
+    for cured in worked.lit.cured:
         placed.append(cured.filling)
     planes = [_face_plane(worked)] if worked.cavity.from_face else [_Plane("section", 1, 0.0)]
     for box in worked.cavity.boxes:
@@ -65,7 +55,7 @@ def light_lines(worked: Worked) -> list[LightLine]:
         planes.append(_Plane(side, 0, box_middle_mm(worked.cavity, box)))
     lines = []
     for plane in planes:
-        for order, cured in enumerate(worked.build.cured, 1):
+        for order, cured in enumerate(worked.lit.cured, 1):
             across, up, times = _over_need(cured, placed[:order], around, plane, cap)
             if min(times.shape) < 2 or np.isnan(times).all():
                 continue

@@ -11,7 +11,7 @@ from typing import Literal, get_args
 import numpy as np
 from manifold3d import Manifold
 
-from mallet.plan import Worked
+from mallet.restoratives.worked import Worked
 from mallet.terms.errors import InputError
 
 Format = Literal["stl", "ply"]
@@ -31,7 +31,7 @@ def solids_of(worked: Worked) -> dict[str, Manifold]:
     }
     named |= {f"base.{base.tool.index}": base.solid for base in cavity.bases}
     named |= {f"pin.{one.index}": one.pin.solid for one in cavity.features if one.pin}
-    named |= {cured.portion.id: cured.portion.solid for cured in worked.build.cured}
+    named |= {one.id: one.solid for one in worked.built.placed}
     named |= {f"band.{band.side}": band.solid.solid for band in worked.bands}
     named = {name: cavity.access.in_tooth(solid) for name, solid in named.items()}
     return named | {f"neighbour.{beside.side}": beside.solid for beside in worked.neighbours}

@@ -14,9 +14,8 @@ from pydantic import BaseModel, ConfigDict
 
 from mallet.cavity.crowns import shell_solid
 from mallet.cavity.sections import Ring
-from mallet.plan import Worked
+from mallet.restoratives.worked import Worked
 from mallet.rulebook import Rulebook
-from mallet.runsheet.reckoning import weakest_of
 from mallet.terms.plan import Point
 
 View = Literal[
@@ -149,11 +148,9 @@ def base_shapes(worked: Worked, cut: Slice) -> list[Shape]:
 def increment_shapes(worked: Worked, cut: Slice) -> list[Shape]:
     """Return the increments in order, each with the plan's entry that it shows."""
     shapes = []
-    for i, cured in enumerate(worked.build.cured):
-        path = f"increments[{i}]"
-        rings = cut(worked.cavity.access.in_tooth(cured.portion.solid))
-        id = cured.portion.id
-        shapes.append(shape_of(id, "increment", cured.portion.role, rings, i + 1, path))
+    for i, one in enumerate(worked.built.placed):
+        rings = cut(worked.cavity.access.in_tooth(one.solid))
+        shapes.append(shape_of(one.id, "increment", one.role, rings, i + 1, f"increments[{i}]"))
     return shapes
 
 
@@ -166,7 +163,7 @@ def outline_of(worked: Worked, cut: Slice) -> Shape:
 
 def weakest_mark(worked: Worked, axes: tuple[int, int]) -> Mark:
     """Return the point that gets least of what it needs."""
-    worst = weakest_of(worked.build)
+    worst = worked.lit.weakest
     at = worked.cavity.access.points_in_tooth(worst.lit.points[:1])[0]
     ratio = worst.worst_dose_j_cm2 / worst.need.dose_j_cm2
     text = f"weakest, {ratio:.2f} \u00d7 need"
@@ -176,7 +173,7 @@ def weakest_mark(worked: Worked, axes: tuple[int, int]) -> Mark:
 def tip_marks(worked: Worked, across: int) -> list[Mark]:
     """Return the rim of the lamp's tip as a section cuts it that runs along one axis of the access (0 or 1) and
     up."""
-    worst, access = weakest_of(worked.build), worked.cavity.access
+    worst, access = worked.lit.weakest, worked.cavity.access
     tip = next((aim.tip for aim in worst.lit.aims if not aim.is_side), None)
     if tip is None:
         return []

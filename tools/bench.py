@@ -22,14 +22,14 @@ from numpy.typing import NDArray
 
 from mallet.cavity.neighbours import place_neighbours
 from mallet.cavity.preparation import prepare_cavity
+from mallet.curing.around import surroundings
 from mallet.drawing import draw
 from mallet.light.beam import fit_beam
 from mallet.light.cure import FINE_POINTS, Aim, Body, Lit
 from mallet.plan import work
 from mallet.remembered import forget
+from mallet.restoratives.composite.layering import layer
 from mallet.rulebook import load_rulebook
-from mallet.stages.build.around import surroundings
-from mallet.stages.build.layering import layer
 from mallet.stages.matrix import fit_matrix
 from mallet.terms.case import Case, read_case
 from mallet.terms.errors import NotFeasible
@@ -118,7 +118,10 @@ def _without_light(measure: Callable[[], float]) -> float:
         few, aims = body.points[:FINE_POINTS], tuple(ways[0])
         return [Lit(few, aims, np.full((len(few), len(aims)), 100.0), few)]
 
-    with patch("mallet.stages.build.composite.ways_worth_taking", dark):
+    with (
+        patch("mallet.curing.portions.ways_worth_taking", dark),
+        patch("mallet.curing.film.ways_worth_taking", dark),
+    ):
         return measure()
 
 

@@ -8,12 +8,12 @@ from typing import Any
 
 import numpy as np
 
+from mallet.curing.around import surroundings
 from mallet.light.field import Grain, irradiance_mw_cm2
 from mallet.light.presses import Button
 from mallet.light.program import least_rungs
 from mallet.plan import Worked, work
 from mallet.rulebook import load_rulebook
-from mallet.stages.build.around import surroundings
 from mallet.terms.case import read_case
 from tools.bench import EXAMPLES, RUNS, best_ms, median_ms, ms_of, preview
 from tools.dense_light import irradiance_mw_cm2 as dense_mw_cm2
@@ -51,7 +51,7 @@ def points_in(worked: Worked) -> np.ndarray:
     draw = np.random.default_rng(3)
     x0, y0, z0, x1, y1, z1 = worked.cavity.filling.bounding_box()
     found: list[np.ndarray] = []
-    scenes = [cured.inside for cured in worked.build.cured]
+    scenes = [cured.inside for cured in worked.lit.cured]
     while sum(map(len, found)) < POINTS:
         some = draw.uniform((x0, y0, z0), (x1, y1, z1), (POINTS, 3))
         found.append(some[np.any([scene.contains(some) for scene in scenes], axis=0)])
@@ -71,9 +71,9 @@ def coarsest(light: Callable[[int], np.ndarray], count: int, exact: np.ndarray) 
 def field() -> None:
     worked = work(read_case(json.loads((EXAMPLES / "lower_first_molar_mo.json").read_text())))
     rules, beside = load_rulebook(), [n.solid for n in worked.neighbours]
-    around = surroundings(worked.cavity, worked.bands, beside, worked.beam, rules)
-    placed = [c.filling for c in worked.build.cured]
-    tip, points = worked.build.cured[-1].lit.aims[0].tip, points_in(worked)
+    around = surroundings(worked.cavity, worked.bands, beside, worked.lit.beam, rules)
+    placed = [c.filling for c in worked.lit.cured]
+    tip, points = worked.lit.cured[-1].lit.aims[0].tip, points_in(worked)
     exact = irradiance_mw_cm2(points, tip, around.blockers, placed, EXACT)
 
     def ours(i: int) -> np.ndarray:
@@ -82,14 +82,14 @@ def field() -> None:
     grain, our_error = coarsest(ours, len(GRAINS), exact)
     our_ms = median_ms(lambda: ours(grain))
 
-    aim, standing = worked.build.cured[-1].lit.aims[0], standing_at(worked, len(placed) - 1)
+    aim, standing = worked.lit.cured[-1].lit.aims[0], standing_at(worked, len(placed) - 1)
 
     def rays(i: int) -> np.ndarray:
         return dense_mw_cm2(points, aim, standing, RAYS[i], np.random.default_rng(1))
 
     many, its_error = coarsest(rays, len(RAYS), around.field(points, aim, placed, EXACT))
     its_ms = ms_of(lambda: rays(many))
-    print(f"field of {POINTS} points, {len(worked.build.cured)} portions in place, within 1 % (rms)")
+    print(f"field of {POINTS} points, {len(worked.lit.cured)} portions in place, within 1 % (rms)")
     print(f"  ours              {our_ms:8.1f} ms, {100 * our_error:.2f} % off")
     print(
         f"  rays of a library {its_ms:8.0f} ms, {100 * its_error:.2f} % off, {RAYS[many]} rays a point:"

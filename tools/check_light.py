@@ -40,7 +40,7 @@ def main() -> int:
             worked = work(case)
         except NotFeasible:
             continue
-        for order, cured in enumerate(worked.build.cured):
+        for order, cured in enumerate(worked.lit.cured):
             seed = zlib.crc32(f"{name} {order}".encode())
             found, looked = dimmest_of(worked, order, seed), looked + 1
             planned = cured.worst_dose_j_cm2 / cured.need.dose_j_cm2

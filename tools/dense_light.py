@@ -113,7 +113,7 @@ def standing_at(worked: Worked, order: int, rules: Rulebook | None = None) -> St
         # Each by itself: where two touch, a ray leaves one and enters the other at the same place.
         placed=[
             (Solids([one.portion.solid]), 1 / (one.mass.penetration_depth_mm or 1.0))
-            for one in worked.build.cured[: order + 1]
+            for one in worked.lit.cured[: order + 1]
         ],
         tooth=[
             (Solids([cavity.remaining_tooth - inner]), book.value("light.enamel_attenuation_per_mm")),
@@ -220,7 +220,7 @@ class Dimmest:
 
 def dimmest_of(worked: Worked, order: int, seed: int, rules: Rulebook | None = None) -> Dimmest:
     """Return the dimmest of places drawn in the increment at an index of the plan."""
-    cured, draw = worked.build.cured[order], np.random.default_rng(seed)
+    cured, draw = worked.lit.cured[order], np.random.default_rng(seed)
     around = standing_at(worked, order, rules)
     cap = (rules or load_rulebook()).with_house(worked.case.house).value("light.irradiance_cap_mw_cm2")
 
@@ -249,7 +249,7 @@ def error(batches: Sequence[float]) -> float:
 
 def at_point(worked: Worked, order: int, point: Floats, name: str) -> float:
     """Return the irradiance at a point of an increment from one of its aims, by many rays."""
-    aim = next(aim for aim in worked.build.cured[order].lit.aims if aim.name == name)
+    aim = next(aim for aim in worked.lit.cured[order].lit.aims if aim.name == name)
     around, draw = standing_at(worked, order), np.random.default_rng(7)
     batches = [irradiance_mw_cm2(point[None], aim, around, MANY_RAYS, draw)[0] for _ in range(BATCHES)]
     return float(np.mean(list(itertools.chain(batches))))

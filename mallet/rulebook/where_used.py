@@ -14,7 +14,7 @@ from mallet.rulebook.book import load_rulebook
 PLACES = {
     "tooth": "Tooth",
     "stages/assess": "Know the tooth",
-    "stages/shade": "Shade",
+    "restoratives/composite/shade": "Shade",
     "stages/choose": "Choose",
     "stages/isolate": "Isolate",
     "stages/anesthetic": "Isolate",
@@ -30,11 +30,13 @@ PLACES = {
     "stages/matrix_shelf": "Matrix and wedge",
     "stages/matrix_face": "Matrix and wedge",
     "stages/matrix_round": "Matrix and wedge",
-    "stages/bond": "Bond",
-    "stages/build": "Build",
-    "stages/finish": "Finish",
-    "stages/lamp": "Lamp",
-    "stages/warmth": "Warmth at the pulp",
+    "restoratives/composite/bond": "Bond",
+    "restoratives/composite": "Build",
+    "restoratives/composite/finish": "Finish",
+    "curing/lamp": "Lamp",
+    "curing/film": "Bond",
+    "curing": "Build",
+    "curing/warmth": "Warmth at the pulp",
     "light/heat": "Warmth at the pulp",
     "light/eye": "Lamp",
     "light/upkeep": "Lights",
@@ -42,6 +44,7 @@ PLACES = {
     "light_lines": "Light",
     "hold_lessons": "Hold the tip",
     "measure_first": "Measure first",
+    "restoratives/composite/reckoning": "Reckoning",
     "runsheet": "Reckoning",
     "plan": "Reckoning",
 }
@@ -60,7 +63,7 @@ def where_used() -> Mapping[str, tuple[str, ...]]:
 
 
 def place_of(module: str) -> str:
-    """Return the place of a module (`stages/build/steps`); raise KeyError where it has none."""
+    """Return the place of a module (`stages/protect`); raise KeyError where it has none."""
     parts = module.split("/")
     for length in range(len(parts), 0, -1):
         if place := PLACES.get("/".join(parts[:length])):

@@ -1,4 +1,4 @@
-"""The run sheet: steps in order for two people, with start times, and the big numbers.
+"""The run sheet: steps in order for two people, with start times, and what they and the filling come to.
 
-Imports everything below; the case's stages have been settled before it is called.
+What a restorative wants done has been settled before it is called.
 """

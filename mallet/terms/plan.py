@@ -5,7 +5,7 @@ Every piece that the user reads can say why: the rules that acted and the inputs
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Any, Literal, get_args
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -217,9 +217,17 @@ class Want(Piece):
     lot: str | None = None
 
 
-class StageResult(Piece):
-    """What one stage of the order of work adds to the plan."""
+StageId = Literal[
+    "examine", "shade", "choose", "isolate", "prepare", "protect", "matrix", "bond", "lamp", "build", "finish", "warmth"
+]  # fmt: skip
+# The order in which a plan tells its stages.
+STAGES: tuple[StageId, ...] = get_args(StageId)
 
+
+class StageResult(Piece):
+    """What one stage of the order of work, or a part of it, adds to the plan."""
+
+    stage: StageId | None = None
     decisions: list[Decision] = []
     checks: list[Check] = []
     figures: list[Figure] = []
@@ -227,6 +235,14 @@ class StageResult(Piece):
     cautions: list[Caution] = []
     wants: list[Want] = []
     assumptions: list[Assumption] = []
+
+    def as_stage(self, stage: StageId) -> StageResult:
+        return self.model_copy(update={"stage": stage})
+
+    @property
+    def place(self) -> int:
+        """Return its place in the order in which a plan tells its stages; raise ValueError for a part of one."""
+        return STAGES.index(self.stage)
 
 
 class Exposure(Piece):

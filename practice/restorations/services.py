@@ -188,7 +188,7 @@ def save_plan(restoration: Restoration, case: dict[str, Any], who: User) -> Plan
             engine=plan.engine,
             rulebook=plan.rulebook,
             case_sha256=plan.case_sha256,
-            layering=worked.build.layering.school,
+            layering=worked.built.technique,
             increments=plan.totals.increments,
             light_seconds=plan.totals.light_seconds,
             chair_minutes=plan.totals.chair_minutes,

@@ -209,9 +209,9 @@ def test_no_place_of_an_increment_gets_less_than_it_needs(name: str) -> None:
     """600 places of each, drawn by seeds that the planner never saw, by another tracer; `make check-light` takes all."""
     worked = work(read_worked(WORKED / f"{name}.json")[1])
     assert worked
-    for order in range(len(worked.build.cured)):
+    for order in range(len(worked.lit.cured)):
         found = dimmest_of(worked, order, seed=1000 + order)
-        assert found.upper >= 0.99, (worked.build.cured[order].portion.name, found)
+        assert found.upper >= 0.99, (worked.lit.cured[order].portion.name, found)
 
 
 def test_a_tunnel_is_lit_from_the_sides_in_every_technique() -> None:

@@ -16,18 +16,19 @@ from mallet.cavity.neighbours import place_neighbours
 from mallet.cavity.preparation import Cavity, prepare_cavity
 from mallet.cavity.rays import Scene
 from mallet.cavity.solids import below
+from mallet.curing.around import Surroundings, surroundings
+from mallet.curing.cured import losses_at_worst
+from mallet.curing.exposures import pressed
+from mallet.curing.portions import cure_portions, in_place_s
 from mallet.light.beam import Beam
 from mallet.light.cure import Aim, Field, Hold, aims_over, body_of, dimmest, need_of
 from mallet.light.field import Filling, Grain, irradiance_mw_cm2
 from mallet.light.presses import button_of
 from mallet.plan import Worked
 from mallet.plan import plan as plan_anew
+from mallet.restoratives.composite.build import mass_for
+from mallet.restoratives.composite.layering import Layering, Portion, layer
 from mallet.rulebook import Rulebook, load_rulebook
-from mallet.stages.build.around import Surroundings, surroundings
-from mallet.stages.build.composite import cure_portions, in_place_s
-from mallet.stages.build.cured import losses_at_worst
-from mallet.stages.build.layering import Layering, Portion, layer
-from mallet.stages.lighting import pressed
 from mallet.stages.matrix import fit_matrix
 from mallet.terms.case import Case, LayeringSchool, Maker, read_case
 from mallet.terms.errors import InputError, NotFeasible
@@ -123,13 +124,15 @@ def levels_cured(
     for i, level in enumerate([*levels, None]):
         piece, rest = rest.split(below(level).solid) if level is not None else (rest, rest)
         portions.append(Portion(f"cut.{i}", f"cut {i}", piece, "body", None, ""))
-    return [c.seconds for c in cure_portions(read, cavity, portions, around, beam, rules, in_place_s(rules))]
+    masses, longest_s = [mass_for(read.masses, "body")] * len(portions), in_place_s(rules)
+    cured = cure_portions(read, cavity, portions, masses, around, beam, rules, longest_s)
+    return [one.seconds for one in cured]
 
 
 def around_of(worked: Worked) -> Surroundings:
     """Return what stands around a worked case, as the plan saw it."""
     neighbours = [n.solid for n in worked.neighbours]
-    return surroundings(worked.cavity, worked.bands, neighbours, worked.beam, load_rulebook())
+    return surroundings(worked.cavity, worked.bands, neighbours, worked.lit.beam, load_rulebook())
 
 
 def upright_box(height_mm: float) -> dict[str, Any]:
@@ -165,7 +168,7 @@ def test_the_worst_point_is_as_dim_as_any_on_the_deep_faces(school: str) -> None
     worked = work(read_case(with_values(first_case(), school__layering=school)))
     around = around_of(worked)
     filling: list[Filling] = []
-    for cured in worked.build.cured:
+    for cured in worked.lit.cured:
         inside = Scene(cured.portion.solid)
         filling.append(Filling(inside, 1 / cured.mass.penetration_depth_mm))
         touching = [cured.contacts.tooth, cured.contacts.band, cured.contacts.increment]
@@ -197,7 +200,7 @@ def test_points_left_off_change_nothing() -> None:
     around, rules = around_of(worked), load_rulebook()
     placed: list[Filling] = []
     ways = set()
-    for cured in worked.build.cured:
+    for cured in worked.lit.cured:
         inside = Scene(cured.portion.solid)
         placed.append(Filling(inside, 1 / cured.mass.penetration_depth_mm))
         body = body_of(cured.portion.solid, inside)
@@ -206,7 +209,7 @@ def test_points_left_off_change_nothing() -> None:
         def whole(some: np.ndarray, aim: Aim, grain: Grain, field: Field = field) -> np.ndarray:
             return field(some, aim, replace(grain, enough_mw_cm2=math.inf, within=math.inf))
 
-        for aims in aims_over(body.points, around.skyline, worked.beam, around.hold):
+        for aims in aims_over(body.points, around.skyline, worked.lit.beam, around.hold):
             left_off, looked_at = (dimmest(body, aims, one, rules) for one in (field, whole))
             assert np.array_equal(left_off.points, looked_at.points)
             assert np.array_equal(left_off.irradiance_mw_cm2, looked_at.irradiance_mw_cm2)
@@ -226,12 +229,12 @@ def test_a_look_at_the_bottom_saves_cutting_and_changes_nothing(
         limits.append(limit_mm)
         return layer(school, cavity, limit_mm, rules)
 
-    monkeypatch.setattr("mallet.stages.build.composite.layer", noted)
+    monkeypatch.setattr("mallet.restoratives.composite.build.layer", noted)
     looked = plan_anew(case)
     saved = len(limits)
     limits.clear()
     monkeypatch.setattr(
-        "mallet.stages.build.composite.bottom_of", lambda *_: lambda limit_mm, longest_s: False
+        "mallet.restoratives.composite.build.bottom_of", lambda *_: lambda limit_mm, longest_s: False
     )
     assert plan_anew(case) == looked
     assert saved < len(limits)
@@ -244,7 +247,11 @@ def test_thin_portions_are_lit_again_before_they_are_cut_thinner() -> None:
         reading["irradiance_mw_cm2"] *= 0.4
     assert isinstance(plan(read_case({**case, "house": {"light.exposures_in_place": 1}})), NoPlan)
     worked = work(read_case(case))
-    assert worked.rules.value("composite.thin_layer_mm") <= worked.build.limit_mm < worked.build.asked_mm
+    assert (
+        worked.rules.value("composite.thin_layer_mm")
+        <= worked.built.build.limit_mm
+        < worked.built.build.asked_mm
+    )
     again, longest_s = worked.plan, worked.rules.value("light.longest_exposure_s")
     order = [step.id for step in again.steps]
     is_lit_again = [max(e.seconds for e in one.exposures) > longest_s for one in again.increments]
@@ -273,9 +280,11 @@ def test_what_made_portions_thinner_is_told(share: float, code: str) -> None:
     for reading in case["light"]["readings"]:
         reading["irradiance_mw_cm2"] *= share
     worked = work(read_case(case))
-    told = {reason.code for reason in worked.build.reasons if reason.code.startswith("layering.thinned")}
+    told = {
+        reason.code for reason in worked.built.build.reasons if reason.code.startswith("layering.thinned")
+    }
     assert told == {code}
-    assert (worked.build.limit_mm < worked.rules.value("composite.thin_layer_mm")) == (
+    assert (worked.built.build.limit_mm < worked.rules.value("composite.thin_layer_mm")) == (
         code != "layering.thinned"
     )
 
@@ -296,8 +305,8 @@ def test_a_look_at_the_bottom_takes_no_body_mass_for_the_one_layer_that_is_ename
         provenance={},
     )
     worked = work(read_case(case))
-    assert [cured.mass.role for cured in worked.build.cured] == ["enamel"]
-    assert worked.build.limit_mm == worked.build.asked_mm
+    assert [cured.mass.role for cured in worked.lit.cured] == ["enamel"]
+    assert worked.built.build.limit_mm == worked.built.build.asked_mm
 
 
 def test_what_was_planned_before_leaves_no_trace() -> None:
@@ -312,7 +321,7 @@ def test_a_symmetric_cavity_is_lit_symmetrically() -> None:
     case = first_case()
     case["school"]["layering"] = "horizontal"
     worked = work(read_case(case))
-    cured = worked.build.cured[0]
+    cured = worked.lit.cured[0]
     mirrored = cured.lit.points * [1, -1, 1]
     around = around_of(worked)
     filling = [Filling(Scene(cured.portion.solid), 1 / cured.mass.penetration_depth_mm)]
@@ -400,15 +409,15 @@ def test_too_far_off_a_tip_over_the_middle_is_lit_in_two_halves_not_cut_thinner(
     school = case.school.model_copy(update={"layering": "oblique"})
     case = case.model_copy(update={"school": school, "house": {"light.conversion_factor": 3.5}})
     worked = work(case)
-    assert worked.build.limit_mm == worked.build.asked_mm
-    last = worked.build.cured[-1]
+    assert worked.built.build.limit_mm == worked.built.build.asked_mm
+    last = worked.lit.cured[-1]
     around, rules = around_of(worked), worked.rules
-    field = around.through([c.filling for c in worked.build.cured])
+    field = around.through([c.filling for c in worked.lit.cured])
     body = body_of(last.portion.solid, last.inside)
-    wide = aims_over(body.points, around.skyline, worked.beam, around.hold)
+    wide = aims_over(body.points, around.skyline, worked.lit.beam, around.hold)
     assert len(wide) == 1
     over_middle = dimmest(body, wide[0], field, rules).weakest_mw_cm2
-    assert need_of(last.mass, over_middle, worked.beam.contact_mw_cm2, rules).seconds > 40
+    assert need_of(last.mass, over_middle, worked.lit.beam.contact_mw_cm2, rules).seconds > 40
     assert len(last.lit.aims) == 2
     assert sum(last.exposed.seconds) <= 80
 
@@ -432,14 +441,14 @@ def test_a_way_that_costs_more_is_not_looked_at_further() -> None:
     button = button_of(case.light)
     placed: list[Filling] = []
     names: set[str] = set()
-    for cured in worked.build.cured:
+    for cured in worked.lit.cured:
         placed.append(cured.filling)
         field, body = around.through(placed), body_of(cured.portion.solid, cured.inside)
-        ways = aims_over(body.points, around.skyline, worked.beam, around.hold)
+        ways = aims_over(body.points, around.skyline, worked.lit.beam, around.hold)
         total_s = []
         for aims in ways:
             weakest = dimmest(body, aims, field, rules).weakest_mw_cm2
-            need = need_of(cured.mass, weakest, worked.beam.contact_mw_cm2, rules)
+            need = need_of(cured.mass, weakest, worked.lit.beam.contact_mw_cm2, rules)
             each_s = button.least(need.seconds).seconds
             total_s.append((each_s > 40, len(aims) * each_s))
         if not all(is_too_long for is_too_long, _ in total_s):
@@ -471,7 +480,7 @@ def test_every_portion_says_why_it_is_lit_so_long(name: str) -> None:
         )
     worked = work(case)
     said: set[str] = set()
-    for cured, one in zip(worked.build.cured, worked.plan.increments, strict=True):
+    for cured, one in zip(worked.lit.cured, worked.plan.increments, strict=True):
         by = {reason.code: reason.params for reason in one.reasons}
         said |= by.keys()
         first = one.reasons[0].params
@@ -511,17 +520,17 @@ def test_two_boxes_get_two_aims_where_one_tip_cannot_cover_them() -> None:
 def test_losses_on_the_way_add_up_to_what_the_plan_counts() -> None:
     worked = work(read_case(first_case()))
     order = min(
-        range(len(worked.build.cured)),
-        key=lambda i: worked.build.cured[i].worst_dose_j_cm2 / worked.build.cured[i].need.dose_j_cm2,
+        range(len(worked.lit.cured)),
+        key=lambda i: worked.lit.cured[i].worst_dose_j_cm2 / worked.lit.cured[i].need.dose_j_cm2,
     )
-    cured = worked.build.cured[order]
-    lost = losses_at_worst(worked.build.cured, order, around_of(worked))
+    cured = worked.lit.cured[order]
+    lost = losses_at_worst(worked.lit.cured, order, around_of(worked))
     arriving = lost.arriving_mw_cm2 + lost.returned_mw_cm2
     assert arriving == pytest.approx(cured.lit.weakest_mw_cm2, rel=1e-3)
-    assert worked.beam.contact_mw_cm2 > lost.open_mw_cm2 > lost.past_walls_mw_cm2 > lost.arriving_mw_cm2
+    assert worked.lit.beam.contact_mw_cm2 > lost.open_mw_cm2 > lost.past_walls_mw_cm2 > lost.arriving_mw_cm2
     # In the open the point may lie off the axis, where it gets less than on it.
     depth = cured.lit.aims[0].tip.centre[2] - cured.lit.points[0][2]
-    assert lost.open_mw_cm2 <= worked.beam.on_axis_mw_cm2(depth) * 1.001
+    assert lost.open_mw_cm2 <= worked.lit.beam.on_axis_mw_cm2(depth) * 1.001
 
 
 def test_a_refusal_names_the_point_and_where_the_light_went() -> None:

@@ -194,7 +194,7 @@ def test_neighbours_touch_and_their_ridges_follow_the_offset(case: dict[str, Any
 def test_sections_summed_meet_the_increments(school: str) -> None:
     """The picture is the computation: section areas times spacing are the solids' volumes."""
     worked = work(read_case(with_values(first_case(), school__layering=school)))
-    for cured in worked.build.cured:
+    for cured in worked.lit.cured:
         solid = cured.portion.solid
         x0, y0, z0, x1, y1, z1 = solid.bounding_box()
         for cut, low, high in (

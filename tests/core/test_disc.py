@@ -29,10 +29,10 @@ BLOCKING = (
 )
 BOX = WORKED.cavity.filling.bounding_box()
 WHOLE, FRONTS = Scene(*BLOCKING).trees, Scene(*BLOCKING, seen_from=(BOX[:3], BOX[3:])).trees
-FILLINGS = [cured.filling for cured in WORKED.build.cured]
+FILLINGS = [cured.filling for cured in WORKED.lit.cured]
 MEDIA = grouped(tuple(filling.scene for filling in FILLINGS))
 WEIGHTS = np.array([filling.attenuation_per_mm for filling in FILLINGS])
-POINTS = np.concatenate([body_of(c.portion.solid, c.inside).points for c in WORKED.build.cured])
+POINTS = np.concatenate([body_of(c.portion.solid, c.inside).points for c in WORKED.lit.cured])
 
 
 @given(

@@ -5,10 +5,10 @@ import math
 
 import pytest
 
+from mallet.curing.around import surroundings
+from mallet.curing.cured import losses_at_worst
 from mallet.light.beam import fit_beam
 from mallet.rulebook import load_rulebook
-from mallet.stages.build.around import surroundings
-from mallet.stages.build.cured import losses_at_worst
 from mallet.terms.case import read_case
 from tests.core.planned import work
 from tools.server import ROOT
@@ -26,10 +26,10 @@ def test_the_worked_example_is_what_comes_out() -> None:
     case = read_case(json.loads((ROOT / "examples" / "lower_first_molar_mo.json").read_text()))
     worked = work(case)
     rules = load_rulebook()
-    cured, mass = worked.build.cured[0], case.masses[0]
+    cured, mass = worked.lit.cured[0], case.masses[0]
     beside = [n.solid for n in worked.neighbours]
-    around = surroundings(worked.cavity, worked.bands, beside, worked.beam, rules)
-    lost = losses_at_worst(worked.build.cured, 0, around)
+    around = surroundings(worked.cavity, worked.bands, beside, worked.lit.beam, rules)
+    lost = losses_at_worst(worked.lit.cured, 0, around)
     beam = fit_beam(case.light.readings, case.light.tip_diameter_mm)
     depth = cured.lit.aims[0].tip.centre[2] - float(cured.lit.points[0][2])
     dose = mass.critical_exposure_j_cm2 * rules.value("light.conversion_factor")

@@ -298,7 +298,7 @@ class TestRound:
         assert len(one.exposures) > 1
         # No point is farther than this from the light that reaches it.
         assert 0 < one.thickness_mm <= 2.0
-        assert worked.build.cured[0].contacts.areas_mm2()["air"] == pytest.approx(0, abs=1e-9)
+        assert worked.lit.cured[0].contacts.areas_mm2()["air"] == pytest.approx(0, abs=1e-9)
         ids = [step.id for step in worked.plan.steps]
         assert ids.index("matrix.form.seal") < ids.index("bond.etch_enamel")
         assert ids.index("build.form.light") < ids.index("matrix.form.off") < ids.index("finish.trim")

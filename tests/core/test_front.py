@@ -196,7 +196,7 @@ def test_a_central_stands_against_its_mirror_image(beside: Worked) -> None:
 
 
 def test_light_comes_from_the_face_past_the_neighbour(beside: Worked) -> None:
-    cured = beside.build.cured[0]
+    cured = beside.lit.cured[0]
     assert [aim.name for aim in cured.lit.aims] == ["lingual"]
     assert cured.lit.weakest_mw_cm2 == pytest.approx(brute_force(beside, 0, 0, "lingual"), rel=0.02)
     worst = beside.plan.increments[0].worst_point
@@ -208,13 +208,13 @@ def test_light_comes_from_the_face_past_the_neighbour(beside: Worked) -> None:
 
 
 def test_a_broken_edge_is_built_from_its_lingual_wall(corner: Worked) -> None:
-    ids = [one.portion.id for one in corner.build.cured]
+    ids = [one.portion.id for one in corner.lit.cured]
     assert ids[0].startswith("edge.wall")
     assert ids[-1].startswith("edge.face")
-    assert [one.portion.role for one in corner.build.cured] == ["enamel", "dentin", "enamel"]
-    whole = sum(one.portion.solid.volume() for one in corner.build.cured)
+    assert [one.portion.role for one in corner.lit.cured] == ["enamel", "dentin", "enamel"]
+    whole = sum(one.portion.solid.volume() for one in corner.lit.cured)
     assert whole == pytest.approx(corner.cavity.filling.volume())
-    wall = corner.build.cured[0]
+    wall = corner.lit.cured[0]
     # What turns to the tongue lies against the index, and is not lit for free.
     assert wall.contacts.areas_mm2()["band"] > 1.0
     assert wall.portion.solid.bounding_box()[2] == pytest.approx(corner.cavity.filling.bounding_box()[2])

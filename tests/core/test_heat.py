@@ -9,12 +9,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.integrate import quad
 
+from mallet.curing.warmth import Cooling, after_each_portion
 from mallet.light.beam import Beam
 from mallet.light.eye import direct_seconds, hazard_at, reflected_seconds
 from mallet.light.heat import Pulse, Tissue, rise_under_disc, warmth
 from mallet.rulebook import load_rulebook
 from mallet.runsheet.schedule import schedule
-from mallet.stages.warmth import Cooling, after_each_portion
 from mallet.terms.case import read_case
 from mallet.terms.errors import InputError
 from mallet.terms.plan import Check, Plan

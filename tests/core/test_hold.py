@@ -43,7 +43,7 @@ def test_a_tilt_turns_the_axis_towards_its_side(side: str) -> None:
 @pytest.mark.parametrize("lean", ["mesial", "lingual"])
 def test_a_tilted_tip_meets_an_independent_sampler(lean: str) -> None:
     worked = work(read_case(held(open_case(), tip_tilt_deg=15, tip_lean=lean)))
-    cured = worked.build.cured[0]
+    cured = worked.lit.cured[0]
     tip = cured.lit.aims[0].tip
     assert tip.towards[2] == pytest.approx(math.cos(math.radians(15)))
     assert cured.lit.weakest_mw_cm2 == pytest.approx(brute_force(worked, 0, 0), rel=0.015)
@@ -51,7 +51,7 @@ def test_a_tilted_tip_meets_an_independent_sampler(lean: str) -> None:
 
 def test_a_tip_held_off_stands_off_by_that_much() -> None:
     straight, off, away = (
-        work(read_case(held(open_case(), **how))).build.cured[-1].lit.aims[0].tip.centre
+        work(read_case(held(open_case(), **how))).lit.cured[-1].lit.aims[0].tip.centre
         for how in ({}, {"tip_offset_mm": 1.5, "tip_lean": "lingual"}, {"tip_distance_mm": 3.0})
     )
     assert off[1] == pytest.approx(straight[1] - 1.5)
@@ -89,8 +89,8 @@ def test_lessons_are_what_planning_so_would_find() -> None:
     assert away.share < 1
     # By another road: the whole case planned 5 mm away, where cuts are the same.
     further = work(read_case(held(open_case(), tip_distance_mm=5.0)))
-    portion = next(c for c in worked.build.cured if c.portion.name == away.portion)
-    same = next(c for c in further.build.cured if c.portion.name == away.portion)
+    portion = next(c for c in worked.lit.cured if c.portion.name == away.portion)
+    same = next(c for c in further.lit.cured if c.portion.name == away.portion)
     assert same.portion.solid.volume() == pytest.approx(portion.portion.solid.volume())
     assert away.share == pytest.approx(same.lit.weakest_mw_cm2 / portion.lit.weakest_mw_cm2, abs=0.01)
     assert away.seconds == same.seconds

@@ -13,6 +13,9 @@ from manifold3d import Manifold
 from scipy.integrate import quad
 
 from mallet.cavity.rays import Scene
+from mallet.curing.around import surroundings
+from mallet.curing.lamp import judge_lamp
+from mallet.curing.portions import cure_portions, in_place_s
 from mallet.light.beam import Beam, fit_beam, read_readings_csv
 from mallet.light.cure import need_of
 from mallet.light.field import Filling, Passing, Tip, axes_of, irradiance_mw_cm2
@@ -28,9 +31,6 @@ from mallet.light.working_curve import (
     scraped,
 )
 from mallet.rulebook import load_rulebook
-from mallet.stages.build.around import surroundings
-from mallet.stages.build.composite import cure_portions, in_place_s
-from mallet.stages.lamp import judge_lamp
 from mallet.terms.case import Reading, read_case
 from mallet.terms.errors import InputError
 from mallet.terms.plan import NoPlan
@@ -284,7 +284,7 @@ def behind_a_clear_band() -> dict[str, Any]:
 @pytest.mark.parametrize("name", ["occlusal", "facial", "lingual"])
 def test_light_from_the_side_meets_an_independent_sampler(name: str) -> None:
     worked = work(read_case(behind_a_clear_band()))
-    cured = worked.build.cured[0]
+    cured = worked.lit.cured[0]
     at = next(i for i, aim in enumerate(cured.lit.aims) if aim.name == name)
     assert cured.lit.irradiance_mw_cm2[0, at] == pytest.approx(brute_force(worked, 0, 0, name), rel=0.02)
 
@@ -302,22 +302,24 @@ def test_a_lamp_with_odd_steps_gets_a_plan_or_a_reason(steps: list[float]) -> No
 
 def test_three_sides_are_shorter_than_one_in_a_deep_box_and_metal_shuts_them() -> None:
     worked = work(read_case(behind_a_clear_band()))
-    cured = worked.build.cured[0]
+    cured = worked.lit.cured[0]
     assert [aim.name for aim in cured.lit.aims] == ["occlusal", "facial", "lingual"]
     rules = load_rulebook()
     beside = [n.solid for n in worked.neighbours]
-    around = surroundings(worked.cavity, worked.bands, beside, worked.beam, rules)
+    around = surroundings(worked.cavity, worked.bands, beside, worked.lit.beam, rules)
     only_above = replace(around, tooth=())
-    portions = worked.build.layering.portions
-    most_s = in_place_s(rules)
-    alone = next(cure_portions(worked.case, worked.cavity, portions, only_above, worked.beam, rules, most_s))
+    portions, masses = zip(*((one.portion, one.mass) for one in worked.lit.cured), strict=True)
+    lit = cure_portions(
+        worked.case, worked.cavity, portions, masses, only_above, worked.lit.beam, rules, in_place_s(rules)
+    )
+    alone = next(lit)
     assert [aim.name for aim in alone.lit.aims] == ["occlusal"]
     assert cured.seconds < alone.seconds
     assert cured.worst_dose_j_cm2 >= cured.need.dose_j_cm2
     cited = {use.rule for use in worked.plan.figures[0].rules}
     assert {"light.enamel_attenuation_per_mm", "light.dentin_attenuation_per_mm"} <= cited
     metal = with_values(behind_a_clear_band(), neighbours__mesial__rotated=False)
-    for one in work(read_case(metal)).build.cured:
+    for one in work(read_case(metal)).lit.cured:
         assert [aim.name for aim in one.lit.aims] == ["occlusal"]
 
 
@@ -325,17 +327,17 @@ def test_three_sides_are_shorter_than_one_in_a_deep_box_and_metal_shuts_them() -
 def test_deep_points_meet_an_independent_sampler(order: int) -> None:
     """A box floor, the box behind the wall and the occlusal body, with what was placed before."""
     worked = work(read_case(first_case()))
-    cured = worked.build.cured[order]
+    cured = worked.lit.cured[order]
     found = sum(brute_force(worked, order, 0, aim.name) for aim in cured.lit.aims)
     assert cured.lit.weakest_mw_cm2 == pytest.approx(found, rel=0.015)
 
 
 def test_the_axis_formula_alone_overstates_a_box_floor() -> None:
     worked = work(read_case(first_case()))
-    cured = worked.build.cured[0]
+    cured = worked.lit.cured[0]
     tip = cured.lit.aims[0].tip
     depth = tip.centre[2] - cured.lit.points[0][2]
-    naive = worked.beam.on_axis_mw_cm2(depth) * math.exp(-1.0 / cured.mass.penetration_depth_mm)
+    naive = worked.lit.beam.on_axis_mw_cm2(depth) * math.exp(-1.0 / cured.mass.penetration_depth_mm)
     assert naive > 2.5 * cured.lit.weakest_mw_cm2
 
 

@@ -5,11 +5,11 @@ import pytest
 
 from mallet.cavity.preparation import box_middle_mm
 from mallet.cavity.rays import Scene
+from mallet.curing.around import surroundings
 from mallet.light.field import Filling, irradiance_mw_cm2
 from mallet.light_lines import light_lines
 from mallet.plan import Worked
 from mallet.rulebook import load_rulebook
-from mallet.stages.build.around import surroundings
 from mallet.terms.case import read_case
 from mallet.terms.plan import LightLine
 from tests.core.conftest import first_case, with_values
@@ -30,13 +30,13 @@ def in_the_tooth(line: LightLine, worked: Worked) -> np.ndarray:
 def test_the_dose_on_a_line_is_what_the_line_says(school: str) -> None:
     worked = work(read_case(with_values(first_case(), school__layering=school)))
     around = surroundings(
-        worked.cavity, worked.bands, [n.solid for n in worked.neighbours], worked.beam, load_rulebook()
+        worked.cavity, worked.bands, [n.solid for n in worked.neighbours], worked.lit.beam, load_rulebook()
     )
     lines = light_lines(worked)
     assert {line.view for line in lines} == {"section", "across_mesial"}
-    assert {line.order for line in lines} == set(range(1, len(worked.build.cured) + 1))
+    assert {line.order for line in lines} == set(range(1, len(worked.lit.cured) + 1))
     placed: list[Filling] = []
-    for order, cured in enumerate(worked.build.cured, 1):
+    for order, cured in enumerate(worked.lit.cured, 1):
         placed.append(Filling(Scene(cured.portion.solid), 1 / cured.mass.penetration_depth_mm))
         weakest = cured.worst_dose_j_cm2 / cured.need.dose_j_cm2
         for line in (one for one in lines if one.order == order):

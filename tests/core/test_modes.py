@@ -6,10 +6,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.integrate import quad
 
+from mallet.curing.warmth import PulpHeat, Spot
 from mallet.light.heat import dentin_of
 from mallet.light.presses import Button
 from mallet.rulebook import load_rulebook
-from mallet.stages.warmth import PulpHeat, Spot
 from mallet.terms.case import FULL, PulsedOutput, RampOutput, read_case
 from mallet.terms.plan import Plan
 from tests.core.conftest import first_case, with_values

@@ -209,7 +209,7 @@ def test_it_stands_alone_on_its_own_surface() -> None:
 
 
 def test_light_comes_from_its_face_and_meets_an_independent_sampler(worked: Worked) -> None:
-    cured = worked.build.cured[0]
+    cured = worked.lit.cured[0]
     assert [aim.name for aim in cured.lit.aims] == ["facial"]
     assert cured.lit.weakest_mw_cm2 == pytest.approx(brute_force(worked, 0, 0, "facial"), rel=0.015)
     steps = {step.id: step for step in worked.plan.steps}
@@ -232,7 +232,7 @@ def test_a_lesion_on_either_face_of_a_block_is_the_same_work() -> None:
 def test_the_oblique_school_begins_at_the_gum(face: str) -> None:
     case = {**neck_case(face=face, depth_mm=1.0), "school": {"layering": "oblique"}}
     worked = work(read_case(case))
-    first, second = worked.build.cured
+    first, second = worked.lit.cured
     heights = [worked.cavity.access.in_tooth(one.portion.solid).bounding_box() for one in (first, second)]
     assert first.portion.name.endswith("gingival slope")
     assert heights[0][2] == pytest.approx(-0.5, abs=0.02)

@@ -121,7 +121,7 @@ def test_band_and_wedge_follow_box_ridge_and_embrasure() -> None:
 def test_a_clear_band_lets_light_pass_and_needs_no_side_light() -> None:
     metal = work(read_case(first_case()))
     clear = work(read_case(with_values(first_case(), neighbours__mesial__rotated=True)))
-    weakest = [w.build.cured[0].lit.weakest_mw_cm2 for w in (metal, clear)]
+    weakest = [w.lit.cured[0].lit.weakest_mw_cm2 for w in (metal, clear)]
     assert weakest[1] >= weakest[0]
     sides = [[s.id for s in w.plan.steps if ".final." in s.id] for w in (metal, clear)]
     assert len(sides[0]) == 2

@@ -71,7 +71,7 @@ def test_presses_suffice_everywhere_and_an_unused_side_is_no_part_of_the_least(
         assert hopes[-1] <= sum(program.seconds)
         return found
 
-    monkeypatch.setattr("mallet.stages.build.composite.least_from_sides", checked)
+    monkeypatch.setattr("mallet.curing.portions.least_from_sides", checked)
     work(CASES[name])
     assert any(told)
 

@@ -7,13 +7,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from mallet.cavity.preparation import prepare_cavity
+from mallet.curing.lamp import judge_lamp
 from mallet.light.beam import Beam
 from mallet.light.presses import Button
+from mallet.restoratives.composite.bond import Exposed, FilmCure, bond
+from mallet.restoratives.composite.build import mass_for
 from mallet.rulebook import Rulebook
-from mallet.stages.bond import Exposed, FilmCure, bond
-from mallet.stages.build.composite import mass_for
 from mallet.stages.isolate import dam_teeth, hole, nerves
-from mallet.stages.lamp import judge_lamp
 from mallet.terms.case import Mass, read_case
 from mallet.terms.errors import InputError, NotFeasible
 from mallet.terms.plan import Decision, NoPlan, Plan, Step
@@ -304,12 +304,12 @@ class TestProtect:
         filled = based.plan.geometry.volume_mm3 + base.solid.volume()
         assert filled == pytest.approx(bare.plan.geometry.volume_mm3, rel=1e-6)
         assert base.solid.volume() == pytest.approx(1.2 * 2.5 * 5.0, rel=0.06)
-        assert sum(c.portion.solid.volume() for c in based.build.cured) == pytest.approx(
+        assert sum(c.portion.solid.volume() for c in based.lit.cured) == pytest.approx(
             based.cavity.filling.volume(), rel=1e-6
         )
         assert (base.solid ^ based.cavity.filling).volume() == pytest.approx(0, abs=1e-6)
         assert based.plan.totals.cure_seconds < bare.plan.totals.cure_seconds
-        lowest = [min(c.portion.solid.bounding_box()[2] for c in w.build.cured) for w in (bare, based)]
+        lowest = [min(c.portion.solid.bounding_box()[2] for c in w.lit.cured) for w in (bare, based)]
         assert lowest[1] - lowest[0] == pytest.approx(1.2, abs=0.01)
         (check,) = (c for c in based.plan.checks if c.topic.startswith("protect."))
         assert check.measured == pytest.approx(3.5 - 1.2, abs=0.02)

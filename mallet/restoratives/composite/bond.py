@@ -7,10 +7,10 @@ from dataclasses import dataclass
 from typing import Any
 
 from mallet.cavity.preparation import Cavity
-from mallet.light.presses import Rung
+from mallet.curing.exposures import light_step, presses_of
+from mallet.curing.film import Exposed, FilmCure
 from mallet.rulebook import Rulebook
 from mallet.stages.hand import hand_step
-from mallet.stages.lighting import light_step, presses_of
 from mallet.terms.case import Case, Etch
 from mallet.terms.errors import InputError
 from mallet.terms.plan import (
@@ -59,38 +59,6 @@ AIR = {
 
 
 TEXTBOOKS = "Textbooks of operative dentistry (from memory)"
-
-
-@dataclass(frozen=True)
-class Exposed:
-    """One exposure of the adhesive film: its aim and what is pressed."""
-
-    aim: str
-    rung: Rung
-
-
-@dataclass(frozen=True)
-class FilmCure:
-    """The light on the adhesive film before anything is placed on it: its exposures; what its darkest corner gets of
-    them (J/cm2) and where; what gels it, what it wants in all, and what it has at least once the increments are
-    lit (J/cm2)."""
-
-    exposures: Sequence[Exposed]
-    own_j_cm2: float
-    spot: str
-    gels_j_cm2: float
-    wanted_j_cm2: float
-    in_all_j_cm2: float
-
-    @property
-    def seconds(self) -> float:
-        return sum(one.rung.seconds for one in self.exposures)
-
-    @property
-    def mean_mw_cm2(self) -> float:
-        """Return what the darkest corner gets on average while the film is lit: of exposures over halves one may miss
-        it."""
-        return 1000 * self.own_j_cm2 / self.seconds
 
 
 @dataclass(frozen=True)

@@ -8,25 +8,39 @@ from dataclasses import dataclass, replace
 from typing import NamedTuple
 
 import numpy as np
+from manifold3d import Manifold
 
 from mallet.cavity.access import Access
 from mallet.cavity.measures import Contacts
 from mallet.cavity.rays import Scene
+from mallet.curing.around import Surroundings
+from mallet.light.beam import Beam
 from mallet.light.cure import Lit, Need, body_of, each_mw_cm2
 from mallet.light.field import FINE, Filling, Grain
 from mallet.light.presses import Button, Rung
 from mallet.light.program import Program
 from mallet.light.working_curve import curve_of, rule_of_dose
 from mallet.rulebook import Rulebook
-from mallet.stages.build.around import Surroundings
-from mallet.stages.build.layering import Layering, Portion
-from mallet.terms.case import Mass
+from mallet.terms.case import Mass, MassRole
+from mallet.terms.parts import Side
 from mallet.terms.plan import Reason, RuleUse, Step
 from mallet.terms.reasons import say
 
 COARSE = Grain(6, 10)
 # What lets a portion be lit again from the same place.
 AGAIN = ("light.exposures_in_place", "composite.thin_layer_mm")
+
+
+@dataclass(frozen=True)
+class Portion:
+    """One portion to be placed and cured: a stable id, a name, and the mass role it wants."""
+
+    id: str
+    name: str
+    solid: Manifold
+    role: MassRole
+    side: Side | None
+    sculpt: str
 
 
 class Lighting(NamedTuple):
@@ -77,14 +91,17 @@ class Cured:
 
 
 @dataclass(frozen=True)
-class Build:
-    """The portions in order, the layering behind them and the thickest portion that was allowed."""
+class Curing:
+    """What is lit: portions in order of placing, the lamp's beam, and what stands around them."""
 
-    layering: Layering
-    cured: list[Cured]
-    limit_mm: float
-    asked_mm: float
-    reasons: list[Reason]
+    beam: Beam
+    around: Surroundings
+    cured: Sequence[Cured]
+
+    @property
+    def weakest(self) -> Cured:
+        """Return the portion with the least dose over need."""
+        return min(self.cured, key=lambda one: one.worst_dose_j_cm2 / one.need.dose_j_cm2)
 
 
 @dataclass(frozen=True)
@@ -197,8 +214,8 @@ def spot_of(lit: Lit, access: Access) -> str:
     return f"{side}, {above[0] - z:.1f} mm below the tip" if above else f"{side}, lit from the side"
 
 
-def as_pressed(build: Build, steps: Sequence[Step], button: Button) -> Build:
-    """Return a build whose exposures are what its steps press, in parts or not."""
+def as_pressed(cured: Sequence[Cured], steps: Sequence[Step], button: Button) -> list[Cured]:
+    """Return portions whose exposures are what steps press, in parts or not."""
 
     def exposed(order: int, one: Cured) -> Program:
         presses = [p for step in steps if step.light and step.increment == order for p in step.presses]
@@ -206,5 +223,4 @@ def as_pressed(build: Build, steps: Sequence[Step], button: Button) -> Build:
         rungs = [Rung(sum(some), sum(map(button.full_s, some)), some) for some in from_aim]
         return Program(one.exposed.least_s, tuple(rungs))
 
-    cured = [replace(one, exposed=exposed(order, one)) for order, one in enumerate(build.cured, 1)]
-    return replace(build, cured=cured)
+    return [replace(one, exposed=exposed(order, one)) for order, one in enumerate(cured, 1)]

@@ -13,14 +13,14 @@ from mallet.cavity.band import Band
 from mallet.cavity.boxes import SIGN
 from mallet.cavity.preparation import Cavity
 from mallet.cavity.rays import Scene
+from mallet.curing.around import Surroundings
+from mallet.curing.cured import Cured
 from mallet.light.beam import Beam
 from mallet.light.cure import DECIMALS, INSET_MM, Field, side_aims
 from mallet.light.field import Filling, Grain
 from mallet.light.presses import Rung, button_of
 from mallet.light.program import least_rungs
 from mallet.rulebook import Rulebook
-from mallet.stages.build.around import Surroundings
-from mallet.stages.build.cured import Build, Cured
 from mallet.terms.case import Case
 from mallet.terms.parts import Side
 
@@ -46,7 +46,7 @@ class AfterBand:
 def after_bands(
     case: Case,
     cavity: Cavity,
-    build: Build,
+    cured: Sequence[Cured],
     bands: Sequence[Band],
     neighbours: Sequence[Manifold],
     around: Surroundings,
@@ -55,7 +55,7 @@ def after_bands(
 ) -> list[AfterBand]:
     """Return what each box gets once the metal band that shaded it is off, if it shaded any."""
     metal = [band.side for band in bands if band.is_metal]
-    shaded = {side: [(c, points) for c in build.cured if len(points := _shaded(c, side))] for side in metal}
+    shaded = {side: [(c, points) for c in cured if len(points := _shaded(c, side))] for side in metal}
     if not any(shaded.values()):
         return []
     # What is left of the tooth counts as dentin throughout, the darker of its two tissues.
@@ -63,7 +63,7 @@ def after_bands(
     dentin = Filling(left, rules.value("light.dentin_attenuation_per_mm"))
     # The bands that are still on block nothing of the other box.
     bare = replace(around, beside=Scene(*cavity.pins, *neighbours), tooth=(dentin,))
-    placed = [c.filling for c in build.cured]
+    placed = [c.filling for c in cured]
     return [
         _of_box(side, case, behind, bare, bare.through(placed), beam, rules)
         for side, behind in shaded.items()

@@ -5,8 +5,8 @@ from __future__ import annotations
 import itertools
 from collections.abc import Callable, Iterable, Sequence
 
+from mallet.curing.lamp import mode_name
 from mallet.light.presses import Rung
-from mallet.stages.lamp import mode_name
 from mallet.terms.case import FULL, FullOutput, OutputMode
 from mallet.terms.plan import Press, RuleUse, Step, StepCheck
 

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from mallet.curing.cured import Cured
+from mallet.curing.exposures import air_step, in_turns, light_step, presses_of, turns_of
 from mallet.light.working_curve import rule_of_dose
 from mallet.rulebook import Rulebook
-from mallet.stages.build.cured import Cured
 from mallet.stages.hand import hand_step
-from mallet.stages.lighting import air_step, in_turns, light_step, presses_of, turns_of
 from mallet.terms.plan import Step, StepCheck, Within
 
 LEAST_G = 0.05

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from mallet.cavity.preparation import Cavity
 from mallet.cavity.rays import Scene
 from mallet.cavity.solids import Skin, skin
+from mallet.curing.around import Surroundings
 from mallet.light.beam import Beam
 from mallet.light.cure import (
     CLOSER,
@@ -25,9 +26,8 @@ from mallet.light.cure import (
 )
 from mallet.light.field import Filling
 from mallet.light.working_curve import curve_of
+from mallet.restoratives.composite.layering import is_flat, lowest_lift
 from mallet.rulebook import Rulebook
-from mallet.stages.build.around import Surroundings
-from mallet.stages.build.layering import is_flat, lowest_lift
 from mallet.terms.case import Case, Mass
 
 Floats = NDArray[np.float64]

@@ -14,13 +14,13 @@ from numpy.typing import NDArray
 from mallet.cavity.boxes import SIGN, axial_wall_mm
 from mallet.cavity.preparation import Cavity
 from mallet.cavity.tool import Tool
+from mallet.curing.around import Surroundings
+from mallet.curing.cured import Cured
+from mallet.curing.exposures import AIR, air_step, by_source, in_turns, is_air
 from mallet.light.field import Filling, Grain
 from mallet.light.heat import Pulse, Tissue, dentin_of, warmth
 from mallet.light.presses import Button, button_of
 from mallet.rulebook import Rulebook
-from mallet.stages.build.around import Surroundings
-from mallet.stages.build.cured import Build, Cured
-from mallet.stages.lighting import AIR, air_step, by_source, in_turns, is_air
 from mallet.terms.case import FULL, Case
 from mallet.terms.plan import Check, Press, StageResult, Step
 from mallet.terms.reasons import warn_by
@@ -88,14 +88,14 @@ class PulpHeat:
 
 
 def pulp_heat(
-    case: Case, cavity: Cavity, build: Build, around: Surroundings, rules: Rulebook
+    case: Case, cavity: Cavity, cured: Sequence[Cured], around: Surroundings, rules: Rulebook
 ) -> PulpHeat | None:
     """Return how the pulp is warmed, if it is alive."""
     if case.tooth.vitality != "vital":
         return None
     floor_mm2 = max(tool.floor_mm2 for tool in cavity.tools)
     return PulpHeat(
-        spots=_spots(cavity, _at_floors(cavity, build, around)),
+        spots=_spots(cavity, _at_floors(cavity, cured, around)),
         radius_mm=math.sqrt(floor_mm2 / math.pi),
         tissue=dentin_of(rules),
         kept=rules.value("light.dentin_absorbed_share"),
@@ -263,21 +263,20 @@ def judge_warmth(cooled: Cooled, rules: Rulebook) -> StageResult:
     return StageResult(checks=[check], cautions=notes)
 
 
-def _at_floors(cavity: Cavity, build: Build, around: Surroundings) -> NDArray[np.float64]:
+def _at_floors(cavity: Cavity, cured: Sequence[Cured], around: Surroundings) -> NDArray[np.float64]:
     """Return the irradiance (mW/cm2) at each part's floor (exposures, parts): of the empty cavity first, then
     under each increment's exposures."""
     points = np.array([_floor_middle(cavity, tool) for tool in cavity.tools])
 
-    def brightest(cured: Cured, placed: Sequence[Filling]) -> NDArray[np.float64]:
-        under = np.array([around.field(points, aim, placed, GRAIN) for aim in cured.lit.aims])
+    def brightest(one: Cured, placed: Sequence[Filling]) -> NDArray[np.float64]:
+        under = np.array([around.field(points, aim, placed, GRAIN) for aim in one.lit.aims])
         return np.asarray(under.max(axis=0))
 
     placed: list[Filling] = []
-    first, last = build.cured[0], build.cured[-1]
-    reaching = [np.maximum(brightest(first, ()), brightest(last, ()))]
-    for cured in build.cured:
-        placed.append(cured.filling)
-        reaching.append(brightest(cured, placed))
+    reaching = [np.maximum(brightest(cured[0], ()), brightest(cured[-1], ()))]
+    for one in cured:
+        placed.append(one.filling)
+        reaching.append(brightest(one, placed))
     return np.array(reaching)
 
 

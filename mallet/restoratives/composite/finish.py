@@ -6,11 +6,11 @@ from collections.abc import Callable, Sequence
 
 from mallet.cavity.band import Band
 from mallet.cavity.preparation import Cavity
+from mallet.curing.after_band import AfterBand
+from mallet.curing.exposures import light_step, presses_of
 from mallet.rulebook import Rulebook
 from mallet.stages.assess import carving_hint
-from mallet.stages.build.after_band import AfterBand
 from mallet.stages.hand import hand_step
-from mallet.stages.lighting import light_step, presses_of
 from mallet.terms.case import Case
 from mallet.terms.plan import Check, StageResult, Step, StepCheck
 

@@ -20,6 +20,7 @@ from mallet.cavity.measures import longest_vertical_mm, vertical_spans_mm
 from mallet.cavity.preparation import Cavity
 from mallet.cavity.solids import below, frustum, half_space
 from mallet.cavity.tool import Tool
+from mallet.curing.cured import Portion
 from mallet.rulebook import Rulebook
 from mallet.terms.case import LayeringSchool, MassRole
 from mallet.terms.parts import Side
@@ -36,18 +37,6 @@ HIGH_MM = 25.0
 SLACK_MM = 1e-3
 TOUCH_MM = 0.01
 OFF_PLANE_MM = 0.05
-
-
-@dataclass(frozen=True)
-class Portion:
-    """One portion to be placed and cured: a stable id, a name, and the mass role it wants."""
-
-    id: str
-    name: str
-    solid: Manifold
-    role: MassRole
-    side: Side | None
-    sculpt: str
 
 
 @dataclass(frozen=True)

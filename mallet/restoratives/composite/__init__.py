@@ -1,0 +1,5 @@
+"""Composite: bonded, layered, cured with light."""
+
+from mallet.restoratives.composite.restorative import COMPOSITE
+
+__all__ = ["COMPOSITE"]

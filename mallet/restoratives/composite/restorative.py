@@ -1,0 +1,146 @@
+"""Composite as a restorative: bonding, layers under the light, finishing."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from mallet.curing.after_band import after_bands
+from mallet.curing.around import surroundings
+from mallet.curing.cured import Curing, as_pressed
+from mallet.curing.exposures import with_mode
+from mallet.curing.film import film_cure
+from mallet.curing.lamp import judge_lamp
+from mallet.curing.warmth import (
+    NO_COOLING,
+    Cooling,
+    after_each_portion,
+    in_parts,
+    judge_warmth,
+    least_cooling,
+    pulp_heat,
+)
+from mallet.light.beam import fit_beam
+from mallet.light.cure import hold_of
+from mallet.light.presses import button_of
+from mallet.light.working_curve import complete
+from mallet.restoratives.composite.bond import adhesive_of, bond
+from mallet.restoratives.composite.build import Build, build_composite, built_stage, portion_checks
+from mallet.restoratives.composite.finish import finish
+from mallet.restoratives.composite.increments import increments_of
+from mallet.restoratives.composite.reckoning import Reckoned, reckon
+from mallet.restoratives.composite.shade import first_look
+from mallet.restoratives.composite.steps import build_steps
+from mallet.restoratives.composite.wet import with_wet
+from mallet.restoratives.restorative import Built, Placed, Points, Schedule, Timed
+from mallet.rulebook import Rulebook
+from mallet.stages.site import Site
+from mallet.terms.case import Case
+from mallet.terms.plan import Assumption, Figure, Increment, StageResult, Step
+
+
+@dataclass(frozen=True)
+class CompositeBuilt(Built):
+    """Composite in a cavity: its layers, their light, and what the hands do for it."""
+
+    site: Site
+    stages: Sequence[StageResult]
+    build: Build
+    curing: Curing
+
+    @property
+    def technique(self) -> str:
+        return self.build.layering.school
+
+    @property
+    def placed(self) -> list[Placed]:
+        return [Placed(one.portion.id, one.portion.role, one.portion.solid) for one in self.curing.cured]
+
+    @property
+    def bonded_area_mm2(self) -> float:
+        return float(sum(one.contacts.tooth.area_mm2 for one in self.curing.cured))
+
+    def finish(self) -> StageResult:
+        site, curing = self.site, self.curing
+        case, rules = site.case, site.rules
+        lit, around, beam = curing.cured, curing.around, curing.beam
+        after = after_bands(case, site.cavity, lit, site.bands, site.beside, around, beam, rules)
+        worn = site.life.off if site.life else []
+        building = next(stage for stage in self.stages if stage.stage == "build")
+        return finish(case, site.cavity, site.bands, worn, after, building.steps[-1].id, rules)
+
+    def in_time(self, stages: Sequence[StageResult], schedule: Schedule) -> Timed:
+        case, rules = self.site.case, self.site.rules
+        heat = pulp_heat(case, self.site.cavity, self.curing.cured, self.curing.around, rules)
+
+        def ordered(cooling: Cooling) -> list[Step]:
+            every: list[Step] = []
+            for stage in stages:
+                is_build = stage.stage == "build"
+                every += after_each_portion(stage.steps, cooling, rules) if is_build else stage.steps
+            if heat:
+                every = in_parts(every, heat, cooling, rules)
+            return schedule(with_mode(every, case.light.output_mode))
+
+        cooled = least_cooling(heat, ordered, rules) if heat else None
+        steps = with_wet(cooled.steps if cooled else ordered(NO_COOLING))
+        cured = as_pressed(self.curing.cured, steps, button_of(case.light))
+        built = replace(self, curing=replace(self.curing, cured=cured))
+        # What an exposure in parts gives is known only now.
+        checked = {"build": {"checks": portion_checks(cured, rules)}}
+        judged = [stage.model_copy(update=checked.get(stage.stage or "")) for stage in stages]
+        if cooled:
+            judged.append(judge_warmth(cooled, rules).as_stage("warmth"))
+        return Timed(steps, judged, built)
+
+    def increments(self, points: Points) -> list[Increment]:
+        return increments_of(self.curing, self.site.cavity.access, self.site.rules, points)
+
+    def figures(self, steps: Sequence[Step]) -> list[Figure]:
+        site = self.site
+        return reckon(Reckoned(site.case, site.rules, site.cavity, self.curing, self.build, steps))
+
+
+@dataclass(frozen=True)
+class Composite:
+    """Composite, as a case asks for it."""
+
+    id: str = "composite"
+    name: str = "Composite"
+
+    def complete(self, case: Case, rules: Rulebook) -> tuple[Case, list[Assumption]]:
+        """Return the case with the working curve of every mass, and what was assumed for it."""
+        completed = [complete(mass, rules, f"masses[{i}]") for i, mass in enumerate(case.masses)]
+        assumed = [
+            Assumption(path=f"masses[{i}].{name}", value=value, unit=unit, provenance="handbook", why=why)
+            for i, one in enumerate(completed)
+            for name, (value, unit, why) in one.filled.items()
+        ]
+        if not assumed:
+            return case, []
+        known = {**case.provenance, **{a.path: a.provenance for a in assumed}}
+        masses = [one.mass for one in completed]
+        return case.model_copy(update={"masses": masses, "provenance": known}), assumed
+
+    def build(self, site: Site) -> CompositeBuilt:
+        case, rules, cavity = site.case, site.rules, site.cavity
+        beam = fit_beam(case.light.readings, case.light.tip_diameter_mm, rules=rules)
+        lamp = judge_lamp(beam, case.light, rules)
+        hold = hold_of(case.light, cavity.access)
+        around = surroundings(cavity, site.bands, site.beside, beam, rules, hold)
+        build = build_composite(case, cavity, around, beam, rules)
+        film = film_cure(case, cavity, build.cured, around, beam, adhesive_of(case, rules), rules)
+        bonding = bond(case, cavity, film, site.ready, rules)
+        life = site.life
+        between, index_off = (life.between, life.index_off) if life else ([], None)
+        steps = build_steps(build.cured, bonding.steps[-1].id, between, index_off, rules)
+        stages = [
+            first_look(case, cavity, [one.portion.role for one in build.cured], rules).as_stage("shade"),
+            bonding.as_stage("bond"),
+            lamp.as_stage("lamp"),
+            built_stage(case, build, steps).as_stage("build"),
+        ]
+        return CompositeBuilt(site, stages, build, Curing(beam, around, build.cured))
+
+
+COMPOSITE = Composite()

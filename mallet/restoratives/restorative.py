@@ -1,0 +1,95 @@
+"""What a restorative is: a record of stages over a shared site. Whoever plans, draws or records asks it, never its
+name."""
+
+from __future__ import annotations
+
+from abc import ABC, abstractmethod
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Literal, Protocol
+
+from manifold3d import Manifold
+
+from mallet.curing.cured import Curing
+from mallet.rulebook import Rulebook
+from mallet.stages.site import Site
+from mallet.terms.case import Case
+from mallet.terms.plan import Assumption, Figure, Increment, StageResult, Step
+
+Points = Literal["none", "dimmest", "all"]
+# What puts steps in order for two people.
+Schedule = Callable[[Sequence[Step]], list[Step]]
+
+
+@dataclass(frozen=True)
+class Placed:
+    """One increment as it lies in the cavity's frame: what the plan calls it, and the part that it plays."""
+
+    id: str
+    role: str
+    solid: Manifold
+
+
+@dataclass(frozen=True)
+class Timed:
+    """What became of a build once all steps were put in order: they, what all stages say now, and the build."""
+
+    steps: Sequence[Step]
+    stages: Sequence[StageResult]
+    built: Built
+
+
+class Built(ABC):
+    """What a restorative makes of a site: its stages with their steps, and what lies in the cavity in the end."""
+
+    site: Site
+    stages: Sequence[StageResult]
+    curing: Curing | None = None
+
+    @property
+    @abstractmethod
+    def technique(self) -> str:
+        """Return by which technique the cavity is filled."""
+
+    @property
+    @abstractmethod
+    def placed(self) -> Sequence[Placed]:
+        """Return the increments in order of placing."""
+
+    @property
+    @abstractmethod
+    def bonded_area_mm2(self) -> float:
+        """Return how much of the tooth the filling is bonded to."""
+
+    @abstractmethod
+    def finish(self) -> StageResult:
+        """Return what is done once the last increment is in place."""
+
+    @abstractmethod
+    def in_time(self, stages: Sequence[StageResult], schedule: Schedule) -> Timed:
+        """Return all stages' steps in order for two people, with pauses where it needs any, each with what wet would
+        undo."""
+
+    @abstractmethod
+    def increments(self, points: Points) -> list[Increment]:
+        """Return what the plan says of each increment, with so many places of it."""
+
+    @abstractmethod
+    def figures(self, steps: Sequence[Step]) -> list[Figure]:
+        """Return the big numbers that only this restorative has, in the order in which they are shown."""
+
+
+class Restorative(Protocol):
+    """A material that a cavity is filled with. `id` is what a case calls it."""
+
+    @property
+    def id(self) -> str: ...
+
+    @property
+    def name(self) -> str: ...
+
+    def complete(self, case: Case, rules: Rulebook) -> tuple[Case, list[Assumption]]:
+        """Return a case with what is taken where it leaves something of this restorative untold."""
+
+    def build(self, site: Site) -> Built:
+        """Return what is made of a site; raise NotFeasible where this restorative cannot fill it."""

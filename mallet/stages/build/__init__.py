@@ -1,1 +1,0 @@
-"""Building the restoration, one module a material. Composite comes first."""

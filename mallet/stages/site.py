@@ -1,0 +1,78 @@
+"""The site: what is true of a cavity whatever fills it, and what is done until the filling begins."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+from manifold3d import Manifold
+
+from mallet.cavity.band import Band
+from mallet.cavity.neighbours import Beside, place_neighbours
+from mallet.cavity.preparation import Cavity, prepare_cavity
+from mallet.rulebook import Rulebook
+from mallet.stages.assess import assess
+from mallet.stages.isolate import before_cutting, field_step, isolate
+from mallet.stages.matrix import fit_matrix
+from mallet.stages.matrix_face import Life, face_matrix
+from mallet.stages.matrix_round import crown_form
+from mallet.stages.prepare import judge_preparation
+from mallet.stages.protect import protect
+from mallet.terms.case import Case
+from mallet.terms.plan import Assumption, StageResult
+
+
+@dataclass(frozen=True)
+class Site:
+    """A cavity with what stands around it. `ready` are the steps that must be done before anything touches its walls,
+    `life` is what shapes it from a face over the run, where anything does."""
+
+    case: Case
+    rules: Rulebook
+    cavity: Cavity
+    neighbours: Sequence[Beside]
+    bands: Sequence[Band]
+    life: Life | None
+    ready: Sequence[str]
+    stages: Sequence[StageResult]
+    assumptions: Sequence[Assumption]
+
+    @cached_property
+    def beside(self) -> list[Manifold]:
+        """Return the adjacent teeth as they stand in the cavity's frame."""
+        return [self.cavity.access.turned(neighbour.solid) for neighbour in self.neighbours]
+
+
+def site_of(case: Case, rules: Rulebook) -> Site:
+    """Return the site of a case; raise InputError where it contradicts itself or the tooth, and NotFeasible where no
+    filling would do."""
+    cavity, protection = protect(case, prepare_cavity(case, rules), rules)
+    neighbours, assumed = place_neighbours(case, cavity, rules)
+    # Whatever covers the dentin is in place, and the field dry, before a band stands.
+    dry = [step.id for step in protection.steps[-1:]] or ["prepare.verify"]
+    if case.isolation.dam_on == "after_preparation":
+        dry.append(field_step(case))
+    bands, matrix = fit_matrix(case, cavity, neighbours, dry, rules)
+    life = face_matrix(case, cavity, dry, rules) if cavity.from_face else None
+    if life:
+        matrix = life.before
+    elif cavity.stump:
+        matrix = crown_form(dry, rules)
+    return Site(
+        case=case,
+        rules=rules,
+        cavity=cavity,
+        neighbours=neighbours,
+        bands=bands,
+        life=life,
+        ready=[step.id for step in matrix.steps if step.id.endswith(".seal")] or dry,
+        stages=[
+            assess(case, rules).as_stage("examine"),
+            isolate(case, cavity.tooth, rules).as_stage("isolate"),
+            judge_preparation(case, cavity, neighbours, before_cutting(case), rules).as_stage("prepare"),
+            protection.as_stage("protect"),
+            matrix.as_stage("matrix"),
+        ],
+        assumptions=[*cavity.assumptions, *assumed],
+    )
