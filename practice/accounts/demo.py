@@ -20,7 +20,7 @@ from practice.accounts.models import Practice, User
 from practice.equipment.models import Item, Light, Reading
 from practice.equipment.shelf import keep, read_shelf_file
 from practice.records.services import sign_record
-from practice.restorations.models import Patient, Restoration
+from practice.restorations.models import Patient, Restoration, Visit, VisitPart
 from practice.restorations.services import case_of, save_plan
 from practice.runs.services import Sent, add_event, start_run, state_of
 
@@ -36,7 +36,7 @@ PEOPLE = (
 
 
 @dataclass(frozen=True)
-class Visit:
+class Booked:
     patient: str
     born: dt.date
     hour: int
@@ -102,11 +102,11 @@ PIN = {"kind": "pin_hole", "at": "distolingual", "diameter_mm": 0.38, "depth_mm"
 SHOULDER = {"kind": "shoulder", "width_mm": 1.5, "above_cervical_mm": 1.5}
 
 VISITS = (
-    Visit(
+    Booked(
         "Sunniva Hallbjorn", dt.date(1987, 3, 9), 9, 15, "chair 1", "decay beside an old filling", "46",
         "DO", [occlusal(2.0, 2.4, 4.6), box("distal", 4.4, 3.8, 1.5)], "horizontal", {}, done=True,
     ),
-    Visit(
+    Booked(
         "Casimir Adeyemi-Roth", dt.date(1991, 8, 21), 10, 20, "chair 2", "primary decay, seen on the film",
         "36", "MO", [occlusal(2.0, 2.5, 5.0), box("mesial", 4.5, 4.0, 1.5)], "wall_first",
         {"mesial": {"tooth": "35", "ridge_offset_mm": 0.0, "rotated": False}},
@@ -118,33 +118,33 @@ VISITS = (
         weight_kg=68.0,
         heights={"cusps_mm": 0.2, "groove_mm": -1.6, "mesial_ridge_mm": 0.0, "distal_ridge_mm": 0.1},
     ),
-    Visit(
+    Booked(
         "Orla Tamsin Brekke", dt.date(1969, 12, 2), 11, 30, "chair 1", "lost filling, food packs", "15",
         "MOD", [occlusal(1.8, 2.0, 2.6), box("mesial", 4.8, 3.4, 1.3), box("distal", 4.2, 3.4, 1.3)],
         "oblique", {"distal": {"tooth": "16", "rotated": True}},
         allergies=("latex",), remaining_dentin_mm=None, history_checked=False,
     ),
-    Visit(
+    Booked(
         "Jorunn Pell", dt.date(2001, 5, 17), 14, 0, "chair 2", "primary decay under a stained ridge", "26",
         "MO", [occlusal(1.8, 2.2, 4.0), box("mesial", 5.2, 3.8, 1.6)], "wall_first", {}, saved=False, confirmed=False,
         remaining_dentin_mm=0.4, estimated=("preparation.parts[1].height_mm", "preparation.remaining_dentin_mm"),
     ),
-    Visit(
+    Booked(
         "Leif Maro Quennell", dt.date(1958, 10, 30), 15, 10, "chair 1", "worn neck, cold on brushing", "34",
         "F", [neck(1.3, 3.6, 2.2, -0.5)], "oblique", {}, saved=False,
         findings={"cause": "wear", "field": "dam", "below_gum": True, "shows": True},
     ),
-    Visit(
+    Booked(
         "Birta Vantongeren", dt.date(2009, 1, 14), 16, 0, "chair 2", "corner broken at sport", "11",
         "MI", [{"kind": "incisal_fracture", "mesial_mm": 4.0, "distal_mm": -2.0}], "wall_first", {}, saved=False,
         findings={"cause": "fracture", "field": "dam", "shows": True, "pulp": "sound", "cold": "brief"},
     ),
-    Visit(
+    Booked(
         "Hedvig Larsmoen", dt.date(1951, 6, 5), 16, 40, "chair 1", "cusps gone, a core before the crown", "47",
         "MODFL", [occlusal(2.0, 2.4, 4.6), CORE, PIN, SHOULDER], "horizontal", {}, saved=False,
         findings={"cause": "core", "field": "dam", "pulp": "sound", "cold": "brief"},
     ),
-    Visit(
+    Booked(
         "Tavi Solvang-Achter", dt.date(2022, 2, 11), 17, 30, "chair 2", "decay all round a first incisor", "51",
         "MIDFL", [{"kind": "crown_stump", "edge_mm": 1.5, "around_mm": 0.5, "above_cervical_mm": 0.6}],
         "horizontal", {}, saved=False, findings={"cause": "decay", "field": "dam", "shows": True},
@@ -222,7 +222,7 @@ def _shelf(practice: Practice, who: User) -> list[Item]:
     return [kept[name] for name in FILLED_WITH]
 
 
-def _visit(practice: Practice, v: Visit, dentist: User, light: Light, masses: list[Item]) -> None:
+def _visit(practice: Practice, v: Booked, dentist: User, light: Light, masses: list[Item]) -> None:
     zone = zoneinfo.ZoneInfo(practice.zone)
     today = timezone.now().astimezone(zone).date()
     patient = Patient.objects.create(
@@ -239,9 +239,6 @@ def _visit(practice: Practice, v: Visit, dentist: User, light: Light, masses: li
     restoration = Restoration.objects.create(
         practice=practice,
         patient=patient,
-        dentist=dentist,
-        starts_at=dt.datetime.combine(today, dt.time(v.hour, v.minute), zone),
-        chair=v.chair,
         reason=v.reason,
         light=light,
         draft={
@@ -257,6 +254,14 @@ def _visit(practice: Practice, v: Visit, dentist: User, light: Light, masses: li
         },
     )
     restoration.materials.set(masses)
+    visit = Visit.objects.create(
+        practice=practice,
+        patient=patient,
+        dentist=dentist,
+        starts_at=dt.datetime.combine(today, dt.time(v.hour, v.minute), zone),
+        chair=v.chair,
+    )
+    VisitPart.objects.create(practice=practice, visit=visit, restoration=restoration)
     if v.saved:
         save_plan(restoration, case_of(restoration), dentist)
     if v.done:
@@ -265,7 +270,7 @@ def _visit(practice: Practice, v: Visit, dentist: User, light: Light, masses: li
 
 def _play(restoration: Restoration, who: User) -> None:
     """Run a restoration to its end as a chairside device would, with one check that failed."""
-    clock = restoration.starts_at
+    clock = restoration.visit.starts_at
     run = start_run(restoration, who, at=clock)
     failed = False
     for sequence in range(200):

@@ -136,8 +136,8 @@ class SavedOut(Schema):
 @router.get("today", response=TodayOut)
 def today(request: HttpRequest) -> TodayOut:
     user = user_of(request)
-    visits = Restoration.objects.owned_by(user.practice).select_related("patient", "dentist", "light")
-    return TodayOut(now=timezone.now(), visits=[_visit(r, user) for r in visits])
+    rows = Restoration.objects.owned_by(user.practice).select_related("patient", "light").by_visit()
+    return TodayOut(now=timezone.now(), visits=[_visit(r, user) for r in rows])
 
 
 @router.get("masses", response=list[MassOut])
@@ -173,9 +173,9 @@ def restoration(request: HttpRequest, restoration_id: int) -> RestorationOut:
         tooth_name=tooth.name,
         reason=found.reason,
         status=found.status,
-        starts_at=found.starts_at,
-        chair=found.chair,
-        dentist=found.dentist.full_name,
+        starts_at=visit.starts_at,
+        chair=visit.chair,
+        dentist=visit.dentist,
         case=read_case(case_of(found)),
         plans=_rows(found),
         missing=visit.missing,
@@ -271,20 +271,20 @@ def shown_tooth(tooth: ToothName, user: User) -> str:
 
 
 def _visit(r: Restoration, user: User) -> VisitOut:
-    plan = r.plans.last()
+    plan, visit = r.plans.last(), r.visit
     run = r.runs.last()
     record = getattr(run, "record", None) if run else None
     done = r.status == Restoration.Status.DONE
     missing = [] if done else missing_for(r, r.practice.today())
     return VisitOut(
         restoration_id=r.pk,
-        starts_at=r.starts_at,
-        chair=r.chair,
+        starts_at=visit.starts_at,
+        chair=visit.chair,
         patient=r.patient.full_name,
         tooth=shown_tooth(read_tooth(r.draft["tooth"]["code"]), user),
         surfaces=r.draft["restoration"]["surfaces"],
         reason=r.reason,
-        dentist=r.dentist.full_name,
+        dentist=visit.dentist.full_name,
         status=r.status,
         missing=[MissingOut(code=m.code, text=m.text, level=m.level) for m in missing],
         run_id=run.pk if run else None,

@@ -158,7 +158,7 @@ def run(request: HttpRequest, run_id: int) -> dict[str, Any]:
         "tooth": shown_tooth(read_tooth(body.plan["tooth"]["code"]), user_of(request)),
         "surfaces": body.case["restoration"]["surfaces"],
         "material": body.case["restoration"]["material"],
-        "chair": restoration.chair,
+        "chair": restoration.visit.chair,
         "started_at": found.started_at,
         "sequence": [s["id"] for s in state.steps],
         "steps": body.plan["steps"],

@@ -37,7 +37,7 @@ def write_record(run: Run, state: RunState, plan: PlanVersion, who: User) -> Rec
         "surfaces": body.case["restoration"]["surfaces"],
         "material": body.case["restoration"]["material"],
         "reason": restoration.reason,
-        "dentist": restoration.dentist.full_name,
+        "dentist": restoration.visit.dentist.full_name,
         "finished_by": who.full_name,
         "started_at": run.started_at.isoformat(),
         "finished_at": state.step_began.isoformat(),

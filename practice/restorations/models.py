@@ -1,15 +1,15 @@
-"""Patients, the restorations that are planned for them, and every plan that was saved."""
+"""Patients, their visits, the restorations that are planned for them, and every plan that was saved."""
 
 from __future__ import annotations
 
 import datetime as dt
-from typing import Any, ClassVar, get_args
+from typing import Any, ClassVar, Self, get_args
 
 from django.db import models
 
 from mallet.terms.mouth import Allergy
 from practice.accounts.models import User
-from practice.accounts.owned import Fixed, Owned, Refused
+from practice.accounts.owned import Fixed, Owned, OwnedQuerySet, Refused
 from practice.equipment.models import Item, Light
 
 ALLERGIES: tuple[str, ...] = get_args(Allergy)
@@ -73,8 +73,42 @@ class Patient(Owned):
         }
 
 
+class Visit(Owned):
+    """A patient in a chair, for one restoration or several."""
+
+    class Status(models.TextChoices):
+        BOOKED = "booked"
+        ARRIVED = "arrived"
+        IN_THE_CHAIR = "in_the_chair"
+        DONE = "done"
+        CANCELED = "canceled"
+        DID_NOT_COME = "did_not_come"
+
+    patient = models.ForeignKey(Patient, on_delete=models.PROTECT, related_name="visits")
+    dentist = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    starts_at = models.DateTimeField()
+    chair = models.CharField(max_length=20)
+    status = models.CharField(max_length=20, choices=Status, default=Status.BOOKED)
+
+    class Meta:
+        ordering: ClassVar[list[str]] = ["starts_at", "id"]
+
+    def move_to(self, status: str) -> None:
+        """Note down where the patient is now."""
+        self.status = status
+        self.save(update_fields=["status"])
+
+
+class RestorationQuerySet(OwnedQuerySet):
+    def by_visit(self) -> Self:
+        """Return them in the order in which they are placed, visit and dentist looked up."""
+        placed_at = models.Min("parts__visit__starts_at", filter=models.Q(parts__purpose=VisitPart.PLACE))
+        told = models.Prefetch("parts", VisitPart.objects.select_related("visit__dentist"))
+        return self.annotate(placed_at=placed_at).order_by("placed_at", "id").prefetch_related(told)
+
+
 class Restoration(Owned):
-    """One restoration of one tooth. `draft` is the case without lamp and masses."""
+    """One restoration of one tooth; it may take more visits than one. `draft` is the case without lamp and masses."""
 
     class Status(models.TextChoices):
         OPEN = "open"
@@ -82,17 +116,50 @@ class Restoration(Owned):
         DONE = "done"
 
     patient = models.ForeignKey(Patient, on_delete=models.PROTECT, related_name="restorations")
-    dentist = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
-    starts_at = models.DateTimeField()
-    chair = models.CharField(max_length=20)
     reason = models.CharField(max_length=120)
     draft = models.JSONField()
     light = models.ForeignKey(Light, on_delete=models.PROTECT, null=True, related_name="+")
     materials = models.ManyToManyField(Item, related_name="+")
     status = models.CharField(max_length=20, choices=Status, default=Status.OPEN)
 
+    objects = RestorationQuerySet.as_manager()
+
     class Meta:
-        ordering: ClassVar[list[str]] = ["starts_at", "id"]
+        ordering: ClassVar[list[str]] = ["id"]
+
+    @property
+    def visit(self) -> Visit:
+        """Return the visit at which it is placed: of several, as after a canceled one, the last that was booked."""
+        parts = [part for part in self.parts.all() if part.purpose == VisitPart.PLACE]
+        found: Visit = max(parts, key=lambda part: part.pk).visit
+        return found
+
+
+class VisitPart(Owned):
+    """What is done at a visit for one restoration."""
+
+    class Purpose(models.TextChoices):
+        PLACE = "place"
+        BAND_OFF = "band_off"
+        POLISH = "polish"
+        REVIEW = "review"
+
+    PLACE = Purpose.PLACE
+
+    visit = models.ForeignKey(Visit, on_delete=models.PROTECT, related_name="parts")
+    restoration = models.ForeignKey(Restoration, on_delete=models.PROTECT, related_name="parts")
+    purpose = models.CharField(max_length=20, choices=Purpose, default=PLACE)
+
+    class Meta:
+        ordering: ClassVar[list[str]] = ["id"]
+        constraints: ClassVar[list[models.BaseConstraint]] = [
+            models.UniqueConstraint(fields=["visit", "restoration", "purpose"], name="once_a_visit")
+        ]
+
+    def save(self, *args: Any, **kwargs: Any) -> None:
+        if self.visit.patient_id != self.restoration.patient_id:
+            raise Refused("visit.patient", "a visit holds restorations of its own patient only")
+        super().save(*args, **kwargs)
 
 
 class PlanVersion(Fixed):

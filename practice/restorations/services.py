@@ -127,7 +127,7 @@ def plans_citing(practice: Practice) -> dict[str, list[PlanVersion]]:
     """Return, for each rule, the newest plans of open restorations that cite it."""
     found: dict[str, list[PlanVersion]] = {}
     rows = Restoration.objects.owned_by(practice).exclude(status=Restoration.Status.DONE)
-    for row in rows.select_related("patient"):
+    for row in rows.select_related("patient").by_visit():
         plans = row.plans.select_related("body", "restoration__patient")
         plan = plans.defer("body__case", "body__drawing").last()
         for rule_id in sorted(_cited(plan.body.plan)) if plan else ():
@@ -158,7 +158,7 @@ def outdated_by(light: Light, now: Beam | None) -> list[Outdated]:
     """Return the newest plans of open restorations that were made with an output the lamp has lost."""
     rows = Restoration.objects.owned_by(light.practice).exclude(status=Restoration.Status.DONE)
     found, rules = [], rules_of(light.practice)
-    for row in rows.select_related("patient"):
+    for row in rows.select_related("patient").by_visit():
         plan = newest_plan(row)
         if not plan or not now or plan.body.case["light"].get("name") != light.name:
             continue

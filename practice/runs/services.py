@@ -20,7 +20,7 @@ from practice.accounts.owned import Refused
 from practice.devices.barcode import read_package
 from practice.equipment.shelf import known_by
 from practice.records.services import write_record
-from practice.restorations.models import Restoration
+from practice.restorations.models import Restoration, Visit
 from practice.restorations.services import save_plan
 from practice.runs.models import Run, RunEvent
 from practice.runs.state import RunState, advance, fold, refuse_unfit
@@ -75,6 +75,7 @@ def start_run(restoration: Restoration, who: User, at: dt.datetime | None = None
         )
         restoration.status = Restoration.Status.RUNNING
         restoration.save(update_fields=["status"])
+        restoration.visit.move_to(Visit.Status.IN_THE_CHAIR)
         audit(who, "runs.started", f"run {run.pk}", plan=plan.number)
     return run
 
@@ -221,5 +222,8 @@ def _finish(run: Run, state: RunState, who: User) -> None:
     run.save(update_fields=["finished_at"])
     run.restoration.status = Restoration.Status.DONE
     run.restoration.save(update_fields=["status"])
+    visit = run.restoration.visit
+    if not visit.parts.exclude(restoration__status=Restoration.Status.DONE).exists():
+        visit.move_to(Visit.Status.DONE)
     audit(who, "runs.finished", f"run {run.pk}", events=state.revision)
     write_record(run, state, run.restoration.plans.get(number=state.plan_number), who)
