@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from mallet.terms.case import Case, get_path
+from mallet.terms.parts import sizes_of
 from mallet.terms.plan import InputUse
 
 
@@ -11,30 +12,15 @@ def input_of(case: Case, path: str, unit: str) -> InputUse:
     return InputUse(path=path, value=get_path(case, path), unit=unit, provenance=case.provenance_of(path))
 
 
-SIZES = {
-    "occlusal_box": ("depth_mm", "width_mm", "length_mm"),
-    "proximal_box": ("height_mm", "width_mm", "axial_depth_mm"),
-    "cusp_reduction": ("tip_mm",),
-    "saucer": ("width_mm", "height_mm", "depth_mm"),
-    "proximal_cavity": ("height_mm", "depth_mm", "reach_mm"),
-    "incisal_fracture": ("mesial_mm", "distal_mm"),
-    "pit": ("diameter_mm", "depth_mm"),
-    "sealant_groove": ("length_mm", "width_mm", "depth_mm"),
-    "tunnel": ("under_ridge_mm", "inside_mm", "diameter_mm"),
-    "crown_stump": ("edge_mm", "around_mm", "above_cervical_mm"),
-    "retention_groove": ("depth_mm", "width_mm", "height_mm"),
-    "slot": ("length_mm", "width_mm", "depth_mm"),
-    "pin_hole": ("diameter_mm", "depth_mm"),
-    "dovetail_notch": ("width_mm", "height_mm", "depth_mm"),
-    "shoulder": ("width_mm", "above_cervical_mm"),
-    "notch": ("width_mm", "height_mm", "depth_mm"),
-}
-
-
 def part_inputs(case: Case) -> list[InputUse]:
-    """Return the sizes of all parts of a preparation."""
-    inputs = []
-    for i, part in enumerate(case.preparation.parts):
-        sizes = SIZES[part.kind]
-        inputs += [input_of(case, f"preparation.parts[{i}].{name}", "mm") for name in sizes]
-    return inputs
+    """Return the sizes of all parts of a preparation; one that nobody has told is estimated."""
+    return [
+        input_of(case, path, unit) if name in part.model_fields_set else _untold(case, path, unit)
+        for i, part in enumerate(case.preparation.parts)
+        for name, unit in sizes_of(part).items()
+        for path in [f"preparation.parts[{i}].{name}"]
+    ]
+
+
+def _untold(case: Case, path: str, unit: str) -> InputUse:
+    return input_of(case, path, unit).model_copy(update={"provenance": "estimated"})

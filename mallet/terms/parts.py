@@ -235,3 +235,13 @@ Part = Annotated[
     | Shoulder,
     Field(discriminator="kind"),
 ]
+
+
+def sizes_of(part: Part) -> dict[str, Literal["mm", "deg"]]:
+    """Return the lengths and angles that a part has, with their units; one that is left out is another's or none."""
+    units: dict[str, Literal["mm", "deg"]] = {"mm": "mm", "deg": "deg"}
+    return {
+        name: units[name.rsplit("_", 1)[-1]]
+        for name in type(part).model_fields
+        if name.endswith(("_mm", "_deg")) and getattr(part, name) is not None
+    }

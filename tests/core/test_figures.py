@@ -4,10 +4,12 @@ from typing import Any
 
 import pytest
 
+from mallet.cavity.preparation import prepare_cavity
 from mallet.rulebook import load_rulebook
-from mallet.terms.case import get_path, read_case
+from mallet.terms.case import get_path, read_case, set_path
 from mallet.terms.plan import Figure, Plan
-from tests.core.conftest import first_case, with_values
+from mallet.worked import read_worked
+from tests.core.conftest import EXAMPLE, first_case, with_values
 from tests.core.planned import plan
 
 
@@ -16,6 +18,7 @@ def figures(case: dict[str, Any], house: dict[str, float] | None = None) -> dict
     return {f.id: f for f in made.figures} if isinstance(made, Plan) else {}
 
 
+WORKED = EXAMPLE.parent / "worked"
 BASE = figures(first_case())
 CITED = [(f.id, use.rule) for f in BASE.values() for use in f.rules]
 
@@ -40,6 +43,33 @@ def test_what_was_estimated_is_told_from_what_was_measured() -> None:
     assert known["preparation.parts[1].width_mm"] == "measured"
     crown = {i.path: i.provenance for i in BASE["filling"].inputs}
     assert crown["tooth.code"] == "handbook"
+
+
+@pytest.mark.parametrize(
+    "name", ["neck_of_incisor", "cover_thin_in_groove", "tunnel_ridge_stays", "front_edge_star", "pins_apart"]
+)
+def test_a_size_that_moves_the_solid_is_cited(name: str) -> None:
+    case = read_worked(WORKED / f"{name}.json")[1]
+    made, rules = plan(case), load_rulebook()
+    assert isinstance(made, Plan)
+    cited = {i.path for i in next(f for f in made.figures if f.id == "filling").inputs}
+    volume, moved = prepare_cavity(case, rules).filling.volume(), set()
+    for i, part in enumerate(case.preparation.parts):
+        for size, value in part.model_dump(exclude_none=True).items():
+            path, changed = f"preparation.parts[{i}].{size}", case.model_dump(mode="json", exclude_unset=True)
+            if isinstance(value, float):
+                set_path(changed, path, value + 0.1)
+                other = prepare_cavity(read_case(changed), rules).filling.volume()
+                moved |= {path} if abs(other - volume) > 1e-6 else set()
+    assert moved
+    assert moved <= cited
+
+
+def test_what_nobody_has_told_is_no_measurement() -> None:
+    case, path = first_case(), "preparation.parts[0].wall_divergence_deg"
+    for expected in ("measured", "estimated"):
+        assert {i.path: i.provenance for i in figures(case)["filling"].inputs}[path] == expected
+        case["preparation"]["parts"][0].pop("wall_divergence_deg", None)
 
 
 @pytest.mark.parametrize(("figure", "rule"), CITED)

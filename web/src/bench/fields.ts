@@ -32,6 +32,9 @@ const NAMES: Record<string, string> = {
   edge_mm: "off edge",
   around_mm: "all round",
   stands_mm: "stands out",
+  wall_divergence_deg: "wall divergence",
+  facial_fall_deg: "fall to facial",
+  bevel_deg: "bevel angle",
 };
 
 /** What sizes are taken for that nobody has to tell. */
@@ -133,8 +136,12 @@ export function wordsOf(path: string, data: Case): string {
   }
   const part = /^preparation\.parts\[(\d+)\]\.(\w+)$/.exec(path);
   if (part) {
-    const found = fieldsOf(data).find((f) => f.path === path);
-    return found ? `${found.part}, ${found.name}` : path;
+    const fields = fieldsOf(data);
+    const found = fields.find((f) => f.path === path);
+    if (found) return `${found.part}, ${found.name}`;
+    const beside = fields.find((f) => f.path.startsWith(`preparation.parts[${part[1]}].`));
+    const name = NAMES[part[2] ?? ""];
+    return beside && name ? `${beside.part}, ${name}` : path;
   }
   const mass = /^masses\[(\d+)\]\.(\w+)$/.exec(path);
   if (mass) {

@@ -8,13 +8,13 @@ export const SURENESS: Record<string, string> = {
 
 /** A unit with its exponents and signs as printed. */
 export function unitOf(unit: string): string {
-  return unit === "x"
-    ? "\u00d7"
-    : unit
-        .replace("cm2", "cm\u00b2")
-        .replace("m2", "m\u00b2")
-        .replace("mm3", "mm\u00b3")
-        .replace("cm3", "cm\u00b3");
+  if (unit === "x") return "\u00d7";
+  if (unit === "deg") return "\u00b0";
+  return unit
+    .replace("cm2", "cm\u00b2")
+    .replace("m2", "m\u00b2")
+    .replace("mm3", "mm\u00b3")
+    .replace("cm3", "cm\u00b3");
 }
 
 const NUMBER = new Intl.NumberFormat("en-GB", { maximumSignificantDigits: 6 });
