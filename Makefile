@@ -8,7 +8,7 @@ export npm_config_update_notifier := false
 # Compiled modules are kept: every command and every server that a test starts is up in half the time.
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: soak check-light golden demo demo-reset serve build migrate test test-all loops test-core test-api test-web test-browser lint lint-python lint-web format bench screenshots count types tools chromium
+.PHONY: soak check-light golden demo demo-reset build migrate test test-all loops test-core test-api test-web test-browser lint lint-python lint-web format bench screenshots count types tools chromium
 
 demo: tools build migrate  ## serve the demo practice on 127.0.0.1:$(PORT)
 	@$(RUN) python tools/port.py $(PORT)
