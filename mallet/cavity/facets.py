@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from mallet.tracer import MOST_CROSSINGS, compiled, greater, lesser, row_of, turn_at
+from mallet.tracer import MOST_CROSSINGS, turn_at
+from mallet.trees import compiled, greater, lesser, row_of
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]

@@ -13,7 +13,7 @@ from numpy.typing import ArrayLike, NDArray
 from mallet.cavity.solids import triangles_of
 
 if TYPE_CHECKING:
-    from mallet.tracer import Trees
+    from mallet.trees import Trees
 
 Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]
@@ -50,7 +50,9 @@ class Scene:
     @cached_property
     def trees(self) -> Trees:
         """Return the triangles in a tree, grown when first asked for."""
-        return self._loops.grown(self._corners)
+        from mallet.trees import grown
+
+        return grown(self._corners)
 
     @cached_property
     def digest(self) -> bytes:

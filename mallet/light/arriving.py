@@ -13,7 +13,8 @@ from numpy.typing import NDArray
 
 from mallet.light.disc import Disc, View, chord_at, ray_to, view_of, way_on
 from mallet.light.sight import is_hidden, room_for, sight_of, weighed_height
-from mallet.tracer import Notes, Trees, blank_notes, compiled, is_blocked, lesser, weighed_length
+from mallet.tracer import Notes, blank_notes, is_blocked, weighed_length
+from mallet.trees import Trees, compiled, lesser
 
 Floats = NDArray[np.float64]
 # Up to so many ways to the disc it is quicker to walk each by itself.

@@ -8,7 +8,8 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from mallet.tracer import Ray, compiled, ray_from
+from mallet.tracer import Ray, ray_from
+from mallet.trees import compiled
 
 Floats = NDArray[np.float64]
 # A tip that touches a target still has it in front.

@@ -9,7 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from mallet.light.disc import View
-from mallet.tracer import WAITING, Trees, compiled, greater, lesser, row_of, turn_at
+from mallet.tracer import turn_at
+from mallet.trees import WAITING, Trees, compiled, greater, lesser, row_of
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
