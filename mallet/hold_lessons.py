@@ -7,7 +7,8 @@ from dataclasses import dataclass
 
 from mallet.curing.around import surroundings
 from mallet.curing.cured import Cured
-from mallet.light.cure import Body, Hold, aims_over, body_of, dimmest, hold_of, need_of
+from mallet.light.aims import Hold, aims_over, hold_of
+from mallet.light.cure import Body, body_of, dimmest, need_of
 from mallet.light.field import Filling
 from mallet.light.presses import button_of
 from mallet.light.working_curve import rule_of_dose

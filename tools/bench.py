@@ -24,8 +24,9 @@ from mallet.cavity.neighbours import place_neighbours
 from mallet.cavity.preparation import prepare_cavity
 from mallet.curing.around import surroundings
 from mallet.drawing import draw
+from mallet.light.aims import Aim
 from mallet.light.beam import fit_beam
-from mallet.light.cure import FINE_POINTS, Aim, Body, Lit
+from mallet.light.cure import FINE_POINTS, Body, Lit
 from mallet.plan import work
 from mallet.remembered import forget
 from mallet.restoratives.composite.layering import layer

@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 from mallet.cavity.crowns import shell_solid
 from mallet.cavity.solids import triangles_of
-from mallet.light.cure import Aim
+from mallet.light.aims import Aim
 from mallet.light.field import Tip
 from mallet.plan import Worked
 from mallet.rulebook import Rulebook, load_rulebook

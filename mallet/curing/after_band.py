@@ -15,8 +15,9 @@ from mallet.cavity.preparation import Cavity
 from mallet.cavity.rays import Scene
 from mallet.curing.around import Surroundings
 from mallet.curing.cured import Cured
+from mallet.light.aims import Field, side_aims
 from mallet.light.beam import Beam
-from mallet.light.cure import DECIMALS, INSET_MM, Field, side_aims
+from mallet.light.cure import DECIMALS, INSET_MM
 from mallet.light.field import Filling, Grain
 from mallet.light.presses import Rung, button_of
 from mallet.light.program import least_rungs

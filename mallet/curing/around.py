@@ -15,8 +15,8 @@ from mallet.cavity.band import Band
 from mallet.cavity.measures import Contacts
 from mallet.cavity.preparation import Cavity
 from mallet.cavity.rays import Scene
+from mallet.light.aims import STRAIGHT, Aim, Field, Hold, aim_from_behind, side_aims
 from mallet.light.beam import Beam
-from mallet.light.cure import STRAIGHT, Aim, Field, Hold, aim_from_behind, side_aims
 from mallet.light.field import BARE, FINE, Filling, Grain, Passing, irradiance_mw_cm2, passing_of
 from mallet.rulebook import Rulebook
 from mallet.terms.parts import Side

@@ -12,8 +12,9 @@ from mallet.cavity.preparation import Cavity
 from mallet.cavity.rays import Scene
 from mallet.curing.around import Surroundings
 from mallet.curing.cured import Cured, spot_of
+from mallet.light.aims import aims_over
 from mallet.light.beam import Beam
-from mallet.light.cure import Body, Lit, aims_over, body_of, maker_seconds, ways_worth_taking
+from mallet.light.cure import Body, Lit, body_of, maker_seconds, ways_worth_taking
 from mallet.light.presses import Button, Rung
 from mallet.light.sides import least_from_sides
 from mallet.rulebook import Rulebook

@@ -23,19 +23,9 @@ from mallet.cavity.preparation import Cavity
 from mallet.cavity.rays import Scene
 from mallet.curing.around import Surroundings
 from mallet.curing.cured import Cured, Lighting, Portion, spot_of
+from mallet.light.aims import LESS_WIDE_SHARE, SIDEWAYS, Field, aims_over
 from mallet.light.beam import Beam
-from mallet.light.cure import (
-    LESS_WIDE_SHARE,
-    SIDEWAYS,
-    Body,
-    Field,
-    Lit,
-    Need,
-    aims_over,
-    body_of,
-    need_of,
-    ways_worth_taking,
-)
+from mallet.light.cure import Body, Lit, Need, body_of, need_of, ways_worth_taking
 from mallet.light.field import UP, Filling, axes_of
 from mallet.light.presses import Button, button_of
 from mallet.light.program import Program

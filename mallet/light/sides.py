@@ -13,6 +13,7 @@ from typing import TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
+from mallet.light.aims import Aim, Field
 from mallet.light.cure import (
     CLOSER,
     CLOSER_BY,
@@ -22,9 +23,7 @@ from mallet.light.cure import (
     FINE_POINTS,
     FINE_WITHIN,
     ROUGH,
-    Aim,
     Body,
-    Field,
     Lit,
     apart,
     each_mw_cm2,

@@ -21,7 +21,8 @@ from mallet.curing.cured import losses_at_worst
 from mallet.curing.exposures import pressed
 from mallet.curing.portions import cure_portions, in_place_s
 from mallet.light.beam import Beam
-from mallet.light.cure import Aim, Field, Hold, aims_over, body_of, dimmest, need_of
+from mallet.light.aims import Aim, Field, Hold, aims_over
+from mallet.light.cure import body_of, dimmest, need_of
 from mallet.light.field import Filling, Grain, irradiance_mw_cm2
 from mallet.light.presses import button_of
 from mallet.plan import Worked

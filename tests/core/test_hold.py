@@ -9,7 +9,7 @@ from hypothesis import HealthCheck, event, given, settings
 from hypothesis import strategies as st
 
 from mallet.hold_lessons import hold_lessons
-from mallet.light.cure import SIDEWAYS, Hold
+from mallet.light.aims import SIDEWAYS, Hold
 from mallet.terms.case import read_case
 from mallet.terms.plan import NoPlan, Plan
 from tests.core.conftest import first_case, with_values

@@ -8,7 +8,8 @@ from typing import Any
 import numpy as np
 import pytest
 
-from mallet.light.cure import Aim, Body, Field, Lit
+from mallet.light.aims import Aim, Field
+from mallet.light.cure import Body, Lit
 from mallet.light.field import FINE
 from mallet.light.presses import Button
 from mallet.light.program import Program, least_rungs

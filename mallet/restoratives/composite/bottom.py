@@ -12,18 +12,9 @@ from mallet.cavity.preparation import Cavity
 from mallet.cavity.rays import Scene
 from mallet.cavity.solids import Skin, skin
 from mallet.curing.around import Surroundings
+from mallet.light.aims import LESS_WIDE_SHARE, aims_over
 from mallet.light.beam import Beam
-from mallet.light.cure import (
-    CLOSER,
-    DAMPING,
-    FINE_WITHIN,
-    INSET_MM,
-    LESS_WIDE_SHARE,
-    ROUGH,
-    aims_over,
-    each_mw_cm2,
-    need_of,
-)
+from mallet.light.cure import CLOSER, DAMPING, FINE_WITHIN, INSET_MM, ROUGH, each_mw_cm2, need_of
 from mallet.light.field import Filling
 from mallet.light.working_curve import curve_of
 from mallet.restoratives.composite.layering import is_flat, lowest_lift

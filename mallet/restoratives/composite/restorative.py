@@ -20,8 +20,8 @@ from mallet.curing.warmth import (
     least_cooling,
     pulp_heat,
 )
+from mallet.light.aims import hold_of
 from mallet.light.beam import fit_beam
-from mallet.light.cure import hold_of
 from mallet.light.presses import button_of
 from mallet.light.working_curve import complete
 from mallet.restoratives.composite.bond import adhesive_of, bond
