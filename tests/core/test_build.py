@@ -17,18 +17,19 @@ from mallet.cavity.preparation import Cavity, prepare_cavity
 from mallet.cavity.rays import Scene
 from mallet.cavity.solids import below
 from mallet.curing.around import Surroundings, surroundings
-from mallet.curing.cured import losses_at_worst
+from mallet.curing.cured import Portion, losses_at_worst
 from mallet.curing.exposures import pressed
 from mallet.curing.portions import cure_portions, in_place_s
-from mallet.light.beam import Beam
 from mallet.light.aims import Aim, Field, Hold, aims_over
+from mallet.light.beam import Beam
 from mallet.light.cure import body_of, dimmest, need_of
 from mallet.light.field import Filling, Grain, irradiance_mw_cm2
 from mallet.light.presses import button_of
 from mallet.plan import Worked
 from mallet.plan import plan as plan_anew
+from mallet.restoratives.composite.block import Layering
 from mallet.restoratives.composite.build import mass_for
-from mallet.restoratives.composite.layering import Layering, Portion, layer
+from mallet.restoratives.composite.layering import layer
 from mallet.rulebook import Rulebook, load_rulebook
 from mallet.stages.matrix import fit_matrix
 from mallet.terms.case import Case, LayeringSchool, Maker, read_case

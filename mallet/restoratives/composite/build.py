@@ -15,8 +15,9 @@ from mallet.curing.portions import cure_portions, in_place_s
 from mallet.light.beam import Beam
 from mallet.light.presses import Button, button_of
 from mallet.light.working_curve import rule_of_dose
+from mallet.restoratives.composite.block import Layering
 from mallet.restoratives.composite.bottom import bottom_of
-from mallet.restoratives.composite.layering import SCHOOL_NAMES, Layering, layer
+from mallet.restoratives.composite.layering import SCHOOL_NAMES, layer
 from mallet.rulebook import Rulebook
 from mallet.terms.case import Case, Consistency, Mass, MassRole
 from mallet.terms.plan import Caution, Check, Decision, Reason, StageResult, Step, Want

@@ -1,0 +1,95 @@
+"""Layers of what is entered from a face, and of what is built up in a form."""
+
+from __future__ import annotations
+
+from manifold3d import Manifold
+
+from mallet.cavity.preparation import Cavity
+from mallet.cavity.tool import Tool
+from mallet.curing.cured import Portion
+from mallet.restoratives.composite.block import Block, Layering, lifts_of, under_slope
+from mallet.rulebook import Rulebook
+from mallet.terms.case import LayeringSchool, MassRole
+from mallet.terms.plan import Reason
+from mallet.terms.reasons import say
+
+OFF_PLANE_MM = 0.05
+
+
+def in_form(cavity: Cavity) -> list[Portion]:
+    """Return what is built up in a crown form: one portion."""
+    hint = (
+        "Fill the form slowly, no air at the edge; seat it, clear what comes out of the vents and at the gum."
+    )
+    return [Portion("form", "filling in the form", cavity.filling, "body", None, hint)]
+
+
+def from_face(
+    school: LayeringSchool, cavity: Cavity, limit_mm: float, rules: Rulebook, reasons: list[Reason]
+) -> Layering:
+    """Return what is entered from a face in layers from its depth outwards.
+
+    The oblique school slopes each layer in two, from the gum; with the wall first a broken edge gets its
+    lingual wall, then dentin, then enamel.
+    """
+    block = Block(cavity.filling, limit_mm, rules)
+    tool = cavity.from_face
+    if tool and any(one.kind == "dovetail_notch" for one in cavity.features):
+        _notch_behind(block, tool)
+    if school == "wall_first" and tool and tool.kind == "incisal_fracture":
+        return Layering(school, _edge(block, cavity, rules), [*reasons, say("layering.edge_wall")])
+    hint = HINTS[tool.kind] if tool else ""
+    lifts = lifts_of(block.rest, limit_mm)
+    for i, lift in enumerate(lifts, 1):
+        last, name = i == len(lifts), f"layer {i}" if len(lifts) > 1 else "filling"
+        role: MassRole = "enamel" if last and i > 1 else "body"
+        if school == "oblique":
+            gingival, rest = _gingival_slope(cavity, lift)
+            block.add(f"face.{i}.gingival", f"{name}, gingival slope", gingival, role, None)
+            block.add(f"face.{i}.rest", f"{name}, the rest", rest, role, None, hint if last else "")
+        else:
+            block.add(f"face.{i}", name, lift, role, None, hint if last else "")
+    if school == "wall_first":
+        return Layering("horizontal", block.done(), [reasons[0], say("layering.no_box")])
+    told = [say("layering.gingival_first")] if school == "oblique" else []
+    return Layering(school, block.done(), [*reasons, *told])
+
+
+def _notch_behind(block: Block, edge: Tool) -> None:
+    """Take what lies in the notch on the tongue side, which is filled and lit from there first, off the rest."""
+    # Past the fracture's plane, so that no cut runs along a face.
+    block.rest, notch = block.rest.split(edge.cut.solid.translate((0.0, OFF_PLANE_MM, 0.0)).as_original())
+    hint = "Into every corner of it, flush with the tongue side."
+    block.add("edge.notch", "notch on the tongue side", notch, "dentin", None, hint)
+
+
+HINTS = {
+    "saucer": "A little full; flush at the gingival margin, so that no bur has to go there.",
+    "notch": "A little full; flush at the gingival margin, so that no bur has to go there.",
+    "pit": "Level with the surface round it.",
+    "proximal_cavity": "Draw the strip tight over it; ridge and hollow of the face before the light.",
+    "incisal_fracture": "Line angles, edge and face as on the tooth beside it, before the light.",
+}
+
+
+def _edge(block: Block, cavity: Cavity, rules: Rulebook) -> list[Portion]:
+    """Return a broken edge as a lingual wall on the index, dentin in lifts, and enamel over its face."""
+    wall, enamel = rules.value("composite.lingual_wall_mm"), rules.value("composite.enamel_layer_mm")
+    outer = cavity.outer.solid
+    # What stays is cut out: what is cut off would share its faces with the rest.
+    block.rest, lingual = block.rest.split(outer.translate((0.0, 0.0, wall)).as_original())
+    hint = "Thin on the index; light before the index comes off."
+    for i, lift in enumerate(lifts_of(lingual, block.limit_mm), 1):
+        block.add(f"edge.wall.{i}", f"lingual wall {i}", lift, "enamel", None, hint)
+    block.rest, face = block.rest.split(outer.translate((0.0, 0.0, -enamel)).as_original())
+    for i, lift in enumerate(lifts_of(block.rest, block.limit_mm), 1):
+        block.add(f"edge.dentin.{i}", f"dentin core {i}", lift, "dentin", None, "Lobes, short of the edge.")
+    for i, lift in enumerate(lifts_of(face, block.limit_mm), 1):
+        block.add(f"edge.face.{i}", f"facial enamel {i}", lift, "enamel", None, HINTS["incisal_fracture"])
+    return block.done()
+
+
+def _gingival_slope(cavity: Cavity, slab: Manifold) -> tuple[Manifold, Manifold]:
+    """Return a layer cut along a slope, from its surface at the gum to its depth at the other end."""
+    under, over = slab.split(under_slope(slab, rises=cavity.access.along_y[0] == "gingival"))
+    return under, over
