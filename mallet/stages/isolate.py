@@ -230,3 +230,18 @@ def _old_amalgam(after: str, rules: Rulebook) -> Step:
         tray=["fine fissure bur", "high suction", "amalgam waste"],
         after=[after],
     )
+
+
+def field_off(case: Case, after: str, rules: Rulebook) -> Step:
+    """Return how what kept the field dry is taken out."""
+    if case.findings.field == "dam":
+        name, title, rule = "dam_off", "Rubber dam off", "chair.dam_off_s"
+        detail, tray = (
+            "Ligatures, clamp, septa cut one by one; floss out shreds.",
+            ["scissors", "clamp forceps", "floss"],
+        )
+    else:
+        name, title, rule = "rolls_off", "Cotton rolls out", "isolate.field_off_s"
+        detail, tray = "Wet them first: a dry roll takes the lining with it.", ["tweezers"]
+    told = {"stage": "finish", "after": [after], "actor": "both", "tray": tray}
+    return hand_step(id=f"isolate.{name}", title=title, detail=detail, rule=rules.use(rule), **told)

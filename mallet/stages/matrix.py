@@ -11,28 +11,21 @@ from mallet.cavity.neighbours import Beside
 from mallet.cavity.preparation import Cavity
 from mallet.cavity.tool import Tool
 from mallet.rulebook import Rulebook
-from mallet.stages.hand import hand_step
-from mallet.stages.matrix_round import COPPER, copper_decision, copper_steps
+from mallet.stages.matrix_checks import matrix_checks
+from mallet.stages.matrix_round import copper_decision, copper_steps
 from mallet.stages.matrix_shelf import nearest_first, take_band, take_wedge
+from mallet.stages.matrix_steps import BANDS, NAMES, SMOOTHED, neighbor_steps, place, wedged
 from mallet.terms.case import Case
 from mallet.terms.parts import Side
-from mallet.terms.plan import Caution, Check, Decision, Miss, Reason, StageResult, Step, StepCheck, Want
+from mallet.terms.plan import Caution, Decision, Miss, Reason, StageResult, Step, Want
 from mallet.terms.reasons import say, warn, warn_by
 from mallet.terms.shelf import MatrixBand, Ring, ShelfItem, WedgeItem
 from mallet.tooth import loft_crown
 
-NAMES = {
-    "sectional": "sectional metal band with separating ring",
-    "clear": "clear anatomical band",
-    "circumferential": "retainer-held circumferential band",
-    "copper": COPPER,
-}
 PRACTICE = "Common practice, no source"
 # How much of a wedge stands below the gingival floor.
 BELOW_FLOOR_SHARE = 0.25
-SMOOTHED = {"concave": "concave", "too_high": "too high"}
 USUAL_MM = {"clear": "matrix.clear_band_mm", "copper": "matrix.copper_band_mm"}
-BANDS = {**NAMES, "sectional": "sectional metal band"}
 
 
 def fit_matrix(
@@ -56,8 +49,8 @@ def fit_matrix(
         band, reasons, missed = _band(cavity, site, shelf, rules)
         bands.append(band)
         decisions.append(_decision(band, [*reasons, *_from_shelf(band, shelf)], missed))
-        checks += _checks(cavity, band, rules)
-        beside_steps = _neighbour_steps(beside, after, rules) if beside else []
+        checks += matrix_checks(cavity, band, rules)
+        beside_steps = neighbor_steps(beside, after, rules) if beside else []
         cautions += _of_neighbour(beside) if beside else []
         ready = [s.id for s in beside_steps] or after
         steps += beside_steps
@@ -66,8 +59,8 @@ def fit_matrix(
             decisions += [] if placed else [copper_decision(case, rules)]
             steps += [] if placed else copper_steps(case, band.height_mm, ready, rules)
         elif not placed:
-            steps.append(_place(band, ready, rules))
-        steps += _wedged(band, band.placed_by, rules)
+            steps.append(place(band, ready, rules))
+        steps += wedged(band, band.placed_by, rules)
         wants += [want for want in _wants(band, shelf, placed is not None) if want not in wants]
     cautions += _forces(bands, shelf, rules)
     return bands, StageResult(decisions=decisions, checks=checks, steps=steps, wants=wants, cautions=cautions)
@@ -99,27 +92,6 @@ def _of_neighbour(beside: Beside) -> list[Caution]:
     if contact in SMOOTHED:
         return [warn("caution", "neighbour.smoothed", PRACTICE, tooth=tooth, contact=SMOOTHED[contact])]
     return []
-
-
-def _neighbour_steps(beside: Beside, after: Sequence[str], rules: Rulebook) -> list[Step]:
-    """Return the smoothing of a neighbour that no band would lie against."""
-    if beside.given.contact not in SMOOTHED:
-        return []
-    return [
-        hand_step(
-            id=f"matrix.{beside.side}.smooth",
-            title=f"Smooth the contact of {beside.tooth.iso}",
-            detail="Only with consent: it cannot be undone. Fine disc, then the finest; clean off what it leaves.",
-            rule=rules.use("chair.smooth_s"),
-            tray=["fine disc", "finest disc"],
-            after=list(after),
-            check=StepCheck(
-                question="Has the patient agreed, and does the contact run out evenly?",
-                remedy="No consent: leave it, and shape a clear band to it by hand.",
-                back_to=f"matrix.{beside.side}.smooth",
-            ),
-        )
-    ]
 
 
 @dataclass(frozen=True)
@@ -294,180 +266,3 @@ def _decision(band: Band, reasons: list[Reason], missed: list[Miss]) -> Decision
     chosen = f"{NAMES[band.kind]}, {band.height_mm:.1f} mm{width}"
     topic = f"matrix.{band.side}"
     return Decision(topic=topic, chosen=chosen, alternatives=others, reasons=reasons, missed=missed)
-
-
-def _checks(cavity: Cavity, band: Band, rules: Rulebook) -> list[Check]:
-    where = f"{band.side} box"
-    reach = band.bottom_mm + band.height_mm
-    ridge = band.beside.ridge_mm if band.beside else cavity.crown.ridge_mm(band.side)
-    checks = [
-        Check(
-            topic=f"band.{band.side}",
-            title=f"Band {band.height_mm:.1f} reaches the ridge",
-            measured=round(reach - ridge, 2),
-            needed=0.0,
-            relation="at_least",
-            unit="mm",
-            verdict="pass" if reach >= ridge - 1e-6 else "fail",
-            remedy="Take the next higher band.",
-            where=where,
-            rules=rules.uses(
-                "matrix.beyond_margin_mm",
-                "matrix.above_ridge_mm",
-                *([] if band.item else ["matrix.band_step_mm"]),
-            ),
-        )
-    ]
-    if band.wedge and band.beside:
-        checks += _wedge_checks(cavity, band, band.wedge, rules)
-    return checks
-
-
-def _wedge_checks(cavity: Cavity, band: Band, wedge: Wedge, rules: Rulebook) -> list[Check]:
-    where = f"{band.side} embrasure"
-    contact = cavity.crown.contact_mm[band.side]
-    top = wedge.base_mm + wedge.height_mm
-    widest = rules.value("matrix.widest_wedge_mm")
-    return [
-        Check(
-            topic=f"wedge.{band.side}",
-            title=f"Wedge {wedge.width_mm:.1f} for a gap of {wedge.gap_mm:.1f}",
-            measured=round(wedge.width_mm, 2),
-            needed=widest,
-            relation="at_most",
-            unit="mm",
-            verdict="pass" if wedge.width_mm <= widest + 1e-9 else "caution",
-            remedy="Two wedges from both sides, or a contoured circumferential band.",
-            where=where,
-            rules=rules.uses(
-                "matrix.rebound_mm",
-                "matrix.widest_wedge_mm",
-                *([] if wedge.item else ["matrix.wedge_step_mm"]),
-            ),
-        ),
-        _rebound(band, wedge, rules),
-        Check(
-            topic=f"wedge_top.{band.side}",
-            title="Wedge stays below the contact",
-            measured=round(top, 2),
-            needed=round(contact, 2),
-            relation="at_most",
-            unit="mm",
-            verdict="pass" if top <= contact else "caution",
-            remedy="A lower wedge: this one would press the band in at the contact.",
-            where=where,
-            rules=rules.uses() if wedge.item else rules.uses("matrix.wedge_height_share"),
-        ),
-    ]
-
-
-def _rebound(band: Band, wedge: Wedge, rules: Rulebook) -> Check:
-    """Return by how much the teeth spring back into the band's place and beyond: what presses at the contact."""
-    rebound = wedge.width_mm - wedge.gap_mm - band.thickness_mm
-    tight = rules.value("matrix.tight_rebound_mm")
-    least = rules.value("matrix.rebound_mm")
-    if rebound < least - 1e-9:
-        return Check(
-            topic=f"contact.{band.side}",
-            title="Contact once the band is off",
-            measured=round(rebound, 2),
-            needed=least,
-            relation="at_least",
-            unit="mm pressed together",
-            verdict="caution",
-            remedy="Take the next wider wedge: the contact may stay open.",
-            where=f"{band.side} contact",
-            rules=rules.uses("matrix.rebound_mm"),
-        )
-    return Check(
-        topic=f"contact.{band.side}",
-        title="Contact once the band is off",
-        measured=round(rebound, 2),
-        needed=tight,
-        relation="at_most",
-        unit="mm pressed together",
-        verdict="pass" if rebound <= tight + 1e-9 else "caution",
-        remedy="Take a narrower wedge; else contact saw, waxed floss, then strip: it may be too tight for floss.",
-        where=f"{band.side} contact",
-        rules=rules.uses("matrix.rebound_mm", "matrix.tight_rebound_mm"),
-    )
-
-
-HOW = {
-    "sectional": "Center and fold its tab. Burnish it against the contact.",
-    "circumferential": "Contour and burnish it against the contacts.",
-    "clear": "Hold it against the adjacent tooth; it is not burnished.",
-}
-
-
-def _place(band: Band, after: Sequence[str], rules: Rulebook) -> Step:
-    what = "band" if band.name == "round" else f"{band.side} band"
-    return hand_step(
-        id=band.placed_by,
-        title=f"Place the {what}",
-        detail=(
-            f"{BANDS[band.kind].capitalize()}, {band.height_mm:.1f} mm: {_beyond(rules)} mm past the"
-            f" gingival margin, upper edge at the ridge. {HOW[band.kind]}"
-        ),
-        rule=rules.use("chair.band_s"),
-        tray=[
-            f"{BANDS[band.kind]} {band.height_mm:.1f} mm",
-            *(["burnisher"] if band.is_metal else []),
-            "cotton forceps",
-        ],
-        after=list(after),
-    )
-
-
-def _wedged(band: Band, placed: str, rules: Rulebook) -> list[Step]:
-    """Return the wedge of a band that was placed, and the test of its seal."""
-    side = band.side
-    if not band.wedge and not band.beside:
-        return [_seal(band, rules, placed)]
-    if not band.wedge:
-        tie = hand_step(
-            id=f"matrix.{side}.tie",
-            title=f"Close the {side} band",
-            detail="Too narrow for a wedge: ligature, cord or tape at the gingival margin, drawn tight.",
-            rule=rules.use("chair.wedge_s"),
-            tray=["ligature or tape"],
-            after=[placed],
-        )
-        return [tie, _seal(band, rules, tie.id)]
-    ring = " Then the ring, its legs clear of the band, pushed home." if band.has_ring else ""
-    wedge = hand_step(
-        id=f"matrix.{side}.wedge",
-        title=f"Wedge the {side} embrasure",
-        detail=f"Wedge {band.wedge.width_mm:.1f} mm. Hold the band while wedging.{ring}",
-        rule=rules.use("chair.wedge_s"),
-        tray=[f"wedge {band.wedge.width_mm:.1f} mm", *(["ring forceps", "ring"] if ring else [])],
-        after=[placed],
-        check=StepCheck(
-            question="Did the wedge meet resistance?",
-            remedy=f"Take the next size, {band.wedge.next_mm:.1f} mm.",
-            back_to=f"matrix.{side}.wedge",
-        ),
-    )
-    return [wedge, _seal(band, rules, wedge.id)]
-
-
-def _seal(band: Band, rules: Rulebook, after: str) -> Step:
-    return hand_step(
-        id=f"matrix.{band.side}.seal",
-        title=f"Test the {band.side} seal",
-        detail="Dry, look and run the probe along the gingival margin.",
-        rule=rules.use("chair.seal_test_s"),
-        tray=["probe", "air syringe"],
-        after=[after],
-        check=StepCheck(
-            question="No fluid comes through and the probe finds no step?",
-            remedy="Next wedge size, or seat the band again."
-            if band.wedge
-            else "Tighten it, or seat the band again.",
-            back_to=f"matrix.{band.side}.wedge" if band.wedge else after,
-        ),
-    )
-
-
-def _beyond(rules: Rulebook) -> str:
-    return f"{rules.value('matrix.beyond_margin_mm'):g}"

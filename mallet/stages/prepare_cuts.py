@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from mallet.cavity.preparation import Cavity
 from mallet.rulebook import Rulebook
 from mallet.stages.hand import hand_step
 from mallet.terms.case import Case
-from mallet.terms.parts import CuspReduction, OcclusalBox, ProximalBox, ProximalCavity, Tunnel
+from mallet.terms.parts import CuspReduction, OcclusalBox, Part, ProximalBox, ProximalCavity, Tunnel
 from mallet.terms.plan import Step
 from mallet.terms.shelf import Bur
 
@@ -43,50 +45,9 @@ def cut(case: Case, cavity: Cavity, endpoint: str, after: str, rules: Rulebook) 
         shape, told = ("round", "Round") if case.face_part else ("pear", "Pear-shaped")
         add("access", "Open the tooth", f"{told} bur, {where}.", "prepare.access_s", [_bur(case, shape)])
     for part in parts:
-        match part:
-            case ProximalBox():
-                size = (
-                    f"{part.height_mm:g} mm high, {part.width_mm:g} mm wide, {part.axial_depth_mm:g} mm deep"
-                )
-                detail = f"{size}. A guard on the adjacent tooth; open the contact just enough."
-                add(
-                    f"box.{part.side}",
-                    f"Cut the {part.side} box",
-                    detail,
-                    "prepare.box_s",
-                    [_bur(case, "straight_fissure"), "guard"],
-                )
-            case ProximalCavity():
-                size = f"{part.height_mm:g} mm high, {part.depth_mm:g} mm deep, {part.reach_mm:g} mm from {part.face}"
-                add(
-                    f"cavity.{part.side}",
-                    f"Cut the {part.side} cavity",
-                    f"{size}. A strip guards the adjacent tooth.",
-                    "prepare.box_s",
-                    [_bur(case, "round"), "metal strip"],
-                )
-            case Tunnel():
-                detail = f"Under the {part.side} ridge, {part.diameter_mm:g} mm wide; round bur no wider than the tunnel."
-                add(f"tunnel.{part.side}", "Cut the tunnel", detail, "prepare.box_s", [_bur(case, "round")])
+        _cut_beside(case, part, add)
     for part in parts:
-        if isinstance(part, OcclusalBox):
-            size = f"{part.depth_mm:g} mm deep, {part.width_mm:g} mm wide"
-            add(
-                "occlusal",
-                "Cut the occlusal part",
-                f"{size}, no wider than the lesion.",
-                "prepare.occlusal_s",
-                [_bur(case, "pear")],
-            )
-        if isinstance(part, CuspReduction):
-            size = f"{part.tip_mm:g} mm at the tips, {part.in_groove_mm:g} mm in the groove"
-            add(
-                "cusps",
-                "Take the cusps down",
-                f"{size}, along their slopes; cut a millimeter, measure, deepen.",
-                "prepare.cusps_s",
-                ["cylinder diamond", "periodontal probe with millimetres"],
-            )
+        _cut_above(case, part, add)
     if has_caries(case):
         detail = f"Slow large round bur, light pressure, then spoon: {endpoint}. One light pass more once it feels hard."
         add(
@@ -106,6 +67,55 @@ def cut(case: Case, cavity: Cavity, endpoint: str, after: str, rules: Rulebook) 
             ["hatchet", "margin trimmer", "fine diamond"],
         )
     return steps
+
+
+def _cut_beside(case: Case, part: Part, add: Callable[..., None]) -> None:
+    """Add how a part beside the tooth is cut."""
+    match part:
+        case ProximalBox():
+            size = f"{part.height_mm:g} mm high, {part.width_mm:g} mm wide, {part.axial_depth_mm:g} mm deep"
+            detail = f"{size}. A guard on the adjacent tooth; open the contact just enough."
+            add(
+                f"box.{part.side}",
+                f"Cut the {part.side} box",
+                detail,
+                "prepare.box_s",
+                [_bur(case, "straight_fissure"), "guard"],
+            )
+        case ProximalCavity():
+            size = f"{part.height_mm:g} mm high, {part.depth_mm:g} mm deep, {part.reach_mm:g} mm from {part.face}"
+            add(
+                f"cavity.{part.side}",
+                f"Cut the {part.side} cavity",
+                f"{size}. A strip guards the adjacent tooth.",
+                "prepare.box_s",
+                [_bur(case, "round"), "metal strip"],
+            )
+        case Tunnel():
+            detail = f"Under the {part.side} ridge, {part.diameter_mm:g} mm wide; round bur no wider than the tunnel."
+            add(f"tunnel.{part.side}", "Cut the tunnel", detail, "prepare.box_s", [_bur(case, "round")])
+
+
+def _cut_above(case: Case, part: Part, add: Callable[..., None]) -> None:
+    """Add how a part of the occlusal surface is cut."""
+    if isinstance(part, OcclusalBox):
+        size = f"{part.depth_mm:g} mm deep, {part.width_mm:g} mm wide"
+        add(
+            "occlusal",
+            "Cut the occlusal part",
+            f"{size}, no wider than the lesion.",
+            "prepare.occlusal_s",
+            [_bur(case, "pear")],
+        )
+    if isinstance(part, CuspReduction):
+        size = f"{part.tip_mm:g} mm at the tips, {part.in_groove_mm:g} mm in the groove"
+        add(
+            "cusps",
+            "Take the cusps down",
+            f"{size}, along their slopes; cut a millimeter, measure, deepen.",
+            "prepare.cusps_s",
+            ["cylinder diamond", "periodontal probe with millimetres"],
+        )
 
 
 def _bur(case: Case, shape: str) -> str:

@@ -1,4 +1,4 @@
-"""Band off, light from the sides, trim, check, polish."""
+"""Finishing composite: band off, light from the sides, trim, check, polish."""
 
 from __future__ import annotations
 
@@ -11,6 +11,8 @@ from mallet.curing.exposures import light_step, presses_of
 from mallet.rulebook import Rulebook
 from mallet.stages.assess import carving_hint
 from mallet.stages.hand import hand_step
+from mallet.stages.isolate import field_off
+from mallet.stages.matrix_off import band_off, form_off
 from mallet.terms.case import Case
 from mallet.terms.plan import Check, StageResult, Step, StepCheck
 
@@ -22,6 +24,16 @@ AT_FRONT = (
     "Blade and strips for flash; discs from coarse to fine over the face and its line angles; edge last."
 )
 IN_GROOVE = "Probe along the edge; take off what stands high."
+CONTACT = StepCheck(
+    question="Does unwaxed floss snap through and come out whole?",
+    remedy="Shreds: strip the margin. Too tight: contact saw, waxed floss, strip. Open: build it anew, food packs there.",
+    back_to="finish.trim",
+)
+BITE = StepCheck(
+    question="Do the marks stand as before the filling, in closure and sideways?",
+    remedy="Take the high spot down with a fine diamond, mark again.",
+    back_to="finish.bite",
+)
 
 
 def finish(
@@ -41,74 +53,20 @@ def finish(
         steps.append(step.model_copy(update={"after": [steps[-1].id if steps else last]}))
 
     if cavity.stump:
-        then(_form_off(last, rules))
+        then(form_off(last, rules))
     for step in worn:
         then(step)
     taken: set[str] = set()
     for band in bands:
         if band.name not in taken:
             taken.add(band.name)
-            then(_band_off(band, bands, last, rules))
+            then(band_off(band, bands, last, rules))
         for lit in after_bands:
             if lit.side == band.side:
                 steps += _side_cures(lit, steps[-1].id, rules)
     last = steps[-1].id if steps else last
     steps += _trim_and_check(case, cavity, last, rules, opens_contact=bool(cavity.opened))
     return StageResult(steps=steps, checks=[_reached(lit, rules) for lit in after_bands])
-
-
-def _form_off(after: str, rules: Rulebook) -> Step:
-    return hand_step(
-        id="matrix.form.off",
-        title="Crown form off",
-        detail="Slit it with a pointed probe on the lingual side and peel it off.",
-        rule=rules.use("matrix.form_off_s"),
-        tray=["pointed probe"],
-        after=[after],
-    )
-
-
-def _band_off(band: Band, bands: Sequence[Band], after: str, rules: Rulebook) -> Step:
-    """Return how a band comes off, by its kind: only what was placed is taken off."""
-    wedged = [one for one in bands if one.name == band.name and one.wedge]
-    wedge = "Wedges out; " if len(wedged) > 1 else "Wedge out; " if wedged else ""
-    if band.kind == "copper":
-        title, how, rule, tray = (
-            "Copper band off",
-            "slit it on one side and peel it off.",
-            "matrix.copper_off_s",
-            ["bur, fissure"],
-        )
-    elif band.kind == "circumferential":
-        title, how, rule, tray = (
-            "Band off",
-            "loosen the retainer, then draw the band sideways: the ridge stays.",
-            "chair.band_off_s",
-            [],
-        )
-    elif band.kind == "clear":
-        title, how, rule, tray = (
-            f"{band.side.capitalize()} band off",
-            "loosen it, then draw it sideways: the ridge stays.",
-            "chair.band_off_s",
-            [],
-        )
-    else:
-        ring = "ring off first. " if band.has_ring else ""
-        wedge, how = (f"{ring}{wedge}".capitalize(), "then the band, sideways: the ridge stays.")
-        title, rule, tray = (
-            f"{band.side.capitalize()} band off",
-            "chair.band_off_s",
-            ["ring forceps"] if ring else [],
-        )
-    return hand_step(
-        id=f"matrix.{band.name}.off",
-        title=title,
-        detail=(f"{wedge}{how}" if wedge else how.capitalize()),
-        rule=rules.use(rule),
-        tray=[*tray, "cotton forceps"],
-        after=[after],
-    )
 
 
 def _side_cures(lit: AfterBand, after: str, rules: Rulebook) -> list[Step]:
@@ -177,11 +135,6 @@ def _trim_and_check(
             tray=["scalpel blade", "fine diamond, pear", "finishing strip"],
         )
     ]
-    contact = StepCheck(
-        question="Does unwaxed floss snap through and come out whole?",
-        remedy="Shreds: strip the margin. Too tight: contact saw, waxed floss, strip. Open: build it anew, food packs there.",
-        back_to="finish.trim",
-    )
     if opens_contact:
         steps.append(
             step(
@@ -191,31 +144,10 @@ def _trim_and_check(
                 "chair.contact_s",
                 "finish.trim",
                 tray=["unwaxed floss"],
-                check=contact,
+                check=CONTACT,
             )
         )
-    bite = StepCheck(
-        question="Do the marks stand as before the filling, in closure and sideways?",
-        remedy="Take the high spot down with a fine diamond, mark again.",
-        back_to="finish.bite",
-    )
-    if case.findings.field == "dam":
-        detail, rule = "Ligatures, clamp, septa cut one by one; floss out shreds.", "chair.dam_off_s"
-        title, tray = "Rubber dam off", ["scissors", "clamp forceps", "floss"]
-        steps.append(step("isolate.dam_off", title, detail, rule, steps[-1].id, actor="both", tray=tray))
-    else:
-        detail, rule = "Wet them first: a dry roll takes the lining with it.", "isolate.field_off_s"
-        steps.append(
-            step(
-                "isolate.rolls_off",
-                "Cotton rolls out",
-                detail,
-                rule,
-                steps[-1].id,
-                actor="both",
-                tray=["tweezers"],
-            )
-        )
+    steps.append(field_off(case, steps[-1].id, rules))
     if not case.is_unbitten:
         steps.append(
             step(
@@ -225,7 +157,7 @@ def _trim_and_check(
                 "chair.bite_s",
                 steps[-1].id,
                 tray=["bite paper", "fine diamond, flame"],
-                check=bite,
+                check=BITE,
             )
         )
     steps.append(
