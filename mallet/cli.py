@@ -18,7 +18,7 @@ from mallet.light.beam import fit_beam, read_readings_csv
 from mallet.light.working_curve import fit_curve, read_depths_csv
 from mallet.plan import plan, work
 from mallet.rulebook import load_rulebook, where_used
-from mallet.shapes import shape_file
+from mallet.studies.shapes import shape_file
 from mallet.terms.canonical import canonical_json
 from mallet.terms.case import Case, read_case, set_path
 from mallet.terms.errors import InputError, NotFeasible, Problem

@@ -9,8 +9,8 @@ from typing import Any
 
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
 from mallet.drawing import draw
+from mallet.drawing.sheets import Drawing, Shape, Sheet
 from mallet.plan import work
-from mallet.sheets import Drawing, Shape, Sheet
 from mallet.terms.case import read_case
 from tools.contact_sheet import photograph
 from tools.server import ROOT

@@ -13,11 +13,11 @@ from django.utils import timezone
 from ninja import Router, Schema, Status
 
 from mallet.drawing import Drawing, draw
-from mallet.hold_lessons import hold_lessons
-from mallet.light_lines import light_lines
-from mallet.measure_first import measure_first
 from mallet.plan import no_plan
-from mallet.shapes import shape_file, solids_of
+from mallet.studies.hold_lessons import hold_lessons
+from mallet.studies.light_lines import light_lines
+from mallet.studies.measure_first import measure_first
+from mallet.studies.shapes import shape_file, solids_of
 from mallet.terms.canonical import canonical_json
 from mallet.terms.case import Case, read_case
 from mallet.terms.errors import NotFeasible

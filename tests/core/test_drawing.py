@@ -7,7 +7,8 @@ import numpy as np
 import pytest
 
 from mallet.cavity.sections import area_mm2
-from mallet.drawing import Drawing, Sheet, draw
+from mallet.drawing import Drawing, draw
+from mallet.drawing.sheets import Sheet
 from mallet.plan import Worked
 from mallet.terms.case import get_path, read_case
 from tests.core.conftest import first_case, with_values

@@ -14,10 +14,10 @@ from mallet.cavity.preparation import Cavity, prepare_cavity
 from mallet.cavity.sections import area_mm2, level_section
 from mallet.cavity.solids import skin
 from mallet.drawing import draw
-from mallet.light_lines import light_lines
 from mallet.plan import Worked
 from mallet.rulebook import load_rulebook
-from mallet.shapes import solids_of
+from mallet.studies.light_lines import light_lines
+from mallet.studies.shapes import solids_of
 from mallet.terms.case import read_case
 from mallet.terms.errors import InputError
 from mallet.tooth.notation import read_tooth

@@ -8,8 +8,8 @@ import pytest
 from hypothesis import HealthCheck, event, given, settings
 from hypothesis import strategies as st
 
-from mallet.hold_lessons import hold_lessons
 from mallet.light.aims import SIDEWAYS, Hold
+from mallet.studies.hold_lessons import hold_lessons
 from mallet.terms.case import read_case
 from mallet.terms.plan import NoPlan, Plan
 from tests.core.conftest import first_case, with_values

@@ -7,9 +7,9 @@ from mallet.cavity.preparation import box_middle_mm
 from mallet.cavity.rays import Scene
 from mallet.curing.around import surroundings
 from mallet.light.field import Filling, irradiance_mw_cm2
-from mallet.light_lines import light_lines
 from mallet.plan import Worked
 from mallet.rulebook import load_rulebook
+from mallet.studies.light_lines import light_lines
 from mallet.terms.case import read_case
 from mallet.terms.plan import LightLine
 from tests.core.conftest import first_case, with_values

@@ -3,7 +3,7 @@
 from bisect import bisect_left
 from typing import Any
 
-from mallet.measure_first import measure_first
+from mallet.studies.measure_first import measure_first
 from mallet.terms.case import read_case
 from mallet.terms.plan import Plan
 from tests.core.conftest import first_case, with_values

@@ -13,7 +13,7 @@ import trimesh
 
 from mallet.cli import main
 from mallet.plan import Worked
-from mallet.shapes import shape_file
+from mallet.studies.shapes import shape_file
 from mallet.terms.case import read_case
 from mallet.terms.errors import InputError
 from mallet.terms.plan import Plan

@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 import trimesh
 
-from mallet.shapes import shape_file, solids_of
+from mallet.studies.shapes import shape_file, solids_of
 from mallet.terms.case import read_case
 from mallet.terms.errors import InputError
 from tests.core.conftest import first_case

@@ -10,7 +10,7 @@ import trimesh
 from django.test import Client
 
 from mallet.plan import plan, work
-from mallet.shapes import shape_file
+from mallet.studies.shapes import shape_file
 from mallet.terms.canonical import canonical_json
 from mallet.terms.case import read_case
 from practice.accounts.models import AuditEntry, Practice, User

@@ -14,10 +14,8 @@ from manifold3d import Manifold
 from mallet.cavity.boxes import SIGN
 from mallet.cavity.sections import Ring, crosswise_section, from_above, level_section, rings_of
 from mallet.cavity.tool import Tool
-from mallet.drawing_features import notch_dimensions
-from mallet.plan import Worked
-from mallet.rulebook import Rulebook
-from mallet.sheets import (
+from mallet.drawing.features import notch_dimensions
+from mallet.drawing.sheets import (
     Dimension,
     Mark,
     Sheet,
@@ -32,6 +30,8 @@ from mallet.sheets import (
     tooth_shapes,
     weakest_mark,
 )
+from mallet.plan import Worked
+from mallet.rulebook import Rulebook
 from mallet.terms.parts import IncisalFracture, ProximalCavity
 
 NEAR_MM = 0.8

@@ -24,17 +24,15 @@ from mallet.cavity.neighbours import OPPOSITE
 from mallet.cavity.preparation import Base, box_middle_mm
 from mallet.cavity.sections import Ring, crosswise_section, from_above, lengthwise_section, level_section
 from mallet.cavity.tool import Tool
-from mallet.drawing_face import face_sheets
-from mallet.drawing_features import (
+from mallet.drawing.face import face_sheets
+from mallet.drawing.features import (
     above_dimensions,
     feature_lines,
     feature_sheets,
     pin_shapes,
     section_dimensions,
 )
-from mallet.plan import Worked
-from mallet.rulebook import Rulebook
-from mallet.sheets import (
+from mallet.drawing.sheets import (
     STEP_MM,
     Dimension,
     Drawing,
@@ -53,6 +51,8 @@ from mallet.sheets import (
     tooth_shapes,
     weakest_mark,
 )
+from mallet.plan import Worked
+from mallet.rulebook import Rulebook
 from mallet.terms.parts import CuspReduction, OcclusalBox, Side
 from mallet.tooth import Crown
 

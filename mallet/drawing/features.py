@@ -12,9 +12,7 @@ from mallet.cavity.boxes import SIGN
 from mallet.cavity.features import Feature
 from mallet.cavity.measures import topmost_mm
 from mallet.cavity.sections import Ring, crosswise_section, from_above
-from mallet.plan import Worked
-from mallet.rulebook import Rulebook
-from mallet.sheets import (
+from mallet.drawing.sheets import (
     Dimension,
     Shape,
     Sheet,
@@ -28,6 +26,8 @@ from mallet.sheets import (
     shape_of,
     tooth_shapes,
 )
+from mallet.plan import Worked
+from mallet.rulebook import Rulebook
 from mallet.terms.parts import (
     CrownStump,
     DovetailNotch,

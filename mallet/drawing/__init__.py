@@ -1,0 +1,6 @@
+"""The drawing of a worked plan: millimetre polygons, dimensions and marks."""
+
+from mallet.drawing.sheets import Drawing
+from mallet.drawing.views import draw
+
+__all__ = ["Drawing", "draw"]
