@@ -18,7 +18,9 @@ from mallet.terms.case import Case, get_path
 from mallet.terms.errors import NotFeasible
 from mallet.terms.plan import NoPlan, Plan, Reason
 
-__all__ = ["Points", "Worked", "case_sha256", "no_plan", "plan", "told_sha256", "work"]
+__all__ = [
+    "Points", "Worked", "case_sha256", "no_plan", "not_confirmed", "plan", "refusal_of", "told_sha256", "work",
+]  # fmt: skip
 
 
 def plan(case: Case, book: Rulebook | None = None, points: Points = "none") -> Plan | NoPlan:
@@ -45,6 +47,16 @@ def no_plan(case: Case, refusal: NotFeasible, book: Rulebook | None = None) -> N
         nearest=refusal.nearest,
         options=rank(case, rules) if refusal.code == "choose.stopped" else [],
     )
+
+
+def refusal_of(case: Case, book: Rulebook | None = None) -> NotFeasible | None:
+    """Return why a tooth must not be restored as a case asks, by findings, patient and law: before anything is cut."""
+    try:
+        diagnosis_gate(case)
+        choose(case, (book or load_rulebook()).with_house(case.house))
+    except NotFeasible as refusal:
+        return refusal
+    return None
 
 
 def case_sha256(case: Case) -> str:

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 from django.db import transaction
 from django.utils import timezone
 
-from mallet.stages.assess import not_confirmed
+from mallet.plan import not_confirmed
 from mallet.terms.canonical import sha256_of
 from mallet.terms.case import read_case
 from practice.accounts.models import Practice, User, audit

@@ -12,12 +12,10 @@ from django.db import transaction
 from mallet.drawing import draw
 from mallet.light.beam import Beam, fit_beam
 from mallet.light.upkeep import has_fallen
+from mallet.plan import not_confirmed, refusal_of
 from mallet.rulebook import load_rulebook
-from mallet.stages.assess import diagnosis_gate, not_confirmed
-from mallet.stages.choose import choose
 from mallet.terms.canonical import quantised
 from mallet.terms.case import read_case
-from mallet.terms.errors import NotFeasible
 from practice.accounts.models import Practice, User, audit
 from practice.equipment.models import MASS, Light
 from practice.equipment.services import Flag, flags_for_plan, lamp_named
@@ -100,10 +98,7 @@ def _forbidden(restoration: Restoration, plan: PlanVersion) -> list[Flag]:
     """Return why what is planned must not be placed, by what is known of the patient and the law today, and what has
     to be confirmed first: an allergy may have been noted since the plan was saved."""
     case = read_case(of_today(plan.body.case, restoration))
-    try:
-        diagnosis_gate(case)
-        choose(case, rules_of(restoration.practice))
-    except NotFeasible as refusal:
+    if refusal := refusal_of(case):
         return [Flag(refusal.code, refusal.text, "stop")]
     return [Flag(reason.code, reason.text, "stop") for reason in not_confirmed(case)]
 

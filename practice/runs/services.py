@@ -12,7 +12,7 @@ from typing import Any
 from django.db import transaction
 from django.utils import timezone
 
-from mallet.stages.assess import not_confirmed
+from mallet.plan import not_confirmed
 from mallet.terms.case import read_case, set_path
 from mallet.terms.errors import InputError
 from practice.accounts.models import AuditEntry, User, audit
