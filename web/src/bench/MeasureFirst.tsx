@@ -1,6 +1,7 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import type { Case } from "../api/client";
+import { withUnit } from "../shell/units";
 import { numerals, paper } from "../theme/tokens";
 import { Why } from "./Why";
 import { wordsOf } from "./fields";
@@ -46,11 +47,10 @@ export function MeasureFirst({ data, isSettled, onMeasured }: Props) {
 }
 
 function swayInWords(sway: Sway): string {
-  const unit = sway.unit === "deg" ? "\u00b0" : ` ${sway.unit}`;
-  const range = `About ${sway.value} \u00b1 ${((sway.high - sway.low) / 2).toFixed(1)}${unit}`;
+  const range = `About ${sway.value} \u00b1 ${withUnit(((sway.high - sway.low) / 2).toFixed(1), sway.unit)}`;
   const [least = 0, most = 0] = sway.light_seconds;
   const [fewest = 0, all = 0] = sway.increments;
-  const none = sway.no_plan_at.map((v) => `${v}${unit}`).join(" and ");
+  const none = sway.no_plan_at.map((v) => withUnit(String(v), sway.unit)).join(" and ");
   const light = least === most ? "" : ` moves the light from ${least} to ${most} s`;
   const cut =
     fewest === all ? "" : `${light ? " and" : " moves"} the increments from ${fewest} to ${all}`;

@@ -3,7 +3,7 @@ import Popover from "@mui/material/Popover";
 import { useState } from "react";
 import { Link } from "react-router";
 import type { Case, Schemas } from "../api/client";
-import { SURENESS, shown, unitOf } from "../shell/units";
+import { SURENESS, shown, withUnit } from "../shell/units";
 import { paper } from "../theme/tokens";
 import { wordsOf } from "./fields";
 
@@ -86,7 +86,7 @@ function Reasons({ title, how, rules, inputs, data }: Props) {
               {rule.school ? ` (${rule.school.replace("_", " ")})` : ""}
             </span>
             <strong style={{ whiteSpace: "nowrap" }}>
-              {shown(rule.value)} {unitOf(rule.unit)}
+              {withUnit(shown(rule.value), rule.unit)}
             </strong>
           </Box>
           <Box sx={{ fontSize: 14, color: "text.secondary" }}>
@@ -106,7 +106,7 @@ function Reasons({ title, how, rules, inputs, data }: Props) {
           <span>{data ? wordsOf(input.path, data) : input.path}</span>
           <span style={{ fontStyle: input.provenance === "handbook" ? "italic" : "normal" }}>
             {input.provenance === "estimated" ? "about " : ""}
-            {String(input.value)} {unitOf(input.unit)} · {input.provenance}
+            {withUnit(String(input.value), input.unit)} · {input.provenance}
           </span>
         </Box>
       ))}
