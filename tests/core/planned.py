@@ -2,13 +2,15 @@
 
 from dataclasses import dataclass, field
 from functools import lru_cache
+from typing import Any
 
 from mallet import plan as heart
 from mallet.plan import Points, Worked
 from mallet.rulebook import Rulebook
-from mallet.terms.case import Case
+from mallet.terms.case import Case, read_case
 from mallet.terms.errors import NotFeasible
-from mallet.terms.plan import NoPlan, Plan
+from mallet.terms.plan import Decision, NoPlan, Plan, Step
+from tests.core.conftest import first_case, with_values
 
 KEPT = 80
 
@@ -46,3 +48,20 @@ def _worked(same: _Same, points: Points) -> Worked | NotFeasible:
         return heart.work(same.case, None, points)
     except NotFeasible as refusal:
         return refusal
+
+
+def planned(**values: Any) -> Plan:
+    """Return the plan of the first case with other values."""
+    made = plan(read_case(with_values(first_case(), **values)))
+    assert isinstance(made, Plan)
+    return made
+
+
+def decided(made: Plan, topic: str) -> Decision:
+    """Return what a plan decided on a topic."""
+    return next(d for d in made.decisions if d.topic == topic)
+
+
+def steps_of(made: Plan, stage: str) -> list[Step]:
+    """Return the steps of a stage."""
+    return [s for s in made.steps if s.stage == stage]
