@@ -85,9 +85,6 @@ class Restorative(Protocol):
     @property
     def id(self) -> str: ...
 
-    @property
-    def name(self) -> str: ...
-
     def complete(self, case: Case, rules: Rulebook) -> tuple[Case, list[Assumption]]:
         """Return a case with what is taken where it leaves something of this restorative untold."""
 

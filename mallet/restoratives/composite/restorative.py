@@ -106,7 +106,6 @@ class Composite:
     """Composite, as a case asks for it."""
 
     id: str = "composite"
-    name: str = "Composite"
 
     def complete(self, case: Case, rules: Rulebook) -> tuple[Case, list[Assumption]]:
         """Return the case with the working curve of every mass, and what was assumed for it."""

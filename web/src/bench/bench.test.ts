@@ -218,6 +218,12 @@ describe("what holds a filling besides the bond", () => {
     const pinned = withValue(covered, "preparation.parts", cut.parts);
     expect(cutFor(pinned, named(pinned, "pin DL"))).toBe(cut.parts[3]);
     expect(wordsOf("preparation.parts[3].depth_mm", pinned)).toBe("pin DL, depth");
+    expect(wordsOf("preparation.parts[3].inside_mm", pinned)).toBe(
+      "pin DL, inside the dentin-enamel junction",
+    );
+    expect(wordsOf("preparation.parts[0].wall_divergence_deg", pinned)).toContain(
+      "wall divergence",
+    );
     expect(withToggled(pinned, named(pinned, "pin DL")).parts).toEqual(covered.preparation.parts);
   });
 

@@ -37,6 +37,18 @@ const NAMES: Record<string, string> = {
   bevel_deg: "bevel angle",
 };
 
+/** Where the same size means something else. */
+const NAMES_OF: Partial<Record<Part["kind"], Record<string, string>>> = {
+  slot: { inside_mm: "inside the dentin-enamel junction" },
+  pin_hole: { inside_mm: "inside the dentin-enamel junction" },
+  saucer: { bevel_mm: "enamel bevel" },
+  notch: { bevel_mm: "enamel bevel" },
+};
+
+function sizeName(kind: Part["kind"], size: string): string | undefined {
+  return NAMES_OF[kind]?.[size] ?? NAMES[size];
+}
+
 /** What sizes are taken for that nobody has to tell. */
 const TAKEN: Record<string, string> = { groove_mm: "tips", bevel_mm: "none" };
 const NECK = ["depth_mm", "width_mm", "height_mm", "above_cervical_mm"];
@@ -86,7 +98,12 @@ export function fieldsOf(data: Case): Field[] {
   const fields = parts.flatMap(({ part, i }) =>
     SIZES[part.kind].map((size): Field => {
       const path = `preparation.parts[${i}].${size}`;
-      return { path, part: partName(part), name: NAMES[size] ?? size, taken: TAKEN[size] };
+      return {
+        path,
+        part: partName(part),
+        name: sizeName(part.kind, size) ?? size,
+        taken: TAKEN[size],
+      };
     }),
   );
   fields.push({ path: "preparation.remaining_dentin_mm", part: "pulp", name: "dentin left" });
@@ -136,12 +153,9 @@ export function wordsOf(path: string, data: Case): string {
   }
   const part = /^preparation\.parts\[(\d+)\]\.(\w+)$/.exec(path);
   if (part) {
-    const fields = fieldsOf(data);
-    const found = fields.find((f) => f.path === path);
-    if (found) return `${found.part}, ${found.name}`;
-    const beside = fields.find((f) => f.path.startsWith(`preparation.parts[${part[1]}].`));
-    const name = NAMES[part[2] ?? ""];
-    return beside && name ? `${beside.part}, ${name}` : path;
+    const told = data.preparation.parts[Number(part[1])];
+    const name = told && sizeName(told.kind, part[2] ?? "");
+    return told && name ? `${partName(told)}, ${name}` : path;
   }
   const mass = /^masses\[(\d+)\]\.(\w+)$/.exec(path);
   if (mass) {
