@@ -1,6 +1,8 @@
 """Ways to a lamp's disc: what is sorted into squares is what walking finds, one way at a time."""
 
 import math
+from functools import cache
+from types import SimpleNamespace
 
 import numpy as np
 import pytest
@@ -21,22 +23,30 @@ from mallet.tracer import blank_notes, is_blocked, weighed_length
 from tests.core.conftest import first_case
 from tests.core.planned import work
 
-WORKED = work(read_case(first_case()))
-BLOCKING = (
-    WORKED.cavity.remaining_tooth,
-    *(band.solid.solid for band in WORKED.bands if band.is_metal),
-    *(neighbour.solid for neighbour in WORKED.neighbours),
-)
-BOX = WORKED.cavity.filling.bounding_box()
-WHOLE, FRONTS = Scene(*BLOCKING).trees, Scene(*BLOCKING, seen_from=(BOX[:3], BOX[3:])).trees
-FILLINGS = [cured.filling for cured in WORKED.lit.cured]
-MEDIA = grouped(tuple(filling.scene for filling in FILLINGS))
-WEIGHTS = np.array([filling.attenuation_per_mm for filling in FILLINGS])
-POINTS = np.concatenate([body_of(c.portion.solid, c.inside).points for c in WORKED.lit.cured])
+
+@cache
+def at_hand() -> SimpleNamespace:
+    """Return the first case's solids as light meets them."""
+    worked = work(read_case(first_case()))
+    blocking = (
+        worked.cavity.remaining_tooth,
+        *(band.solid.solid for band in worked.bands if band.is_metal),
+        *(neighbour.solid for neighbour in worked.neighbours),
+    )
+    box = worked.cavity.filling.bounding_box()
+    fillings = [cured.filling for cured in worked.lit.cured]
+    return SimpleNamespace(
+        skin=skin(worked.cavity.filling),
+        whole=Scene(*blocking).trees,
+        fronts=Scene(*blocking, seen_from=(box[:3], box[3:])).trees,
+        media=grouped(tuple(filling.scene for filling in fillings)),
+        weights=np.array([filling.attenuation_per_mm for filling in fillings]),
+        points=np.concatenate([body_of(c.portion.solid, c.inside).points for c in worked.lit.cured]),
+    )
 
 
 @given(
-    point=st.integers(0, len(POINTS) - 1),
+    share=st.floats(0, 1, exclude_max=True),
     off=st.tuples(st.floats(-4, 4), st.floats(-4, 4)),
     tilt=st.floats(0, 1.3),
     turn=st.floats(0, 2 * math.pi),
@@ -47,7 +57,7 @@ POINTS = np.concatenate([body_of(c.portion.solid, c.inside).points for c in WORK
 )
 @settings(max_examples=150, deadline=None)
 def test_sorted_and_walked_ways_find_the_same(
-    point: int,
+    share: float,
     off: tuple[float, float],
     tilt: float,
     turn: float,
@@ -56,31 +66,32 @@ def test_sorted_and_walked_ways_find_the_same(
     squares: int,
     places: list[tuple[float, float]],
 ) -> None:
-    target = POINTS[point]
+    hand = at_hand()
+    target = hand.points[int(share * len(hand.points))]
     towards = (math.sin(tilt) * math.cos(turn), math.sin(tilt) * math.sin(turn), math.cos(tilt))
     centre = target + away * np.array(towards) + np.array([*off, 0.0])
     disc = disc_of(Tip(tuple(map(float, centre)), Beam(radius, 1000.0, 2.0), towards))
     view = view_of(target, disc)
     if not view.is_before:
         return
-    room, nothing = room_for(FRONTS), np.empty(0)
-    hiding = sight_of(FRONTS, nothing, target, disc.axes, view, squares, room)
-    room = room_for(MEDIA)
-    inside = sight_of(MEDIA, WEIGHTS, target, disc.axes, view, squares, room)
+    room, nothing = room_for(hand.fronts), np.empty(0)
+    hiding = sight_of(hand.fronts, nothing, target, disc.axes, view, squares, room)
+    room = room_for(hand.media)
+    inside = sight_of(hand.media, hand.weights, target, disc.axes, view, squares, room)
     for around, ring in places:
         x, y, cosine = way_on(chord_at(view, around), ring)
         ray = ray_to(target, disc.axes, x, y, cosine)
         length = view.height / cosine
         # Whatever turns its back to the target is left out of one and in the other.
-        assert is_hidden(hiding, view.height, x, y) == is_blocked(WHOLE, ray, length, blank_notes())
-        walked = weighed_length(MEDIA, WEIGHTS, ray, length, blank_notes())
+        assert is_hidden(hiding, view.height, x, y) == is_blocked(hand.whole, ray, length, blank_notes())
+        walked = weighed_length(hand.media, hand.weights, ray, length, blank_notes())
         weighed = weighed_height(inside, view.height, x, y) / cosine
         assert weighed == pytest.approx(walked, abs=1e-6)
 
 
 class TestFacets:
     def test_halves_keep_the_area_and_no_edge_is_long(self) -> None:
-        faces = skin(WORKED.cavity.filling)
+        faces = at_hand().skin
         out, of = halved(faces.corners, 0.4)
         edges = np.linalg.norm(out - out[:, [1, 2, 0]], axis=2)
         assert edges.max() <= 0.4 + 1e-9
