@@ -20,7 +20,7 @@ F = TypeVar("F", bound=Callable[..., Any])
 LOOPS = ("trees.py", "tracer.py", "cavity/facets.py", "light/disc.py", "light/sight.py", "light/arriving.py")
 FOLDER = Path(__file__).parent
 VERSION = hashlib.sha256(b"".join((FOLDER / name).read_bytes() for name in LOOPS)).hexdigest()[:12]
-numba.config.CACHE_DIR = str(FOLDER / "__pycache__" / f"tracer-{VERSION}")  # type: ignore[attr-defined]
+numba.config.CACHE_DIR = str(FOLDER / "__pycache__" / f"tracer-{VERSION}")
 LEAF = 4
 BINS = 8
 FLAT = 1e-9
