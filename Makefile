@@ -4,6 +4,8 @@ SHELL := /bin/bash
 PORT ?= 8000
 UV := $(shell command -v uv || echo $(HOME)/.local/bin/uv)
 RUN := $(UV) run --frozen
+# Beside the tests, what checks the sources gives way to them.
+EASY :=
 export npm_config_update_notifier := false
 # Compiled modules are kept: every command and every server that a test starts is up in half the time.
 unexport PYTHONDONTWRITEBYTECODE
@@ -48,14 +50,14 @@ format: .venv/.synced web/node_modules/.installed
 lint: lint-python lint-web
 
 lint-python: .venv/.synced
-	$(RUN) ruff format --check --quiet .
-	$(RUN) ruff check --quiet .
-	$(RUN) mypy
-	$(RUN) lint-imports | tail -5
-	$(RUN) python manage.py makemigrations --check --dry-run
+	$(EASY) $(RUN) ruff format --check --quiet .
+	$(EASY) $(RUN) ruff check --quiet .
+	$(EASY) $(RUN) mypy
+	$(EASY) $(RUN) lint-imports | tail -5
+	$(EASY) $(RUN) python manage.py makemigrations --check --dry-run
 
 lint-web: web/node_modules/.installed
-	cd web && npm run --silent check && npm run --silent lint && npm run --silent format
+	cd web && $(EASY) npm run --silent check && $(EASY) npm run --silent lint && $(EASY) npm run --silent format
 
 loops: .venv/.synced  ## compile the heart's loops, so that servers and tests just load them
 	@$(RUN) mallet plan examples/lower_first_molar_mo.json > /dev/null
@@ -64,13 +66,13 @@ chromium: tools
 	@bash tools/chromium.sh
 
 test:  ## everything: format, lint, types, interface, core, API, browser
-	@$(MAKE) --no-print-directory -j5 test-all lint-python lint-web test-web
+	@$(MAKE) --no-print-directory -j5 test-all lint-python lint-web test-web EASY="nice -n 10"
 
 test-all: loops build chromium
 	$(RUN) pytest -n 3 --dist worksteal tests
 
 test-web: web/node_modules/.installed
-	cd web && npm test --silent
+	cd web && $(EASY) npm test --silent
 
 test-core: .venv/.synced
 	$(RUN) pytest -n 2 --dist loadfile tests/core
