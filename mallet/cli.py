@@ -20,7 +20,7 @@ from mallet.plan import plan, work
 from mallet.rulebook import load_rulebook, where_used
 from mallet.studies.shapes import shape_file
 from mallet.terms.canonical import canonical_json
-from mallet.terms.case import Case, read_case, set_path
+from mallet.terms.case import Case, as_told, read_case, set_path
 from mallet.terms.errors import InputError, NotFeasible, Problem
 from mallet.terms.plan import NoPlan, Plan
 from mallet.worked import STRENGTH, WORKED_FORMAT, Verdict, judge_folder, read_worked
@@ -93,15 +93,16 @@ def _plan(arguments: argparse.Namespace) -> int:
     if arguments.scan:
         before, after = (base64.b64encode(_bytes(path)).decode() for path in arguments.scan)
         set_path(data, "preparation.scan", {"before": before, "after": after})
-    made = plan(read_case(data), points=arguments.points or "none")
+    with as_told(data) as told:
+        made = plan(read_case(told), points=arguments.points or "none")
     print(canonical_json(made.model_dump(mode="json", by_alias=True, exclude_none=True)))
     return OK if made.feasible else NO_PLAN
 
 
 def _shape(arguments: argparse.Namespace) -> int:
-    case = read_case(_case_data(arguments.case))
     try:
-        worked = work(case)
+        with as_told(_case_data(arguments.case)) as told:
+            worked = work(read_case(told))
     except NotFeasible as refusal:
         print(refusal.text, file=sys.stderr)
         return NO_PLAN

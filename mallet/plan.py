@@ -9,6 +9,7 @@ from mallet.restoratives.worked import Worked
 from mallet.rulebook import Rulebook, load_rulebook
 from mallet.runsheet.account import account
 from mallet.runsheet.schedule import schedule
+from mallet.stages.asks import asks_of, stage_names, title_of
 from mallet.stages.assess import diagnosis_gate, not_confirmed
 from mallet.stages.choose import choose, rank
 from mallet.stages.site import site_of
@@ -16,10 +17,11 @@ from mallet.stages.untold import with_untold
 from mallet.terms.canonical import sha256_of
 from mallet.terms.case import Case, get_path
 from mallet.terms.errors import NotFeasible
-from mallet.terms.plan import NoPlan, Plan, Reason
+from mallet.terms.pieces import Reason
+from mallet.terms.plan import STAGES, NoPlan, Plan, PlanStage
 
 __all__ = [
-    "Points", "Worked", "case_sha256", "no_plan", "not_confirmed", "plan", "refusal_of", "told_sha256", "work",
+    "Points", "Worked", "case_sha256", "no_plan", "not_confirmed", "plan", "refusal_of", "stage_names", "title_of", "told_sha256", "work",
 ]  # fmt: skip
 
 
@@ -38,7 +40,8 @@ def plan(case: Case, book: Rulebook | None = None, points: Points = "none") -> P
 
 def no_plan(case: Case, refusal: NotFeasible, book: Rulebook | None = None) -> NoPlan:
     """Return a refusal in the form of a plan."""
-    rules = (book or load_rulebook()).with_house(case.house)
+    rules = (book or load_rulebook()).with_house(case.practice_settings)
+    names = stage_names(case.restoration.material)
     return NoPlan(
         engine=ENGINE,
         rulebook=rules.version,
@@ -46,6 +49,11 @@ def no_plan(case: Case, refusal: NotFeasible, book: Rulebook | None = None) -> N
         requirement=Reason(code=refusal.code, params={}, text=refusal.text),
         nearest=refusal.nearest,
         options=rank(case, rules) if refusal.code == "choose.stopped" else [],
+        stages=[
+            PlanStage(id=stage, name=names[stage], asks=asks_of(case, stage))
+            for stage in STAGES
+            if stage in names
+        ],
     )
 
 
@@ -53,7 +61,7 @@ def refusal_of(case: Case, book: Rulebook | None = None) -> NotFeasible | None:
     """Return why a tooth must not be restored as a case asks, by findings, patient and law: before anything is cut."""
     try:
         diagnosis_gate(case)
-        choose(case, (book or load_rulebook()).with_house(case.house))
+        choose(case, (book or load_rulebook()).with_house(case.practice_settings))
     except NotFeasible as refusal:
         return refusal
     return None
@@ -70,7 +78,7 @@ def told_sha256(case: Case) -> str:
 
 def work(case: Case, book: Rulebook | None = None, points: Points = "none") -> Worked:
     """Return the plan of a case with its solids; raise NotFeasible where there is none."""
-    rules = (book or load_rulebook()).with_house(case.house)
+    rules = (book or load_rulebook()).with_house(case.practice_settings)
     for path in case.provenance:
         get_path(case, path)
     asked, restorative = case, RESTORATIVES[case.restoration.material]

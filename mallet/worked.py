@@ -90,16 +90,12 @@ def judge(path: Path) -> Verdict:
     return Verdict(path.stem, worked.title, worked.authority, tuple(otherwise), alarms_of(made))
 
 
-# What a plan says of every cavity is no alarm.
-ALWAYS = ("light.eye",)
-
-
 def alarms_of(made: Plan | NoPlan) -> tuple[str, ...]:
     """Return the checks of a plan that do not pass, and its cautions, by topic, verdict and value."""
     if isinstance(made, NoPlan):
         return ()
     checks = [c for c in made.checks if c.verdict != "pass"]
-    cautions = [c for c in made.cautions if c.level != "note" and c.code not in ALWAYS]
+    cautions = [c for c in made.cautions if c.level != "note" and not c.always]
     return (
         *(f"{c.topic} {c.verdict}: {c.measured:g} for {c.needed:g} {c.unit}" for c in checks),
         *(f"{c.code} {c.level}" for c in cautions),

@@ -95,13 +95,13 @@ def shares(case: Case) -> dict[str, float]:
     neighbours, _ = place_neighbours(case, cavity, rules)
     bands, _ = fit_matrix(case, cavity, neighbours, [], rules)
     beam = fit_beam(case.light.readings, case.light.tip_diameter_mm)
-    limit = min(m.max_increment_mm for m in case.masses)
+    limit = min(m.max_increment_mm for m in case.composites)
 
     def geometry() -> None:
         made = prepare_cavity(case, rules)
         beside, _ = place_neighbours(case, made, rules)
         fit_matrix(case, made, beside, [], rules)
-        for portion in layer(case.school.layering, made, limit, rules).portions:
+        for portion in layer(case.restoration.technique, made, limit, rules).portions:
             portion.solid.num_tri()
         surroundings(made, bands, [n.solid for n in beside], beam, rules)
 

@@ -12,6 +12,7 @@ from mallet.drawing import draw
 from mallet.drawing.sheets import Drawing, Shape, Sheet
 from mallet.plan import work
 from mallet.terms.case import read_case
+from mallet.terms.upgrade import upgrade_case
 from tools.contact_sheet import photograph
 from tools.server import ROOT
 
@@ -29,7 +30,13 @@ OCCLUSAL = {"kind": "occlusal_box", "depth_mm": 2.0, "width_mm": 2.0, "length_mm
 BOX = {"kind": "proximal_box", "height_mm": 4.5, "width_mm": 3.8, "axial_depth_mm": 1.5}
 MESIAL, DISTAL = {**BOX, "side": "mesial"}, {**BOX, "side": "distal"}
 COVER = {"kind": "cusp_reduction", "cusps": ["mesiolingual", "distolingual"], "tip_mm": 2.0}
-BESIDE = {"kind": "proximal_cavity", "side": "mesial", "height_mm": 1.8, "depth_mm": 1.6, "reach_mm": 1.3}
+BESIDE = {
+    "kind": "proximal_cavity",
+    "side": "mesial",
+    "height_mm": 1.8,
+    "depth_mm": 1.6,
+    "faciolingual_mm": 1.3,
+}
 ALL_CUSPS = ["mesiofacial", "distofacial", "distal", "mesiolingual", "distolingual"]
 LOW: dict[str, Any] = {
     "kind": "cusp_reduction",
@@ -38,7 +45,7 @@ LOW: dict[str, Any] = {
     "groove_mm": 2.0,
 }
 EDGE = {"kind": "incisal_fracture", "mesial_mm": 4.0, "distal_mm": 2.0}
-NECK = {"face": "facial", "width_mm": 3.6, "height_mm": 2.2, "depth_mm": 1.2, "above_cervical_mm": 0.4}
+NECK = {"face": "facial", "width_mm": 3.6, "height_mm": 2.2, "depth_mm": 1.2, "above_cej_mm": 0.4}
 # Views other than a drawing's first two.
 OTHER_VIEWS = {
     "Retention grooves, lower molar": ("across_feature", "above"),
@@ -51,7 +58,7 @@ OTHER_VIEWS = {
 CLASSES: tuple[tuple[str, str, str, list[dict[str, Any]], str], ...] = (
     ("Class I, lower molar", "46", "O", [OCCLUSAL], "horizontal"),
     ("Class I, facial pit, lower molar", "46", "F",
-     [{"kind": "pit", "diameter_mm": 1.6, "depth_mm": 1.4, "above_cervical_mm": 2.6}], "horizontal"),
+     [{"kind": "pit", "diameter_mm": 1.6, "depth_mm": 1.4, "above_cej_mm": 2.6}], "horizontal"),
     ("Class II, one box, lower molar", "36", "MO", [OCCLUSAL, MESIAL], "wall_first"),
     ("Class II, two boxes, upper premolar", "15", "MOD",
      [{**OCCLUSAL, "length_mm": 2.6}, {**MESIAL, "width_mm": 3.2, "axial_depth_mm": 1.3},
@@ -59,55 +66,55 @@ CLASSES: tuple[tuple[str, str, str, list[dict[str, Any]], str], ...] = (
     ("Class II, box alone, upper molar", "16", "M", [{**MESIAL, "axial_depth_mm": 2.0}], "horizontal"),
     ("Class II, cusps covered, lower molar", "46", "MOL", [OCCLUSAL, MESIAL, COVER], "horizontal"),
     ("Class III from lingual, upper central", "11", "ML", [BESIDE], "horizontal"),
-    ("Class III from facial, upper canine", "23", "MF", [{**BESIDE, "face": "facial", "reach_mm": 2.0}], "horizontal"),
+    ("Class III from facial, upper canine", "23", "MF", [{**BESIDE, "face": "facial", "faciolingual_mm": 2.0}], "horizontal"),
     ("Class IV, corner, upper central", "11", "MI",
      [{"kind": "incisal_fracture", "mesial_mm": 4.0, "distal_mm": -2.0}], "wall_first"),
     ("Class IV, edge, lower central", "31", "MID",
      [{"kind": "incisal_fracture", "mesial_mm": 2.0, "distal_mm": 2.0}], "horizontal"),
-    ("Class V, saucer, upper canine", "13", "F", [{**NECK, "kind": "saucer"}], "horizontal"),
-    ("Class V, notch, lower premolar", "34", "F", [{**NECK, "kind": "notch"}], "oblique"),
-    ("Class V from lingual, lower molar", "47", "L", [{**NECK, "kind": "saucer", "face": "lingual"}], "horizontal"),
+    ("Class V, saucer, upper canine", "13", "F", [{**NECK, "kind": "saucer_lesion"}], "horizontal"),
+    ("Class V, notch, lower premolar", "34", "F", [{**NECK, "kind": "wedge_lesion"}], "oblique"),
+    ("Class V from lingual, lower molar", "47", "L", [{**NECK, "kind": "saucer_lesion", "face": "lingual"}], "horizontal"),
     ("Class IV, bevelled, upper central", "21", "MID",
      [{"kind": "incisal_fracture", "mesial_mm": 3.0, "distal_mm": 2.0, "bevel_mm": 2.5}], "wall_first"),
     ("Class II, deciduous lower molar", "75", "DO",
      [{"kind": "occlusal_box", "depth_mm": 1.5, "width_mm": 1.4, "length_mm": 2.6},
       {"kind": "proximal_box", "side": "distal", "height_mm": 3.0, "width_mm": 2.6, "axial_depth_mm": 1.0}], "horizontal"),
     ("Class V, deciduous upper canine", "53", "F",
-     [{"kind": "saucer", "width_mm": 2.5, "height_mm": 1.6, "depth_mm": 0.8, "above_cervical_mm": 0.4}], "horizontal"),
+     [{"kind": "saucer_lesion", "width_mm": 2.5, "height_mm": 1.6, "depth_mm": 0.8, "above_cej_mm": 0.4}], "horizontal"),
     ("Groove to be sealed, lower molar", "36", "O",
      [{"kind": "sealant_groove", "length_mm": 6.0, "width_mm": 0.8, "depth_mm": 0.8}], "horizontal"),
     ("Class II, tunnel, lower molar", "36", "MO",
-     [{"kind": "tunnel", "side": "mesial", "under_ridge_mm": 2.5, "inside_mm": 2.5, "diameter_mm": 1.6}], "horizontal"),
+     [{"kind": "tunnel", "side": "mesial", "below_ridge_mm": 2.5, "inset_mm": 2.5, "diameter_mm": 1.6}], "horizontal"),
     ("Retention grooves, lower molar", "36", "MO",
      [OCCLUSAL, MESIAL, {"kind": "retention_groove", "side": "mesial", "depth_mm": 0.4, "width_mm": 0.7,
       "height_mm": 1.5}], "horizontal"),
     ("Slot, lower molar", "46", "MOL",
      [OCCLUSAL, MESIAL, LOW, {"kind": "slot", "at": "distolingual", "length_mm": 2.2, "width_mm": 0.8,
-      "depth_mm": 1.0, "inside_mm": 0.8}], "horizontal"),
+      "depth_mm": 1.0, "inset_mm": 0.8}], "horizontal"),
     ("Pins, lower molar", "46", "MOL",
-     [OCCLUSAL, MESIAL, LOW, *({"kind": "pin_hole", "at": cusp, "diameter_mm": 0.6, "depth_mm": 2.0, "stands_mm": 1.5}
+     [OCCLUSAL, MESIAL, LOW, *({"kind": "pin_hole", "at": cusp, "diameter_mm": 0.6, "depth_mm": 2.0, "above_floor_mm": 1.5}
       for cusp in LOW["cusps"])], "horizontal"),
     ("Core over a shoulder, lower molar", "36", "MODFL",
      [OCCLUSAL, {**LOW, "cusps": ALL_CUSPS, "tip_mm": 3.0},
-      {"kind": "shoulder", "width_mm": 1.5, "above_cervical_mm": 1.5}], "horizontal"),
+      {"kind": "shoulder", "width_mm": 1.5, "above_cej_mm": 1.5}], "horizontal"),
     ("Class IV with dovetail notch, upper central", "11", "MID",
-     [EDGE, {"kind": "dovetail_notch", "width_mm": 2.5, "height_mm": 2.0, "depth_mm": 0.8}], "wall_first"),
+     [EDGE, {"kind": "lingual_dovetail", "width_mm": 2.5, "height_mm": 2.0, "depth_mm": 0.8}], "wall_first"),
     ("Class IV, star bevel, upper central", "21", "MID",
      [{**EDGE, "bevel_mm": 2.5, "bevel_points": 3}], "wall_first"),
     ("Crown stump, deciduous upper central", "51", "MIDFL",
-     [{"kind": "crown_stump", "edge_mm": 1.5, "around_mm": 0.5, "above_cervical_mm": 0.6}], "horizontal"),
+     [{"kind": "strip_crown_preparation", "incisal_reduction_mm": 1.5, "axial_reduction_mm": 0.5, "above_cej_mm": 0.6}], "horizontal"),
 )  # fmt: skip
 
 
-def drawn(tooth: str, surfaces: str, parts: list[dict[str, Any]], school: str) -> Drawing:
+def drawn(tooth: str, surfaces: str, parts: list[dict[str, Any]], technique: str) -> Drawing:
     """Return the drawing of a plan."""
-    case = json.loads(EXAMPLE.read_text())
+    case = upgrade_case(json.loads(EXAMPLE.read_text()))
     case |= {
         "tooth": {"code": tooth},
-        "restoration": {"material": "composite", "surfaces": surfaces},
+        "restoration": {**case["restoration"], "surfaces": surfaces, "technique": technique},
         "preparation": {"remaining_dentin_mm": 1.5, "parts": parts},
-        "neighbours": {},
-        "school": {"layering": school},
+        "adjacent": {},
+        "techniques": {},
         "provenance": {},
     }
     return draw(work(read_case(case)))

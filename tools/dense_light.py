@@ -100,7 +100,7 @@ class Standing:
 
 def standing_at(worked: Worked, order: int, rules: Rulebook | None = None) -> Standing:
     """Return what stands around the increment at an index of the plan."""
-    book = (rules or load_rulebook()).with_house(worked.case.house)
+    book = (rules or load_rulebook()).with_house(worked.case.practice_settings)
     cavity = worked.cavity
     beside = [cavity.access.turned(neighbour.solid) for neighbour in worked.neighbours]
     metal = [band.solid.solid for band in worked.bands if band.is_metal]
@@ -222,7 +222,11 @@ def dimmest_of(worked: Worked, order: int, seed: int, rules: Rulebook | None = N
     """Return the dimmest of places drawn in the increment at an index of the plan."""
     cured, draw = worked.lit.cured[order], np.random.default_rng(seed)
     around = standing_at(worked, order, rules)
-    cap = (rules or load_rulebook()).with_house(worked.case.house).value("light.irradiance_cap_mw_cm2")
+    cap = (
+        (rules or load_rulebook())
+        .with_house(worked.case.practice_settings)
+        .value("light.irradiance_cap_mw_cm2")
+    )
 
     def over_need(points: Floats, rays: int) -> Floats:
         doses = [

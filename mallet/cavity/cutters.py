@@ -15,17 +15,17 @@ from mallet.cavity.tool import Tool
 from mallet.cavity.tunnel import tunnel_tool
 from mallet.terms.case import Case
 from mallet.terms.parts import (
-    CrownStump,
     IncisalFracture,
-    Notch,
     OcclusalBox,
     Part,
     Pit,
     ProximalBox,
     ProximalCavity,
-    Saucer,
+    SaucerLesion,
     SealantGroove,
+    StripCrownPreparation,
     Tunnel,
+    WedgeLesion,
 )
 from mallet.tooth import Crown
 
@@ -66,12 +66,12 @@ def tool_of(index: int, part: Part, blank: Blank) -> Tool | None:
             return groove_tool(index, part, outer, crown)
         case Tunnel():
             return tunnel_tool(index, part, crown, outer)
-        case CrownStump():
+        case StripCrownPreparation():
             return stump_tool(index, part, crown, outer)
         case ProximalCavity():
             return proximal_tool(index, part, crown, outer, access)
         case IncisalFracture():
             return fracture_tool(index, part, crown, outer, access)
-        case Saucer() | Notch() | Pit():
+        case SaucerLesion() | WedgeLesion() | Pit():
             return neck_tool(index, part, outer, access)
     return None

@@ -19,7 +19,7 @@ from mallet.cavity.rods import rod
 from mallet.cavity.solids import Tagged
 from mallet.cavity.tool import Tool
 from mallet.terms.errors import InputError
-from mallet.terms.parts import DovetailNotch, FeaturePart, PinHole, RetentionGroove, Shoulder, Slot
+from mallet.terms.parts import FeaturePart, LingualDovetail, PinHole, RetentionGroove, Shoulder, Slot
 from mallet.tooth import Crown
 
 Floats = NDArray[np.float64]
@@ -85,13 +85,13 @@ def feature(index: int, part: FeaturePart, ground: Ground) -> Feature:
             return _slot(index, part, ground)
         case PinHole():
             return _pin_hole(index, part, ground)
-        case DovetailNotch():
+        case LingualDovetail():
             return _dovetail(index, part, ground)
         case Shoulder():
             cut, nominal = shoulder_cutter(index, part, ground.crown)
             taken = ground.left ^ cut.solid
-            x = ground.crown.outer_x_mm("mesial", part.above_cervical_mm) - part.width_mm / 2
-            mouth = (x, 0.0, part.above_cervical_mm)
+            x = ground.crown.outer_x_mm("mesial", part.above_cej_mm) - part.width_mm / 2
+            mouth = (x, 0.0, part.above_cej_mm)
             return Feature(index, part.kind, "all round", cut, taken, nominal, mouth)
 
 
@@ -163,7 +163,7 @@ def _pin_hole(index: int, part: PinHole, ground: Ground) -> Feature:
         return rod(floor - depth_mm * up, floor + OVER_MM * up, radius).solid
 
     bottom = floor - (part.depth_mm + HAIR_MM) * up
-    pin = rod(bottom, floor + part.stands_mm * up, radius + HAIR_MM)
+    pin = rod(bottom, floor + part.above_floor_mm * up, radius + HAIR_MM)
     nominal = math.pi * radius**2 * part.depth_mm
     return _sunk_in(index, part, cut_to, nominal, floor, ground, pin)
 
@@ -200,7 +200,7 @@ def _site(
     index: int, part: Slot | PinHole, ground: Ground, deep_mm: float, long_mm: float
 ) -> tuple[Floats, Floats, Floats]:
     """Return the middle of an opening on the floor at a site, half as deep and half as long as told, its edge and the
-    ends of that `inside_mm` inside the junction, and the unit vectors along the outline and inwards."""
+    ends of that `inset_mm` inside the junction, and the unit vectors along the outline and inwards."""
     path, tips = f"preparation.parts[{index}].at", ground.crown.cusps
     if isinstance(part, PinHole) and ground.shoulder and part.on != "floor":
         return _on_shoulder(index, part, ground, ground.shoulder)
@@ -221,7 +221,7 @@ def _site(
         section = ground.dentin.slice(z - HAIR_MM)
         # The outline curves, and what is cut along it does not.
         reach = min(_reach_mm(section, outward, aside) for aside in (-long_mm, 0.0, long_mm))
-        at = outward * max(reach - part.inside_mm - deep_mm, 0.0)
+        at = outward * max(reach - part.inset_mm - deep_mm, 0.0)
     z = _floor_mm(ground, at)
     whole = vertical_at_mm(ground.outer, at[0], at[1])[1]
     if math.isnan(z) or reach <= 0 or whole - z < UNCUT_MM:
@@ -238,7 +238,7 @@ def _on_shoulder(
         raise InputError.at(f"preparation.parts[{index}].at", part.at, ", ".join(tips))
     tip = np.array([*tips[part.at][:2], 0.0])
     outward = tip / np.linalg.norm(tip)
-    z = shoulder.above_cervical_mm
+    z = shoulder.above_cej_mm
     outside = _reach_mm(ground.outer.slice(z), outward, 0.0)
     reach = outside - shoulder.width_mm + part.diameter_mm / 2 + CLEAR_OF_CORE_MM
     at = reach * outward
@@ -263,7 +263,7 @@ def _reach_mm(section: CrossSection, way: Floats, aside_mm: float) -> float:
     return far
 
 
-def _dovetail(index: int, part: DovetailNotch, ground: Ground) -> Feature:
+def _dovetail(index: int, part: LingualDovetail, ground: Ground) -> Feature:
     """Return a notch sunk into the lingual face from the fracture on, in the frame of an edge, whose facial side is
     up: it is cut from below."""
     path = f"preparation.parts[{index}]"

@@ -37,10 +37,10 @@ def proximal_tool(index: int, part: ProximalCavity, crown: Crown, outer: Manifol
         allowed = f"up to {sign * surface_x:.1f}, the middle of the tooth"
         raise InputError.at(f"{path}.depth_mm", part.depth_mm, allowed)
     low, high = vertical_at_mm(outer, axial, y)
-    if part.reach_mm > high - low - LEAST_WALL_MM:
+    if part.faciolingual_mm > high - low - LEAST_WALL_MM:
         allowed = f"up to {high - low - LEAST_WALL_MM:.1f}: a wall stays on the other face"
-        raise InputError.at(f"{path}.reach_mm", part.reach_mm, allowed)
-    floor, half = high - part.reach_mm, part.height_mm / 2
+        raise InputError.at(f"{path}.faciolingual_mm", part.faciolingual_mm, allowed)
+    floor, half = high - part.faciolingual_mm, part.height_mm / 2
     top_z = crown.height_mm - LEAST_WALL_MM
     if z + half > top_z:
         allowed = f"up to {2 * (top_z - z):.1f}: an edge stays over it"
@@ -48,7 +48,7 @@ def proximal_tool(index: int, part: ProximalCavity, crown: Crown, outer: Manifol
     x0, x1 = sorted((axial, surface_x + sign * OVERRUN_MM))
     slopes = (k, 0.0, k, k) if sign > 0 else (0.0, k, k, k)
     reach = float(outer.bounding_box()[5]) + 1.0
-    d, w, h = part.depth_mm, part.height_mm, part.reach_mm
+    d, w, h = part.depth_mm, part.height_mm, part.faciolingual_mm
     return Tool(
         index=index,
         kind=part.kind,

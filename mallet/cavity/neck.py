@@ -17,12 +17,12 @@ from mallet.cavity.measures import topmost_mm
 from mallet.cavity.solids import Tagged, tagged_solid
 from mallet.cavity.tool import Tool
 from mallet.terms.errors import InputError
-from mallet.terms.parts import Notch, Pit, Saucer, SealantGroove
+from mallet.terms.parts import Pit, SaucerLesion, SealantGroove, WedgeLesion
 from mallet.tooth import Crown
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
-Sunk = Saucer | Notch | Pit
+Sunk = SaucerLesion | WedgeLesion | Pit
 AROUND, RINGS = 32, 9
 GRID_MM = 0.15
 OVERRUN_MM = 2.0
@@ -64,7 +64,9 @@ def neck_tool(index: int, part: Sunk, outer: Manifold, access: Access) -> Tool:
     )
 
 
-def _bevelled(cut: Tagged, part: Saucer | Notch, bevel_mm: float, outer: Manifold, access: Access) -> Tagged:
+def _bevelled(
+    cut: Tagged, part: SaucerLesion | WedgeLesion, bevel_mm: float, outer: Manifold, access: Access
+) -> Tagged:
     """Return what is cut of a lesion with a bevel of its enamel margin: as wide all round as the face bears, deepest at
     the margin and running out, and nowhere below the cervical line."""
     width, height = _opening(part)
@@ -111,7 +113,7 @@ def _fan() -> tuple[Ints, Ints]:
 def nominal_mm3(part: Sunk) -> float:
     """Return the volume of half an ellipsoid, of a wedge, or of a cylinder."""
     width, height = _opening(part)
-    shares = {"saucer": math.pi / 6, "notch": 1 / 2, "pit": math.pi / 4}
+    shares = {"saucer_lesion": math.pi / 6, "wedge_lesion": 1 / 2, "pit": math.pi / 4}
     return shares[part.kind] * width * height * part.depth_mm
 
 
@@ -123,16 +125,16 @@ def _opening(part: Sunk) -> tuple[float, float]:
 
 
 def _middle_y(part: Sunk, access: Access) -> float:
-    return access.toward((0.0, 0.0, part.above_cervical_mm + _opening(part)[1] / 2))[1]
+    return access.toward((0.0, 0.0, part.above_cej_mm + _opening(part)[1] / 2))[1]
 
 
 def _placed(part: Sunk, access: Access) -> tuple[Floats, Floats, Ints, Ints]:
     """Return places (N, 2) over a lesion, the share of the depth at each, triangles and the rim."""
-    xy, shares, triangles, rim = _notch(part) if isinstance(part, Notch) else _round(part)
+    xy, shares, triangles, rim = _notch(part) if isinstance(part, WedgeLesion) else _round(part)
     return xy + np.array([0.0, _middle_y(part, access)]), shares, triangles, rim
 
 
-def _round(part: Saucer | Pit) -> tuple[Floats, Floats, Ints, Ints]:
+def _round(part: SaucerLesion | Pit) -> tuple[Floats, Floats, Ints, Ints]:
     """Return places (N, 2) about the middle, the share of the depth at each, triangles and the rim."""
     tilt = np.pi / 2 * np.arange(1, RINGS + 1) / RINGS
     turn = 2 * np.pi * np.arange(AROUND) / AROUND
@@ -141,12 +143,12 @@ def _round(part: Saucer | Pit) -> tuple[Floats, Floats, Ints, Ints]:
     circle = wider * np.column_stack([np.cos(turn), np.sin(turn)])
     rings = np.sin(tilt)[:, None, None] * circle
     xy = np.concatenate([[[0.0, 0.0]], rings.reshape(-1, 2)]) * np.array(_opening(part)) / 2
-    deep = np.cos(tilt) if isinstance(part, Saucer) else np.ones(RINGS)
+    deep = np.cos(tilt) if isinstance(part, SaucerLesion) else np.ones(RINGS)
     shares = np.concatenate([[1.0], np.repeat(deep, AROUND)])
     return xy, shares, *_fan()
 
 
-def _notch(part: Notch) -> tuple[Floats, Floats, Ints, Ints]:
+def _notch(part: WedgeLesion) -> tuple[Floats, Floats, Ints, Ints]:
     """Return places (N, 2) about the middle, the share of the depth at each, triangles and the rim."""
     cols = math.ceil(part.width_mm / GRID_MM) + 1
     rows = 2 * math.ceil(part.height_mm / 2 / GRID_MM) + 1

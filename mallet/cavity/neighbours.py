@@ -11,7 +11,7 @@ from mallet.cavity.boxes import SIGN
 from mallet.cavity.crowns import shell_solid
 from mallet.cavity.preparation import Cavity
 from mallet.rulebook import Rulebook
-from mallet.terms.case import Case, Neighbour
+from mallet.terms.case import AdjacentTooth, Case
 from mallet.terms.errors import InputError
 from mallet.terms.parts import Side
 from mallet.terms.plan import Assumption
@@ -27,7 +27,7 @@ class Beside:
 
     side: Side
     tooth: ToothName
-    given: Neighbour
+    given: AdjacentTooth
     crown: Crown
     solid: Manifold
     dx_mm: float
@@ -54,20 +54,20 @@ def place_neighbours(case: Case, cavity: Cavity, rules: Rulebook) -> tuple[list[
     """
     placed, assumptions = [], []
     for side in cavity.opened:
-        given = getattr(case.neighbours, side)
+        given = getattr(case.adjacent, side)
         expected = cavity.tooth.neighbour(side)
         if given is None and expected is not None:
-            given = Neighbour(tooth=expected.iso)
+            given = AdjacentTooth(tooth=expected.iso)
             why = "a sound neighbour in contact, its ridge level with ours"
-            path = f"neighbours.{side}"
+            path = f"adjacent.{side}"
             assumptions.append(
                 Assumption(path=path, value=expected.iso, unit="", provenance="handbook", why=why)
             )
         if given is None or given.missing or expected is None:
             continue
-        named = read_tooth(given.tooth, f"neighbours.{side}.tooth") if given.tooth else expected
+        named = read_tooth(given.tooth, f"adjacent.{side}.tooth") if given.tooth else expected
         if not named.stands_for(expected):
-            raise InputError.at(f"neighbours.{side}.tooth", given.tooth, f"{expected.iso} or none")
+            raise InputError.at(f"adjacent.{side}.tooth", given.tooth, f"{expected.iso} or none")
         placed.append(_beside(side, given, named, cavity.crown, rules))
     return placed, assumptions
 
@@ -77,7 +77,7 @@ def _facing_x_mm(crown: Crown, side: Side, is_across: bool, z_mm: float) -> floa
     return -crown.outer_x_mm(side, z_mm) if is_across else crown.outer_x_mm(OPPOSITE[side], z_mm)
 
 
-def _beside(side: Side, given: Neighbour, tooth: ToothName, own: Crown, rules: Rulebook) -> Beside:
+def _beside(side: Side, given: AdjacentTooth, tooth: ToothName, own: Crown, rules: Rulebook) -> Beside:
     crown = loft_crown(tooth, rules)
     is_across = tooth.quadrant % 4 != own.tooth.quadrant % 4
     ridge = crown.ridge_mm(side if is_across else OPPOSITE[side])

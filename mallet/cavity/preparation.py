@@ -85,13 +85,13 @@ class Cavity:
     def base_on(self, tool: Tool) -> Base | None:
         return next((base for base in self.bases if base.tool.index == tool.index), None)
 
-    def above_cervical_mm(self, box: Tool) -> float:
+    def above_cej_mm(self, box: Tool) -> float:
         """Return how far a box's gingival floor lies above the cervical line; below it there is no enamel."""
         return box.floor_mm - self.crown.cervical_mm[box.side or "mesial"]
 
     def ends_in_dentin(self, box: Tool) -> bool:
         """Tell whether a box's gingival margin lies in dentin."""
-        return box.margin_in == "dentin" if box.margin_in else self.above_cervical_mm(box) < 0
+        return box.margin_in == "dentin" if box.margin_in else self.above_cej_mm(box) < 0
 
     @property
     def parts(self) -> list[Tool | Reduction | Feature]:
@@ -161,7 +161,7 @@ class Cavity:
 
     @property
     def stump(self) -> Tool | None:
-        return next((t for t in self.tools if t.kind == "crown_stump"), None)
+        return next((t for t in self.tools if t.kind == "strip_crown_preparation"), None)
 
     @property
     def shoulder(self) -> Feature | None:

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from mallet.cavity.solids import Tagged, below, crown_solid
 from mallet.cavity.tool import Tool
 from mallet.terms.errors import InputError
-from mallet.terms.parts import CrownStump, Shoulder
+from mallet.terms.parts import Shoulder, StripCrownPreparation
 from mallet.tooth import Crown
 from mallet.tooth.crown import AROUND
 
@@ -24,10 +24,10 @@ HIGH_MM = 30.0
 
 def shoulder_cutter(index: int, part: Shoulder, crown: Crown) -> tuple[Tagged, float]:
     """Return the cutter of a shoulder, and the volume in mm3 of an upright rim of its width up to the cusps."""
-    level, path = part.above_cervical_mm, f"preparation.parts[{index}]"
+    level, path = part.above_cej_mm, f"preparation.parts[{index}]"
     if level > crown.rim_mm - LEAST_CORE_MM:
         allowed = f"up to {crown.rim_mm - LEAST_CORE_MM:.1f}"
-        raise InputError.at(f"{path}.above_cervical_mm", level, allowed)
+        raise InputError.at(f"{path}.above_cej_mm", level, allowed)
     ring = crown.outline(level)
     widest = float(np.linalg.norm(ring, axis=1).min()) - LEAST_CORE_MM
     if part.width_mm > widest:
@@ -39,27 +39,33 @@ def shoulder_cutter(index: int, part: Shoulder, crown: Crown) -> tuple[Tagged, f
     return Tagged(solid, solid.original_id()), nominal
 
 
-def stump_tool(index: int, part: CrownStump, crown: Crown, outer: Manifold) -> Tool:
+def stump_tool(index: int, part: StripCrownPreparation, crown: Crown, outer: Manifold) -> Tool:
     """Return the cutter of a stump: all that lies over the crown drawn in and lowered; raise InputError where nothing
     stands any more."""
     path = f"preparation.parts[{index}]"
-    level, top = part.above_cervical_mm, crown.height_mm - part.edge_mm
+    level, top = part.above_cej_mm, crown.height_mm - part.incisal_reduction_mm
     if top < level + LEAST_CORE_MM:
         most = crown.height_mm - level - LEAST_CORE_MM
-        raise InputError.at(f"{path}.edge_mm", part.edge_mm, f"up to {most:.1f}: a stump stays")
+        raise InputError.at(
+            f"{path}.incisal_reduction_mm", part.incisal_reduction_mm, f"up to {most:.1f}: a stump stays"
+        )
     known = (float(z) for z in crown.axial[:, 0, 2])
     heights = sorted([*(z for z in known if z < top - HAIR_MM and abs(z - level) > HAIR_MM), level, top])
     rings = []
     for z in heights:
         # Next to nothing at the margin, and soon all of it.
         share = math.sqrt(min(max((z - level) / (top - level), 0.0), 1.0))
-        rings.append(np.column_stack([_inset(crown.outline(z), share * part.around_mm), np.full(AROUND, z)]))
+        rings.append(
+            np.column_stack([_inset(crown.outline(z), share * part.axial_reduction_mm), np.full(AROUND, z)])
+        )
     last = rings[-1]
     thick = crown.outline(top)
     widest = float(np.ptp(thick[:, 1])) / 2 - LEAST_CORE_MM / 2
-    if part.around_mm > widest:
+    if part.axial_reduction_mm > widest:
         raise InputError.at(
-            f"{path}.around_mm", part.around_mm, f"up to {max(widest, 0.0):.1f}: a stump stays"
+            f"{path}.axial_reduction_mm",
+            part.axial_reduction_mm,
+            f"up to {max(widest, 0.0):.1f}: a stump stays",
         )
     middle = last.mean(axis=0)
     cap = np.array([middle + (last - middle) * share for share in (0.7, 0.4)])

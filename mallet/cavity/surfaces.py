@@ -5,18 +5,18 @@ from __future__ import annotations
 from mallet.terms.case import Case
 from mallet.terms.errors import InputError, Problem
 from mallet.terms.parts import (
-    CrownStump,
+    CervicalLesion,
     CuspReduction,
-    DovetailNotch,
     FacePart,
     FeaturePart,
     IncisalFracture,
-    NeckLesion,
+    LingualDovetail,
     Part,
     Pit,
     ProximalBox,
     ProximalCavity,
     Shoulder,
+    StripCrownPreparation,
     Tunnel,
 )
 from mallet.tooth import ToothName
@@ -25,17 +25,19 @@ from mallet.tooth import ToothName
 def check_parts(case: Case, tooth: ToothName) -> None:
     """Refuse a part that such a tooth does not have."""
     for i, part in enumerate(case.preparation.parts):
-        is_front = isinstance(part, ProximalCavity | IncisalFracture | DovetailNotch | CrownStump)
-        if not isinstance(part, NeckLesion | Pit) and is_front == tooth.is_posterior:
+        is_front = isinstance(
+            part, ProximalCavity | IncisalFracture | LingualDovetail | StripCrownPreparation
+        )
+        if not isinstance(part, CervicalLesion | Pit) and is_front == tooth.is_posterior:
             where = "a front tooth: position 1 to 3" if is_front else "a back tooth: position 4 to 8"
             raise InputError.at("tooth.code", case.tooth.code, f"{where}, for parts[{i}], a {part.kind}")
 
 
-def _check_alone(case: Case, part: FacePart | CrownStump) -> None:
+def _check_alone(case: Case, part: FacePart | StripCrownPreparation) -> None:
     """Refuse a part that is entered from a face and does not stand alone, a notch behind a broken edge apart, or on
     other surfaces than its own."""
     others = [other for other in case.preparation.parts if other is not part]
-    notches = [other for other in others if isinstance(other, DovetailNotch)]
+    notches = [other for other in others if isinstance(other, LingualDovetail)]
     if len(others) > 1 or len(notches) < len(others) or (notches and not isinstance(part, IncisalFracture)):
         allowed = "it alone: what opens to another side is a filling of its own"
         raise InputError(Problem("preparation.parts", f"more than a {part.kind}", allowed))
@@ -47,14 +49,14 @@ def _check_alone(case: Case, part: FacePart | CrownStump) -> None:
         raise InputError.at("restoration.surfaces", surfaces, f"{allowed}, the surfaces that it opens")
 
 
-def _surfaces_of(part: FacePart | CrownStump) -> tuple[set[str], set[str]]:
+def _surfaces_of(part: FacePart | StripCrownPreparation) -> tuple[set[str], set[str]]:
     """Return the surfaces that a part opens, and those that may be named beside them."""
     match part:
-        case NeckLesion() | Pit():
+        case CervicalLesion() | Pit():
             return {part.face[0].upper()}, set()
         case ProximalCavity():
             return {part.side[0].upper()}, {part.face[0].upper()}
-        case CrownStump():
+        case StripCrownPreparation():
             return set("MIDFL"), set()
         case IncisalFracture():
             ends = (("M", part.mesial_mm), ("D", part.distal_mm))
@@ -71,7 +73,7 @@ def _once(part: Part) -> tuple[str, str | None] | None:
 def check_surfaces(case: Case) -> None:
     """Refuse parts twice over or alone, and surfaces that are not those which the parts open."""
     parts = case.preparation.parts
-    stump = next((part for part in parts if isinstance(part, CrownStump)), None)
+    stump = next((part for part in parts if isinstance(part, StripCrownPreparation)), None)
     if alone := case.face_part or stump:
         _check_alone(case, alone)
         return

@@ -38,7 +38,7 @@ class Tool:
 
     @property
     def is_neck(self) -> bool:
-        return self.kind in ("saucer", "notch")
+        return self.kind in ("saucer_lesion", "wedge_lesion")
 
     @property
     def is_from_face(self) -> bool:
@@ -48,5 +48,5 @@ class Tool:
     def floor_mm2(self) -> float:
         """Return the area of the floor, of a neck lesion that of its opening."""
         x0, x1, y0, y1 = self.floor
-        share = math.pi / 4 if self.kind in ("saucer", "pit") else 1.0
+        share = math.pi / 4 if self.kind in ("saucer_lesion", "pit") else 1.0
         return share * (x1 - x0) * (y1 - y0)

@@ -23,7 +23,7 @@ from mallet.terms.parts import Side
 
 Floats = NDArray[np.float64]
 TOOTH_CONTRAST = 0.2
-SUNK_INTO_WALLS = ("retention_groove", "dovetail_notch")
+SUNK_INTO_WALLS = ("retention_groove", "lingual_dovetail")
 
 
 @dataclass(frozen=True)

@@ -21,9 +21,10 @@ from mallet.light.presses import Button, Rung
 from mallet.light.program import Program
 from mallet.light.working_curve import curve_of, rule_of_dose
 from mallet.rulebook import Rulebook
-from mallet.terms.case import Mass, MassRole
+from mallet.terms.case import Composite, ShadeRole
 from mallet.terms.parts import Side
-from mallet.terms.plan import Reason, RuleUse, Step
+from mallet.terms.pieces import Reason, RuleUse
+from mallet.terms.plan import Step
 from mallet.terms.reasons import say
 
 COARSE = Grain(6, 10)
@@ -38,7 +39,7 @@ class Portion:
     id: str
     name: str
     solid: Manifold
-    role: MassRole
+    role: ShadeRole
     side: Side | None
     sculpt: str
 
@@ -62,7 +63,7 @@ class Cured:
 
     portion: Portion
     inside: Scene
-    mass: Mass
+    mass: Composite
     contacts: Contacts
     thickness_mm: float
     least_width_mm: float
@@ -193,7 +194,7 @@ def reasons_of(one: Cured, opens: str, rules: Rulebook) -> tuple[list[Reason], l
     elif min(each_s) < least_s:
         acting.append("light.least_exposure_s")
         said.append(say("light.at_least", least_s=least_s))
-    if maker := one.mass.maker:
+    if maker := one.mass.manufacturer:
         said.append(say("light.need_by_maker", dose_j_cm2=dose_j_cm2, surface_j_cm2=maker.exposure_j_cm2))
     else:
         said.append(

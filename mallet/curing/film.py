@@ -76,7 +76,11 @@ def film_cure(
     wanted = rules.value("light.adhesive_dose_j_cm2") if critical is None else critical * factor
     added = min(one.worst_dose_j_cm2 for one in cured)
     dose = max(gels, wanted - added)
-    by_maker = maker_seconds(adhesive.maker, beam.contact_mw_cm2) if adhesive and adhesive.maker else 0.0
+    by_maker = (
+        maker_seconds(adhesive.manufacturer, beam.contact_mw_cm2)
+        if adhesive and adhesive.manufacturer
+        else 0.0
+    )
     least_s, longest_s = rules.value("light.least_exposure_s"), rules.value("light.longest_exposure_s")
     field = around.through(())
 

@@ -32,7 +32,7 @@ from mallet.light.program import Program
 from mallet.light.sides import hopes_from_sides_s, least_from_sides
 from mallet.light.working_curve import curve_of
 from mallet.rulebook import Rulebook
-from mallet.terms.case import Case, Mass
+from mallet.terms.case import Case, Composite
 from mallet.terms.reasons import refuse
 
 Floats = NDArray[np.float64]
@@ -47,7 +47,7 @@ def cure_portions(
     case: Case,
     cavity: Cavity,
     portions: Sequence[Portion],
-    masses: Sequence[Mass],
+    masses: Sequence[Composite],
     around: Surroundings,
     beam: Beam,
     rules: Rulebook,
@@ -116,7 +116,7 @@ def _thickness_mm(solid: Manifold, points: Floats, inside: Scene, around: Surrou
 def _least_seconds(
     portion: Portion,
     faces: Contacts,
-    mass: Mass,
+    mass: Composite,
     body: Body,
     field: Field,
     case: Case,
@@ -172,7 +172,7 @@ def _cost(way: Lighting, longest_s: float) -> tuple[bool, float]:
 
 
 def _from_sides(
-    lit: Lit, program: Program, mass: Mass, beam: Beam, button: Button, rules: Rulebook
+    lit: Lit, program: Program, mass: Composite, beam: Beam, button: Button, rules: Rulebook
 ) -> Lighting:
     """Return a program without the sides that it leaves out, and never shorter than the maker's time."""
     used = [i for i, seconds in enumerate(program.seconds) if seconds]

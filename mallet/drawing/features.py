@@ -29,13 +29,13 @@ from mallet.drawing.sheets import (
 from mallet.plan import Worked
 from mallet.rulebook import Rulebook
 from mallet.terms.parts import (
-    CrownStump,
-    DovetailNotch,
+    LingualDovetail,
     PinHole,
     RetentionGroove,
     SealantGroove,
     Shoulder,
     Slot,
+    StripCrownPreparation,
     Tunnel,
 )
 
@@ -52,7 +52,7 @@ def pin_shapes(worked: Worked, cut: Slice) -> list[Shape]:
 
 def feature_lines(worked: Worked) -> list[Shape]:
     """Return the outlines of features as they are seen from above."""
-    features = [one for one in worked.cavity.features if one.kind not in ("shoulder", "dovetail_notch")]
+    features = [one for one in worked.cavity.features if one.kind not in ("shoulder", "lingual_dovetail")]
     return [shape_of(f"feature.{one.index}", "line", "floor", from_above(one.taken)) for one in features]
 
 
@@ -69,14 +69,16 @@ def section_dimensions(worked: Worked) -> Iterable[Dimension]:
                 ridge = crown.ridge_mm(part.side)
                 x = crown.outer_x_mm(part.side, crown.contact_mm[part.side]) - SIGN[part.side] * OFF_MM
                 yield dimension_of(
-                    worked, i, "under_ridge_mm", [x, ridge], [x, ridge - part.under_ridge_mm], "z"
+                    worked, i, "below_ridge_mm", [x, ridge], [x, ridge - part.below_ridge_mm], "z"
                 )
-            case CrownStump():
+            case StripCrownPreparation():
                 top = crown.height_mm
-                yield dimension_of(worked, i, "edge_mm", [0.0, top], [0.0, top - part.edge_mm], "z")
-                yield _above_cervical(worked, i, part.above_cervical_mm)
+                yield dimension_of(
+                    worked, i, "incisal_reduction_mm", [0.0, top], [0.0, top - part.incisal_reduction_mm], "z"
+                )
+                yield _above_cervical(worked, i, part.above_cej_mm)
             case Shoulder():
-                z = part.above_cervical_mm
+                z = part.above_cej_mm
                 outer = crown.outer_x_mm("mesial", z)
                 yield dimension_of(
                     worked, i, "width_mm", [outer, z - OFF_MM], [outer - part.width_mm, z - OFF_MM], "x"
@@ -86,7 +88,7 @@ def section_dimensions(worked: Worked) -> Iterable[Dimension]:
 
 def _above_cervical(worked: Worked, index: int, level_mm: float) -> Dimension:
     x = worked.cavity.crown.outer_x_mm("distal", level_mm) - OFF_MM
-    return dimension_of(worked, index, "above_cervical_mm", [x, 0.0], [x, level_mm], "z")
+    return dimension_of(worked, index, "above_cej_mm", [x, 0.0], [x, level_mm], "z")
 
 
 def above_dimensions(worked: Worked) -> Iterable[Dimension]:
@@ -104,7 +106,7 @@ def above_dimensions(worked: Worked) -> Iterable[Dimension]:
                 outer = crown.outer_x_mm(part.side, crown.contact_mm[part.side])
                 y = part.diameter_mm / 2 + OFF_MM
                 yield dimension_of(
-                    worked, i, "inside_mm", [outer, y], [outer - SIGN[part.side] * part.inside_mm, y], "x"
+                    worked, i, "inset_mm", [outer, y], [outer - SIGN[part.side] * part.inset_mm, y], "x"
                 )
 
 
@@ -176,7 +178,7 @@ def notch_dimensions(worked: Worked) -> list[Dimension]:
     dims = []
     for one in worked.cavity.features:
         part = worked.case.preparation.parts[one.index]
-        if isinstance(part, DovetailNotch):
+        if isinstance(part, LingualDovetail):
             box = worked.cavity.access.in_tooth(one.taken).bounding_box()
             x, low = (box[0] + box[3]) / 2, box[2]
             half = part.width_mm / 2

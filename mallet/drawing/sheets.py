@@ -16,7 +16,8 @@ from mallet.cavity.crowns import shell_solid
 from mallet.cavity.sections import Ring
 from mallet.restoratives.worked import Worked
 from mallet.rulebook import Rulebook
-from mallet.terms.plan import Point
+from mallet.rulebook.parts import part_name, size_name
+from mallet.terms.pieces import Point
 
 View = Literal[
     "section",
@@ -32,22 +33,6 @@ View = Literal[
 Slice = Callable[..., list[Ring]]
 STEP_MM = 0.1
 DECIMALS = 3
-PART_NAMES = {
-    "occlusal_box": "occlusal box",
-    "cusp_reduction": "cusps taken down",
-    "saucer": "neck lesion",
-    "notch": "neck notch",
-    "pit": "pit",
-    "proximal_cavity": "cavity",
-    "incisal_fracture": "lost",
-    "sealant_groove": "groove",
-    "crown_stump": "stump",
-    "slot": "slot",
-    "pin_hole": "pin",
-    "dovetail_notch": "notch behind",
-    "shoulder": "shoulder",
-}
-SIDED = {"proximal_box": "box", "tunnel": "tunnel", "retention_groove": "groove"}
 
 
 class Drawn(BaseModel):
@@ -207,10 +192,10 @@ def dimension_of(
         (float(str(b.ge if isinstance(b, Ge) else b.gt)) for b in bounds if isinstance(b, Ge | Gt)), 0.0
     )
     most = next((float(str(b.le)) for b in bounds if isinstance(b, Le)), 12.0)
-    what = f"{part.side} {SIDED[part.kind]}" if part.kind in SIDED else PART_NAMES[part.kind]  # type: ignore[union-attr]
+    what = part_name(part.kind, side=getattr(part, "side", ""))
     return Dimension(
         case_path=path,
-        title=f"{what}, {name.removesuffix('_mm').replace('_', ' ')}",
+        title=f"{what}, {size_name(part.kind, name)}",
         value=taken_mm if taken_mm is not None else getattr(part, name),
         p0=rounded(p0),
         p1=rounded(p1),

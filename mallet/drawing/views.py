@@ -128,7 +128,7 @@ def _above(worked: Worked) -> Sheet:
     floors = [
         shape_of(f"floor.{i}", "line", "floor", [_floor(worked, t)])
         for i, t in enumerate(worked.cavity.tools)
-        if t.under is None and t.kind != "crown_stump"
+        if t.under is None and t.kind != "strip_crown_preparation"
     ]
     dims = [d for tool in worked.cavity.tools for d in _above_dimensions(worked, tool)]
     return Sheet(

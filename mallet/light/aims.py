@@ -86,7 +86,7 @@ def hold_of(light: Light, access: Access) -> Hold:
     """Return how a case has the tip held; raise InputError where it would lean out of the cavity."""
     hold = Hold(light.tip_distance_mm or 0.0, light.tip_tilt_deg, light.tip_offset_mm, light.tip_lean, access)
     if (hold.tilt_deg or hold.offset_mm) and hold.lean not in hold.leans:
-        raise InputError.at("light.tip_lean", hold.lean, " or ".join(hold.leans))
+        raise InputError.at("restoration.light.tip_lean", hold.lean, " or ".join(hold.leans))
     return hold
 
 

@@ -79,7 +79,7 @@ class Beam:
 def fit_beam(
     readings: Sequence[Reading],
     tip_diameter_mm: float,
-    path: str = "light.readings",
+    path: str = "restoration.light.readings",
     rules: Rulebook | None = None,
 ) -> Beam:
     """Return the beam that meets the newest day's readings with the least relative residuals.

@@ -19,7 +19,7 @@ from mallet.light.field import FINE, GLIMMER_MW_CM2, Grain
 from mallet.light.working_curve import dose_wanted_j_cm2
 from mallet.remembered import Remembered
 from mallet.rulebook import Rulebook
-from mallet.terms.case import Mass
+from mallet.terms.case import Composite
 from mallet.terms.shelf import Maker
 
 Floats = NDArray[np.float64]
@@ -296,7 +296,7 @@ def _rough(points: Floats, aims: Sequence[Aim], field: Field, at_most_mw_cm2: fl
     return (darker, light) if len(darker) else (points, each_mw_cm2(points, aims, field, ROUGH))
 
 
-def need_of(mass: Mass, weakest_mw_cm2: float, contact_mw_cm2: float, rules: Rulebook) -> Need:
+def need_of(mass: Composite, weakest_mw_cm2: float, contact_mw_cm2: float, rules: Rulebook) -> Need:
     """Return the need of a portion whose weakest point gets an irradiance; inf where it is dark.
 
     The maker's seconds hold at the maker's lamp; a weaker lamp takes longer in proportion, a
@@ -305,7 +305,9 @@ def need_of(mass: Mass, weakest_mw_cm2: float, contact_mw_cm2: float, rules: Rul
     dose = dose_wanted_j_cm2(mass, rules)
     by_dose = dose * 1000 / weakest_mw_cm2 if weakest_mw_cm2 > 0 else float("inf")
     by_dose = max(by_dose, rules.value("light.least_exposure_s"))
-    return Need(dose, by_dose, maker_seconds(mass.maker, contact_mw_cm2) if mass.maker else None)
+    return Need(
+        dose, by_dose, maker_seconds(mass.manufacturer, contact_mw_cm2) if mass.manufacturer else None
+    )
 
 
 def maker_seconds(maker: Maker, contact_mw_cm2: float) -> float:

@@ -23,7 +23,7 @@ HAZARD = (0.10, 0.20, 0.40, 0.80, 0.90, 0.95, 0.98, 1.00, 1.00, 0.97, 0.94, 0.90
 def hazard_at(peak_nm: float) -> float:
     """Return the weight of a narrow band by its peak; raise InputError outside 400-500 nm."""
     if not WAVELENGTH_NM[0] <= peak_nm <= WAVELENGTH_NM[-1]:
-        raise InputError.at("light.peak_nm", peak_nm, "from 400 to 500")
+        raise InputError.at("restoration.light.peak_nm", peak_nm, "from 400 to 500")
     return float(np.interp(peak_nm, WAVELENGTH_NM, HAZARD))
 
 

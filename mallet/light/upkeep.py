@@ -19,7 +19,7 @@ from mallet.light.presses import Button
 from mallet.light.slab import slab_mw_cm2
 from mallet.light.working_curve import curve_of, dose_wanted_j_cm2
 from mallet.rulebook import Rulebook
-from mallet.terms.case import Mass, Reading
+from mallet.terms.case import Composite, Reading
 from mallet.terms.errors import InputError
 
 DISTANCES_MM = (0.0, 2.0, 4.0, 6.0, 8.0, 10.0)
@@ -118,7 +118,7 @@ class Wanted:
     mass: str | None
 
 
-def wanted_of(beam: Beam, masses: Sequence[Mass], rules: Rulebook) -> Wanted:
+def wanted_of(beam: Beam, masses: Sequence[Composite], rules: Rulebook) -> Wanted:
     """Return the output with which an increment of every mass cures on a deep floor, straight under a tip with this
     beam's spread, within the longest single exposure: half its largest one, as a plan lays it thinner where it must."""
     longest, floor_mm = rules.value("light.longest_exposure_s"), rules.value("light.deep_floor_mm")
@@ -146,14 +146,16 @@ class Row:
     seconds: tuple[float | None, ...]
 
 
-def seconds_table(beam: Beam, masses: Sequence[Mass], steps_s: Sequence[float], rules: Rulebook) -> list[Row]:
+def seconds_table(
+    beam: Beam, masses: Sequence[Composite], steps_s: Sequence[float], rules: Rulebook
+) -> list[Row]:
     """Return the seconds in whole presses, at full output, for the largest increment of each mass, straight
     under the tip and without walls, at `DISTANCES_MM`."""
     button = Button(tuple(steps_s))
     longest, cap = rules.value("light.longest_exposure_s"), rules.value("light.irradiance_cap_mw_cm2")
     index = rules.value("light.refractive_index")
 
-    def seconds(mass: Mass, distance: float) -> float | None:
+    def seconds(mass: Composite, distance: float) -> float | None:
         mu = curve_of(mass).attenuation_per_mm
         reaching = min(cap, slab_mw_cm2(beam, distance, mass.max_increment_mm, mu, index))
         need = need_of(mass, reaching, beam.contact_mw_cm2, rules).seconds

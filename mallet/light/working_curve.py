@@ -9,11 +9,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from mallet.rulebook import Rulebook
-from mallet.terms.case import Mass, MassRole
+from mallet.terms.case import Composite, ShadeRole
 from mallet.terms.errors import InputError, Problem
 from mallet.terms.table import Row, read_table
 
-ATTENUATION: dict[MassRole, str] = {
+ATTENUATION: dict[ShadeRole, str] = {
     "enamel": "light.enamel_attenuation_of_mass_per_mm",
     "body": "light.body_attenuation_of_mass_per_mm",
     "dentin": "light.dentin_attenuation_of_mass_per_mm",
@@ -60,11 +60,11 @@ class CurveFit:
     residuals_mm: tuple[float, ...]
 
 
-def curve_of(mass: Mass) -> WorkingCurve:
+def curve_of(mass: Composite) -> WorkingCurve:
     """Return the working curve of a mass; raise InputError for one that is still to be completed."""
     dp, ec = mass.penetration_depth_mm, mass.critical_exposure_j_cm2
     if dp is None or ec is None:
-        raise InputError.at("masses", mass.name, "a mass with its working curve")
+        raise InputError.at("restoration.composites", mass.name, "a mass with its working curve")
     return WorkingCurve(dp, ec)
 
 
@@ -72,11 +72,11 @@ def curve_of(mass: Mass) -> WorkingCurve:
 class Completed:
     """A mass with its whole working curve, and the value, unit and reason of each part that was not given."""
 
-    mass: Mass
+    mass: Composite
     filled: dict[str, tuple[float, str, str]]
 
 
-def complete(mass: Mass, rules: Rulebook, path: str = "mass") -> Completed:
+def complete(mass: Composite, rules: Rulebook, path: str = "mass") -> Completed:
     """Return a mass with what its curve lacks: penetration depth by role, critical exposure from the
     maker's time, which is taken to cure the largest increment as ISO 4049 has it, by half the scraped length.
 
@@ -88,17 +88,17 @@ def complete(mass: Mass, rules: Rulebook, path: str = "mass") -> Completed:
         dp = round(1 / rules.value(ATTENUATION[mass.role]), 3)
         filled["penetration_depth_mm"] = (dp, "mm", f"ordinary for a mass of the role {mass.role}")
     if ec is None:
-        if mass.maker is None:
+        if mass.manufacturer is None:
             allowed = "a value, or the maker's time at a stated output"
             raise InputError(Problem(f"{path}.critical_exposure_j_cm2", "nothing", allowed))
         scraped_mm = mass.max_increment_mm / rules.value("light.scraped_share")
-        ec = round(mass.maker.exposure_j_cm2 * math.exp(-scraped_mm / dp), 4)
+        ec = round(mass.manufacturer.exposure_j_cm2 * math.exp(-scraped_mm / dp), 4)
         filled["critical_exposure_j_cm2"] = (ec, "J/cm2", "from the maker's time at the stated output")
     whole = mass.model_copy(update={"penetration_depth_mm": dp, "critical_exposure_j_cm2": ec})
     return Completed(whole, filled)
 
 
-def dose_wanted_j_cm2(mass: Mass, rules: Rulebook) -> float:
+def dose_wanted_j_cm2(mass: Composite, rules: Rulebook) -> float:
     """Return the dose that a mass wants at its deepest point, in J/cm2.
 
     A maker's time at an output is an exposure E at the surface; of the length L = Dp ln(E / Ec) that it leaves after
@@ -106,15 +106,15 @@ def dose_wanted_j_cm2(mass: Mass, rules: Rulebook) -> float:
     time it is the critical exposure Ec times the rulebook's factor.
     """
     critical = curve_of(mass).critical_exposure_j_cm2
-    if mass.maker is None:
+    if mass.manufacturer is None:
         return critical * rules.value("light.conversion_factor")
     share = rules.value("light.scraped_share")
-    return float(max(critical, mass.maker.exposure_j_cm2 ** (1 - share) * critical**share))
+    return float(max(critical, mass.manufacturer.exposure_j_cm2 ** (1 - share) * critical**share))
 
 
-def rule_of_dose(mass: Mass) -> str:
+def rule_of_dose(mass: Composite) -> str:
     """Return the rule that the wanted dose of a mass goes by."""
-    return "light.scraped_share" if mass.maker else "light.conversion_factor"
+    return "light.scraped_share" if mass.manufacturer else "light.conversion_factor"
 
 
 def scraped(exposure_j_cm2: float, length_mm: float, share: float) -> DepthReading:

@@ -14,7 +14,8 @@ from mallet.curing.cured import Curing
 from mallet.rulebook import Rulebook
 from mallet.stages.site import Site
 from mallet.terms.case import Case
-from mallet.terms.plan import Assumption, Figure, Increment, StageResult, Step
+from mallet.terms.increments import Increment
+from mallet.terms.plan import Assumption, Figure, StageResult, Step
 
 Points = Literal["none", "dimmest", "all"]
 # What puts steps in order for two people.

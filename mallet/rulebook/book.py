@@ -12,7 +12,7 @@ from importlib import resources
 from typing import Any
 
 from mallet.terms.errors import InputError, Problem, RulebookError
-from mallet.terms.plan import RuleUse
+from mallet.terms.pieces import RuleUse
 
 SURENESS = {
     "A": "value and citation agreed, from memory",
@@ -106,7 +106,9 @@ class Rulebook:
 
     def with_house(self, house: Mapping[str, float]) -> Rulebook:
         """Return the rulebook with house overrides; raise InputError outside sane bounds."""
-        refused = [self.refused(key, value, f'house["{key}"]') for key, value in sorted(house.items())]
+        refused = [
+            self.refused(key, value, f'practice_settings["{key}"]') for key, value in sorted(house.items())
+        ]
         problems = [problem for problem in refused if problem]
         if problems:
             raise InputError(*problems)

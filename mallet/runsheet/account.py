@@ -7,22 +7,26 @@ from collections.abc import Sequence
 
 from mallet.restoratives.restorative import Built
 from mallet.runsheet.schedule import missed_windows
+from mallet.stages.asks import asks_of, measurements_of, stage_names, title_of
 from mallet.stages.inputs import input_of, part_inputs
 from mallet.stages.site import Site
+from mallet.terms.increments import Increment
+from mallet.terms.pieces import Reason, RuleUse
 from mallet.terms.plan import (
+    STAGES,
     Assumption,
     Check,
     Figure,
     Geometry,
-    Increment,
     InputUse,
     PartGeometry,
     Plan,
-    Reason,
-    RuleUse,
+    PlanStage,
+    StageId,
     StageResult,
     Step,
     Totals,
+    Verdict,
 )
 from mallet.terms.reasons import warn
 
@@ -39,7 +43,7 @@ def account(
     assumptions: Sequence[Assumption],
 ) -> Plan:
     """Return the plan; `stages` in the order in which it tells them, `steps` in order of doing."""
-    site, sums = built.site, _totals(increments, steps)
+    site, sums, late = built.site, _totals(increments, steps), _windows(steps)
     tooth = site.cavity.tooth
     return Plan(
         engine=engine,
@@ -56,7 +60,7 @@ def account(
         assumptions=[*assumptions, *(a for stage in stages for a in stage.assumptions)],
         geometry=_geometry(site, built, increments),
         decisions=[d for stage in stages for d in stage.decisions],
-        checks=[*(c for stage in stages for c in stage.checks), *_windows(steps)],
+        checks=[*(c for stage in stages for c in stage.checks), *late],
         cautions=[*(c for stage in stages for c in stage.cautions), warn("note", "advice", "Safety")],
         figures=[
             *built.figures(steps),
@@ -67,7 +71,47 @@ def account(
         totals=sums,
         wants=[w for stage in stages for w in stage.wants],
         steps=list(steps),
+        stages=_stages(site, stages, late, is_wanted=bool(wanted_before)),
+        measurements=measurements_of(site.case),
     )
+
+
+# What is judged apart from the stage that it is shown with.
+SHOWN_WITH: dict[StageId, StageId] = {"lamp": "build", "warmth": "build"}
+WORST: tuple[Verdict, ...] = ("pass", "caution", "fail")
+
+
+def _stages(
+    site: Site, stages: Sequence[StageResult], late: Sequence[Check], *, is_wanted: bool
+) -> list[PlanStage]:
+    """Return the stages as they are shown, in order, each with how it stands; steps that are late count for placing."""
+    told, names = [], stage_names(site.case.restoration.material)
+    for id in (one for one in STAGES if one in names):
+        parts = [one for one in stages if one.stage and SHOWN_WITH.get(one.stage, one.stage) == id]
+        if not parts:
+            continue
+        decisions = [decision for part in parts for decision in part.decisions]
+        checks = [check for part in parts for check in part.checks] + (list(late) if id == "build" else [])
+        warned = any(
+            caution.level != "note" and not caution.always for part in parts for caution in part.cautions
+        )
+        found: list[Verdict] = [check.verdict for check in checks]
+        if warned or (id == "assess" and is_wanted):
+            found.append("caution")
+        told.append(
+            PlanStage(
+                id=id,
+                name=names[id],
+                says=next(
+                    (part.says for part in parts if part.says), decisions[0].chosen if decisions else ""
+                ),
+                verdict=max(found, key=WORST.index, default="pass"),
+                decisions=[decision.topic for decision in decisions],
+                checks=[check.topic for check in checks],
+                asks=asks_of(site.case, id),
+            )
+        )
+    return told
 
 
 def _totals(increments: Sequence[Increment], steps: Sequence[Step]) -> Totals:
@@ -75,10 +119,15 @@ def _totals(increments: Sequence[Increment], steps: Sequence[Step]) -> Totals:
     end = max(step.end_s for step in steps)
     return Totals(
         increments=len(increments),
-        cure_seconds=sum(sum(exposure.seconds for exposure in one.exposures) for one in increments),
+        cure_seconds=sum(_lit_s(one) for one in increments),
         light_seconds=sum(step.seconds for step in steps if step.light),
         chair_minutes=math.ceil(end / 30) / 2,
     )
+
+
+def _lit_s(one: Increment) -> float:
+    """Return how long an increment is lit."""
+    return sum(exposure.seconds for exposure in one.cured.exposures) if one.detail.kind == "cured" else 0.0
 
 
 def _windows(steps: Sequence[Step]) -> list[Check]:
@@ -122,12 +171,14 @@ def _geometry(site: Site, built: Built, increments: Sequence[Increment]) -> Geom
 def _filling(site: Site, increments: Sequence[Increment]) -> Figure:
     crown = InputUse(
         path="tooth.code",
+        title=title_of(site.case, "tooth.code"),
         value=f"{site.cavity.tooth.iso}, crown {site.cavity.crown.mesiodistal_mm:g} x {site.cavity.crown.buccolingual_mm:g} mm",
         unit="",
         provenance="handbook",
     )
     density = [
-        input_of(site.case, f"masses[{i}].density_g_cm3", "g/cm3") for i in range(len(site.case.masses))
+        input_of(site.case, f"restoration.composites[{i}].density_g_cm3", "g/cm3")
+        for i in range(len(site.case.composites))
     ]
     grams = sum(one.mass_g for one in increments)
     return Figure(

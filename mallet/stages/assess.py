@@ -6,19 +6,20 @@ from mallet.rulebook import Rulebook
 from mallet.stages.hand import hand_step
 from mallet.terms.case import Case
 from mallet.terms.mouth import Findings
-from mallet.terms.parts import CrownStump
-from mallet.terms.plan import Caution, Decision, Reason, StageResult, Step, StepCheck
+from mallet.terms.parts import StripCrownPreparation
+from mallet.terms.pieces import Reason
+from mallet.terms.plan import Caution, Decision, StageResult, Step, StepCheck
 from mallet.terms.reasons import refuse, say, warn
 
 CAUSES = {
-    "decay": "decay",
-    "decay_beside_filling": "decay beside an old filling",
+    "caries": "decay",
+    "caries_adjacent": "decay beside an old filling",
     "lost_sealant": "lost or leaking sealant",
     "fracture": "fracture",
     "wear": "wear or notch at the neck",
     "cracked_cusp": "cracked cusp",
     "core": "core under a crown",
-    "wish": "replacement on request",
+    "patient_request": "replacement on request",
 }
 SIGNS = {
     ("pain", "lingering"): "pain that lingers",
@@ -49,7 +50,7 @@ ALLERGIES = {
     "other": "another substance",
 }
 HISTORY_SOURCE = "Patient's history"
-PULPS = {"sound": "sound", "reversible": "reversibly inflamed"}
+PULPS = {"normal": "sound", "reversible": "reversibly inflamed"}
 TEXTBOOKS = "Textbooks of endodontics (from memory)"
 
 
@@ -60,11 +61,11 @@ def diagnosis_gate(case: Case) -> None:
     are doubt again. No finding is ever named as what would do.
     """
     findings = case.findings
-    if findings.surely_this_tooth is False:
+    if findings.tooth_confirmed is False:
         raise refuse("assess.which_tooth")
-    if case.tooth.vitality == "non_vital":
+    if case.tooth.vitality == "necrotic":
         raise refuse("assess.necrotic")
-    if findings.pulp == "in_doubt":
+    if findings.pulp == "pending":
         raise refuse("assess.pulp_in_doubt")
     if findings.pulp == "irreversible":
         raise refuse("assess.pulp_irreversible")
@@ -79,7 +80,7 @@ def diagnosis_gate(case: Case) -> None:
 def not_confirmed(case: Case) -> list[Reason]:
     """Return what nobody has told without which work may not start: nothing is taken in its place."""
     wanted = []
-    if case.findings.surely_this_tooth is None:
+    if case.findings.tooth_confirmed is None:
         wanted.append(say("assess.wants_tooth", tooth=case.tooth.code))
     if case.has_living_pulp and case.findings.pulp is None:
         wanted.append(say("assess.wants_pulp"))
@@ -89,7 +90,7 @@ def not_confirmed(case: Case) -> list[Reason]:
 def _contradicting(case: Case) -> list[str]:
     """Return the signs, in words, that do not go with how the pulp is said to be."""
     findings, found = case.findings, signs_of(case)
-    if findings.pulp == "sound":
+    if findings.pulp == "normal":
         return found
     if findings.pulp == "reversible":
         return [text for text in found if text != SIGNS["percussion", "tender"]]
@@ -100,7 +101,7 @@ def signs_of(case: Case) -> list[str]:
     """Return the signs of a pulp in trouble, in words; of a vital tooth also that cold is not felt."""
     findings = case.findings
     found = [text for (name, value), text in SIGNS.items() if getattr(findings, name) == value]
-    if case.tooth.vitality == "vital" and findings.cold == "no_answer":
+    if case.tooth.vitality == "vital" and findings.cold == "no_response":
         found.append("no response to cold")
     return found
 
@@ -112,8 +113,8 @@ def assess(case: Case, rules: Rulebook) -> StageResult:
     reasons = [say("assess.cause", cause=CAUSES[findings.cause])]
     if told := _heights(case):
         reasons.append(say("assess.heights", heights=told))
-    if findings.seen_beside:
-        reasons.append(say("assess.booked", what=findings.seen_beside))
+    if findings.seen_on_other_teeth:
+        reasons.append(say("assess.booked", what=findings.seen_on_other_teeth))
     decision = Decision(
         topic="assess.diagnosis",
         chosen=_diagnosis(findings, case.tooth.vitality),
@@ -152,7 +153,7 @@ def _steps(case: Case, rules: Rulebook) -> list[Step]:
     steps = [_history(case, rules)]
     if case.is_unbitten:
         return steps
-    if not case.findings.bite_marked:
+    if not case.findings.occlusion_marked:
         steps.append(
             hand_step(
                 id="assess.bite",
@@ -162,7 +163,7 @@ def _steps(case: Case, rules: Rulebook) -> list[Step]:
                 tray=["bite paper"],
             )
         )
-    is_broken_off = any(isinstance(part, CrownStump) for part in case.preparation.parts)
+    is_broken_off = any(isinstance(part, StripCrownPreparation) for part in case.preparation.parts)
     if not (case.face_part or _heights(case) or is_broken_off):
         steps.append(
             hand_step(
@@ -192,7 +193,7 @@ def _heights(case: Case) -> str:
         "mesial_ridge_mm": "mesial ridge",
         "distal_ridge_mm": "distal ridge",
     }
-    values = case.heights.model_dump()
+    values = case.reference_heights.model_dump()
     told = [(name, values[key]) for key, name in names.items() if values[key] is not None]
     return ", ".join(f"{name} {_signed(mm)} mm" for name, mm in told)
 

@@ -42,8 +42,8 @@ class Said:
 
 def shows(case: Case) -> bool:
     """Tell whether a tooth shows: front teeth and upper premolars do, unless said otherwise."""
-    if case.findings.shows is not None:
-        return case.findings.shows
+    if case.findings.esthetic_zone is not None:
+        return case.findings.esthetic_zone
     tooth = read_tooth(case.tooth.code)
     is_premolar = tooth.is_posterior and not tooth.is_deciduous and tooth.position <= LAST_PREMOLAR
     return not tooth.is_posterior or (tooth.is_upper and is_premolar)
@@ -54,7 +54,7 @@ def _back(case: Case) -> bool:
 
 
 def _root_filled(case: Case) -> bool:
-    return case.tooth.vitality == "root_filled"
+    return case.tooth.vitality == "root_canal_treated"
 
 
 def _small(case: Case) -> bool:
@@ -74,10 +74,10 @@ SAID = (
     Said("choose.composite_shows", "composite", True, shows),
     Said("choose.composite_small", "composite", True, _stands),
     Said("choose.composite_load", "composite", False, lambda c: c.findings.load == "heavy"),
-    Said("choose.composite_risk", "composite", False, lambda c: c.findings.decay_risk == "high"),
+    Said("choose.composite_risk", "composite", False, lambda c: c.findings.caries_risk == "high"),
     Said("choose.composite_damp", "composite", False, lambda c: c.findings.field == "dry_without_dam"),
     Said("choose.amalgam_load", "amalgam", True, lambda c: c.findings.load == "heavy"),
-    Said("choose.amalgam_risk", "amalgam", True, lambda c: c.findings.decay_risk == "high"),
+    Said("choose.amalgam_risk", "amalgam", True, lambda c: c.findings.caries_risk == "high"),
     Said("choose.amalgam_damp", "amalgam", True, lambda c: c.findings.field != "dam"),
     Said("choose.amalgam_shows", "amalgam", False, shows),
     Said("choose.amalgam_small", "amalgam", False, _stands),
@@ -86,9 +86,9 @@ SAID = (
     Said("choose.gold_shows", "gold_foil", False, shows),
     Said("choose.gold_time", "gold_foil", False, lambda c: True),
     Said("choose.ionomer_low_load", "glass_ionomer", True, lambda c: c.findings.load == "low"),
-    Said("choose.ionomer_risk", "glass_ionomer", True, lambda c: c.findings.decay_risk == "high"),
+    Said("choose.ionomer_risk", "glass_ionomer", True, lambda c: c.findings.caries_risk == "high"),
     Said("choose.ionomer_load", "glass_ionomer", False, lambda c: c.findings.load != "low"),
-    Said("choose.sealant_groove", "sealant", True, lambda c: not c.findings.caved_in),
+    Said("choose.sealant_groove", "sealant", True, lambda c: not c.findings.cavitated),
     Said("choose.cover_root_filled", "amalgam_cover", True, lambda c: _back(c) and _root_filled(c)),
     Said("choose.cover_cusps", "amalgam_cover", True, lambda c: bool(c.cusps_lost or c.findings.cracked)),
     Said("choose.cover_sound", "amalgam_cover", False, _stands),
@@ -123,13 +123,13 @@ def choose(case: Case, rules: Rulebook) -> StageResult:
     first, place = options[0], rules.places[case.place]
     reasons = [say("choose.provisional"), say("choose.local_law", place=place["title"], as_of=place["as_of"])]
     taken = [TAKEN[name] for name in case.findings.not_told if not (name == "cusps_lost" and case.cusps_lost)]
-    if case.findings.shows is None:
+    if case.findings.esthetic_zone is None:
         taken.append("it shows" if shows(case) else "it does not show")
     if taken:
         reasons.append(say("choose.assumed", what=", ".join(taken)))
-    if case.findings.strict_need:
-        by = case.findings.need_decided_by.strip() or "nobody named: the exemption does not hold"
-        reasons.append(say("choose.needed", need=case.findings.strict_need, by=by))
+    if case.findings.clinical_justification:
+        by = case.findings.justified_by.strip() or "nobody named: the exemption does not hold"
+        reasons.append(say("choose.needed", need=case.findings.clinical_justification, by=by))
     cautions = []
     tied = [one.name for one in options if not one.is_stopped and abs(one.points - first.points) < HAIR]
     if len(tied) > 1 and asked.name in tied:
@@ -197,7 +197,7 @@ def _limits(material: str, case: Case) -> list[Limit]:
     if case.findings.field == "wet" and material in ("composite", "gold_foil", "sealant"):
         text = "The field cannot be kept dry: the bond fails, and gold does not weld"
         found.append(Limit(stops=True, text=text, authority="Textbooks of operative dentistry (from memory)"))
-    if material == "sealant" and case.findings.caved_in:
+    if material == "sealant" and case.findings.cavitated:
         text = "Decay lies below: it is a filling, not a sealant"
         found.append(Limit(stops=True, text=text, authority="Common practice, no source"))
     if material == "amalgam_cover" and not _back(case):
@@ -210,7 +210,7 @@ def _law(material: str, case: Case, rules: Rulebook) -> list[Limit]:
     """Return what the law of the place says of a material for this patient; a stated strict need turns a stop
     into care."""
     # An exemption is a practitioner's decision, on the patient's own medical ground: without both there is none.
-    needed = bool(case.findings.strict_need.strip() and case.findings.need_decided_by.strip())
+    needed = bool(case.findings.clinical_justification.strip() and case.findings.justified_by.strip())
     return [
         Limit(
             stops=row["stops"] and not (row["unless_needed"] and needed),

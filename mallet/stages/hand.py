@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from mallet.terms.plan import RuleUse, Step
+from mallet.terms.pieces import RuleUse
+from mallet.terms.plan import Step
 
 
 def hand_step(*, id: str, title: str, detail: str, rule: RuleUse, **more: Any) -> Step:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from mallet.stages.asks import title_of
 from mallet.terms.case import Case, get_path
 from mallet.terms.parts import sizes_of
 from mallet.terms.plan import InputUse
@@ -9,7 +10,10 @@ from mallet.terms.plan import InputUse
 
 def input_of(case: Case, path: str, unit: str) -> InputUse:
     """Return a value of the case by its path, measured or not."""
-    return InputUse(path=path, value=get_path(case, path), unit=unit, provenance=case.provenance_of(path))
+    known = case.provenance_of(path)
+    return InputUse(
+        path=path, title=title_of(case, path), value=get_path(case, path), unit=unit, provenance=known
+    )
 
 
 def part_inputs(case: Case) -> list[InputUse]:

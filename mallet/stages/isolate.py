@@ -134,8 +134,8 @@ def _decision(case: Case, tooth: ToothName, rules: Rulebook) -> Decision:
 
 
 def _teeth(case: Case, tooth: ToothName) -> list[ToothName]:
-    behind = case.neighbours.distal
-    return dam_teeth(tooth, case.school.dam_span, is_last=bool(behind and behind.missing))
+    behind = case.adjacent.distal
+    return dam_teeth(tooth, case.techniques.dam_span, is_last=bool(behind and behind.missing))
 
 
 def _is_anchor(tooth: ToothName, place: int) -> bool:
@@ -149,7 +149,7 @@ def _cautions(case: Case) -> list[Caution]:
         cautions.append(warn("caution", "isolate.no_dam", "Textbooks of operative dentistry (from memory)"))
         if case.isolation.old_amalgam:
             cautions.append(warn("caution", "isolate.amalgam_without_dam", "Common practice, no source"))
-    if case.findings.below_gum:
+    if case.findings.subgingival:
         cautions.append(
             warn("caution", "isolate.below_gum", "Textbooks of operative dentistry (from memory)")
         )
@@ -179,7 +179,7 @@ def _numb(case: Case, tooth: ToothName, rules: Rulebook) -> Step:
 
 
 def _dam(case: Case, tooth: ToothName, rules: Rulebook) -> Step:
-    teeth, span = _teeth(case, tooth), case.school.dam_span
+    teeth, span = _teeth(case, tooth), case.techniques.dam_span
     dam = "dam without latex, punched" if "latex" in case.patient.allergies else "dam, punched"
     if tooth.is_posterior:
         held, tray = f"Clamp on {teeth[0].iso}", [f"clamp for {teeth[0].iso}", "clamp forceps"]

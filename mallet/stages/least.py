@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from mallet.rulebook import Rulebook
-from mallet.terms.plan import Check, Point, Verdict
+from mallet.terms.pieces import Point
+from mallet.terms.plan import Check, Verdict
 
 HAIR_MM = 5e-3
 

@@ -17,9 +17,10 @@ from mallet.stages.matrix_shelf import nearest_first, take_band, take_wedge
 from mallet.stages.matrix_steps import BANDS, NAMES, SMOOTHED, neighbor_steps, place, wedged
 from mallet.terms.case import Case
 from mallet.terms.parts import Side
-from mallet.terms.plan import Caution, Decision, Miss, Reason, StageResult, Step, Want
+from mallet.terms.pieces import Reason
+from mallet.terms.plan import Caution, Decision, Miss, StageResult, Step, Want
 from mallet.terms.reasons import say, warn, warn_by
-from mallet.terms.shelf import MatrixBand, Ring, ShelfItem, WedgeItem
+from mallet.terms.shelf import MatrixBand, Ring, StockItem, WedgeItem
 from mallet.tooth import loft_crown
 
 PRACTICE = "Common practice, no source"
@@ -42,7 +43,7 @@ def fit_matrix(
     """
     bands, decisions, checks, wants, cautions = [], [], [], [], []
     steps: list[Step] = []
-    shelf = case.shelf
+    shelf = case.stock
     sites = _sites(cavity, neighbours, rules)
     for site in sites:
         beside = site.beside
@@ -145,7 +146,7 @@ def _sites(cavity: Cavity, neighbours: Sequence[Beside], rules: Rulebook) -> lis
 
 
 def _band(
-    cavity: Cavity, site: _Site, shelf: Sequence[ShelfItem], rules: Rulebook
+    cavity: Cavity, site: _Site, shelf: Sequence[StockItem], rules: Rulebook
 ) -> tuple[Band, list[Reason], list[Miss]]:
     side, kind, beside, reasons = site.side, site.kind, site.beside, list(site.reasons)
     step = rules.value("matrix.band_step_mm")
@@ -190,7 +191,7 @@ def _wedge(
     box: Tool,
     beside: Beside | None,
     thickness: float,
-    shelf: Sequence[ShelfItem],
+    shelf: Sequence[StockItem],
     rules: Rulebook,
 ) -> tuple[Wedge | None, list[Miss]]:
     """Return the narrowest wedge on the shelf that fills the gap and parts the teeth, and those that do not."""
@@ -215,7 +216,7 @@ def _wedge(
     return Wedge(width, height, gap, separation, base, wider, item), missed
 
 
-def _forces(bands: Sequence[Band], shelf: Sequence[ShelfItem], rules: Rulebook) -> list[Caution]:
+def _forces(bands: Sequence[Band], shelf: Sequence[StockItem], rules: Rulebook) -> list[Caution]:
     """Return where ring and wedge part the teeth so strongly that the contact may be tight for floss."""
     ring, most = _ring(shelf), rules.use("matrix.tight_force_n")
     found = []
@@ -227,13 +228,13 @@ def _forces(bands: Sequence[Band], shelf: Sequence[ShelfItem], rules: Rulebook) 
     return found
 
 
-def _ring(shelf: Sequence[ShelfItem]) -> Ring | None:
+def _ring(shelf: Sequence[StockItem]) -> Ring | None:
     """Return the strongest ring in stock, whichever comes first there."""
     rings = [one for one in shelf if isinstance(one, Ring)]
     return max(rings, key=lambda one: (one.force_n, one.name), default=None)
 
 
-def _wants(band: Band, shelf: Sequence[ShelfItem], is_placed: bool) -> list[Want]:
+def _wants(band: Band, shelf: Sequence[StockItem], is_placed: bool) -> list[Want]:
     wants = [] if is_placed else [_want("band", f"{BANDS[band.kind]}, {band.height_mm:.1f} mm", band.item)]
     if band.wedge:
         wants.append(_want("wedge", f"wedge, {band.wedge.width_mm:.1f} mm", band.wedge.item))
@@ -246,7 +247,7 @@ def _want(kind: str, text: str, item: MatrixBand | WedgeItem | Ring | None) -> W
     return Want(kind=kind, text=text, name=item.name if item else None, lot=item.lot if item else None)
 
 
-def _from_shelf(band: Band, shelf: Sequence[ShelfItem]) -> list[Reason]:
+def _from_shelf(band: Band, shelf: Sequence[StockItem]) -> list[Reason]:
     """Return what the shelf had to say: what was taken, and that nothing there would do."""
     if not shelf:
         return []

@@ -35,7 +35,7 @@ def face_matrix(case: Case, cavity: Cavity, after: Sequence[str], rules: Ruleboo
     """
     if case.is_neck:
         return _neck(case, after, rules)
-    has_index = case.school.layering == "wall_first" and isinstance(case.face_part, IncisalFracture)
+    has_index = case.restoration.is_shaped_by_index and isinstance(case.face_part, IncisalFracture)
     index = _index(after, rules) if has_index else StageResult()
     index_off = _index_off(rules) if has_index else None
     if not cavity.opened:
@@ -139,7 +139,7 @@ def _strips(after: Sequence[str], rules: Rulebook) -> StageResult:
 
 def _neck(case: Case, after: Sequence[str], rules: Rulebook) -> Life:
     """Return the strip where the margin lies below the gum."""
-    if not case.findings.below_gum:
+    if not case.findings.subgingival:
         free = Decision(
             topic="matrix.neck",
             chosen=FREE,

@@ -17,7 +17,9 @@ ANNEALED, AS_DRAWN = "annealed", "as drawn"
 def copper_steps(case: Case, height_mm: float, after: Sequence[str], rules: Rulebook) -> list[Step]:
     """Return how a copper band is cut to the tooth and placed; wedges and the test of its seal come after."""
     anneal = (
-        " Heat it to dull red and quench it: it then burnishes." if case.school.copper == "annealed" else ""
+        " Heat it to dull red and quench it: it then burnishes."
+        if case.techniques.copper == "annealed"
+        else ""
     )
     trim = hand_step(
         id="matrix.copper.trim",
@@ -53,7 +55,7 @@ def copper_steps(case: Case, height_mm: float, after: Sequence[str], rules: Rule
 
 def copper_decision(case: Case, rules: Rulebook) -> Decision:
     """Return whether a copper band is annealed, by school, and how long it stays."""
-    chosen, other = (ANNEALED, AS_DRAWN) if case.school.copper == "annealed" else (AS_DRAWN, ANNEALED)
+    chosen, other = (ANNEALED, AS_DRAWN) if case.techniques.copper == "annealed" else (AS_DRAWN, ANNEALED)
     hours = rules.use("matrix.copper_amalgam_h")
     reason = say("matrix.copper_annealed") if chosen == ANNEALED else say("matrix.copper_as_drawn")
     return Decision(

@@ -7,15 +7,16 @@ from collections.abc import Iterable, Sequence
 from typing import get_args
 
 from mallet.cavity.band import BandKind
-from mallet.terms.plan import Miss, Reason
+from mallet.terms.pieces import Reason
+from mallet.terms.plan import Miss
 from mallet.terms.reasons import say
-from mallet.terms.shelf import MatrixBand, ShelfItem, WedgeItem
+from mallet.terms.shelf import MatrixBand, StockItem, WedgeItem
 
 HAIR_MM = 1e-9
 
 
 def take_band(
-    shelf: Sequence[ShelfItem], kind: BandKind, span_mm: float
+    shelf: Sequence[StockItem], kind: BandKind, span_mm: float
 ) -> tuple[MatrixBand | None, list[Miss]]:
     """Return the lowest band of a kind that spans a height, and what is amiss with the others."""
     bands = [one for one in shelf if isinstance(one, MatrixBand) and one.form in get_args(BandKind)]
@@ -36,7 +37,7 @@ def _band_amiss(band: MatrixBand, kind: BandKind, span_mm: float) -> list[tuple[
 
 
 def take_wedge(
-    shelf: Sequence[ShelfItem], least_width_mm: float, most_height_mm: float
+    shelf: Sequence[StockItem], least_width_mm: float, most_height_mm: float
 ) -> tuple[WedgeItem | None, list[Miss]]:
     """Return the narrowest wedge that is wide enough, of those that stay below the contact if any does, and
     what is amiss with the others."""
@@ -60,7 +61,7 @@ def _wedge_amiss(wedge: WedgeItem, least_mm: float, highest_mm: float) -> list[t
     return reasons
 
 
-def _misses(amiss: Iterable[tuple[ShelfItem, list[tuple[float, Reason]]]]) -> list[Miss]:
+def _misses(amiss: Iterable[tuple[StockItem, list[tuple[float, Reason]]]]) -> list[Miss]:
     return [
         Miss(
             name=one.name, reasons=[why for _, why in reasons], off_mm=_finite(sum(off for off, _ in reasons))

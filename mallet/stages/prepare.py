@@ -14,8 +14,9 @@ from mallet.stages.prepare_cuts import cut, has_caries
 from mallet.stages.prepare_features import check_features, cut_features
 from mallet.stages.prepare_margins import judge_margin
 from mallet.terms.case import Case
-from mallet.terms.parts import DovetailNotch, IncisalFracture, NeckLesion
-from mallet.terms.plan import Caution, Check, Decision, RuleUse, StageResult, Step, StepCheck
+from mallet.terms.parts import CervicalLesion, IncisalFracture, LingualDovetail
+from mallet.terms.pieces import RuleUse
+from mallet.terms.plan import Caution, Check, Decision, StageResult, Step, StepCheck
 from mallet.terms.reasons import say, warn, warn_by
 
 HARD = "hard all round"
@@ -54,6 +55,7 @@ def judge_preparation(
     steps.append(_verify(case, endpoint, steps[-1].id if steps else after, rules))
     margin_checks, otherwise = judge_margin(case, cavity, rules)
     return StageResult(
+        says=f"{cavity.remaining_dentin_mm:.1f} mm over the pulp" if cavity.pulp else "no vital pulp",
         decisions=[*_spans(cavity), *decay, *scanned, *gauge(case, rules), *worn, *otherwise],
         checks=[
             *left_check,
@@ -89,7 +91,7 @@ def _uncovered(case: Case, cavity: Cavity) -> list[Caution]:
         return []
     if case.findings.cracked:
         return [warn("caution", "prepare.cover_cracked", PRACTICE)]
-    if case.tooth.vitality == "root_filled":
+    if case.tooth.vitality == "root_canal_treated":
         return [warn("caution", "prepare.cover_root_filled", PRACTICE)]
     return []
 
@@ -141,7 +143,7 @@ def _pulp(case: Case, cavity: Cavity, use: RuleUse) -> list[Caution]:
 
 def _neck(case: Case, after: str, rules: Rulebook) -> tuple[list[Decision], list[Step]]:
     """Return how the worn surface of a neck lesion and its margin are made ready, by school."""
-    bevels = case.school.neck_margin == "roughen_and_bevel"
+    bevels = case.techniques.cervical_margin == "roughen_and_bevel"
     roughen = hand_step(
         id="prepare.roughen",
         title="Roughen the lesion",
@@ -174,8 +176,8 @@ def _edge(
     """Return how the margin of a broken edge is made ready, by school."""
     reach = f"{part.bevel_mm or 0:g} mm"
     shape = f", a star of {part.bevel_points} points" if part.bevel_points else ""
-    measured = next((one for one in case.preparation.parts if isinstance(one, DovetailNotch)), None)
-    notched = case.school.incisal == "bevel_and_notch" or measured is not None
+    measured = next((one for one in case.preparation.parts if isinstance(one, LingualDovetail)), None)
+    notched = case.techniques.incisal == "bevel_and_notch" or measured is not None
     size = f"{measured.width_mm:g} x {measured.height_mm:g} mm" if measured else "2 to 3 mm"
     bevel = hand_step(
         id="prepare.bevel",
@@ -215,12 +217,12 @@ def _short_bevel(part: IncisalFracture, rules: Rulebook) -> list[Caution]:
 
 
 def _bevel_mm(case: Case) -> float:
-    return next((p.bevel_mm or 0.0 for p in case.preparation.parts if isinstance(p, NeckLesion)), 0.0)
+    return next((p.bevel_mm or 0.0 for p in case.preparation.parts if isinstance(p, CervicalLesion)), 0.0)
 
 
 def _box_margin(cavity: Cavity, box: Tool, rules: Rulebook) -> Caution | None:
     """Return what the place of a box's gingival margin means: as it was seen, else by the handbook's cervical line."""
-    side, above = box.side or "mesial", cavity.above_cervical_mm(box)
+    side, above = box.side or "mesial", cavity.above_cej_mm(box)
     if box.margin_in == "dentin":
         return warn("caution", "margin.seen_in_dentin", PRACTICE, side=side)
     return None if box.margin_in == "enamel" else _margin(side, above, rules)
@@ -252,7 +254,7 @@ def _endpoint(case: Case, cavity: Cavity, rules: Rulebook) -> tuple[str, list[De
         return HARD, []
     if case.protection.exposure != "none":
         chosen, reason, acting = HARD, say("prepare.decay_exposed"), []
-    elif case.school.decay == "to_hard":
+    elif case.techniques.caries == "to_hard":
         chosen, reason, acting = HARD, say("prepare.decay_hard"), []
     elif not case.has_living_pulp:
         chosen, reason, acting = HARD, say("prepare.decay_dead"), []

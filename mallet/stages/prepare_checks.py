@@ -17,7 +17,8 @@ from mallet.rulebook import Rulebook
 from mallet.stages.least import at_least
 from mallet.terms.case import Case
 from mallet.terms.parts import CuspReduction, OcclusalBox, ProximalBox
-from mallet.terms.plan import Check, Decision, Point, Verdict
+from mallet.terms.pieces import Point
+from mallet.terms.plan import Check, Decision, Verdict
 from mallet.terms.reasons import say
 
 # Nearer to the middle than this share of a cusp's way, a cover lies in the groove.

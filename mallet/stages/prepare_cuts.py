@@ -83,7 +83,7 @@ def _cut_beside(case: Case, part: Part, add: Callable[..., None]) -> None:
                 [_bur(case, "straight_fissure"), "guard"],
             )
         case ProximalCavity():
-            size = f"{part.height_mm:g} mm high, {part.depth_mm:g} mm deep, {part.reach_mm:g} mm from {part.face}"
+            size = f"{part.height_mm:g} mm high, {part.depth_mm:g} mm deep, {part.faciolingual_mm:g} mm from {part.face}"
             add(
                 f"cavity.{part.side}",
                 f"Cut the {part.side} cavity",
@@ -120,7 +120,7 @@ def _cut_above(case: Case, part: Part, add: Callable[..., None]) -> None:
 
 def _bur(case: Case, shape: str) -> str:
     """Return the bur of a shape in stock by name, else what it is."""
-    named = next((one.name for one in case.shelf if isinstance(one, Bur) and one.shape == shape), None)
+    named = next((one.name for one in case.stock if isinstance(one, Bur) and one.shape == shape), None)
     return named or f"{shape.replace('_', ' ')} bur"
 
 
@@ -129,7 +129,7 @@ def _round(case: Case, cavity: Cavity) -> str:
     widths = [min(t.floor[1] - t.floor[0], t.floor[3] - t.floor[2]) for t in cavity.tools]
     most = LARGEST_ROUND_SHARE * min(widths, default=2.0)
     fitting = [
-        one for one in case.shelf if isinstance(one, Bur) and one.shape == "round" and one.head_mm <= most
+        one for one in case.stock if isinstance(one, Bur) and one.shape == "round" and one.head_mm <= most
     ]
     largest = max(fitting, key=lambda one: (one.head_mm, one.name), default=None)
     return largest.name if largest else "round bur"

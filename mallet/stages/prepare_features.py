@@ -17,8 +17,17 @@ from mallet.rulebook import Rulebook
 from mallet.stages.hand import hand_step
 from mallet.stages.least import at_least
 from mallet.terms.case import Case
-from mallet.terms.parts import CrownStump, PinHole, RetentionGroove, SealantGroove, Shoulder, Slot, Tunnel
-from mallet.terms.plan import Check, Point, Step, Verdict
+from mallet.terms.parts import (
+    PinHole,
+    RetentionGroove,
+    SealantGroove,
+    Shoulder,
+    Slot,
+    StripCrownPreparation,
+    Tunnel,
+)
+from mallet.terms.pieces import Point
+from mallet.terms.plan import Check, Step, Verdict
 from mallet.tooth import Crown, loft_crown
 
 NAMES = {"slot": "Slot", "pin_hole": "Pin", "retention_groove": "Groove"}
@@ -46,7 +55,7 @@ def check_features(case: Case, cavity: Cavity, rules: Rulebook) -> list[Check]:
                 checks.append(_ridge_over(cavity, part, rules))
             case Shoulder():
                 checks += _shoulder(cavity, part, rules)
-            case CrownStump():
+            case StripCrownPreparation():
                 checks.append(_stump(cavity, part, rules))
     return checks
 
@@ -81,10 +90,10 @@ def _held(case: Case, cavity: Cavity, one: Feature, rules: Rulebook) -> Iterator
     if not isinstance(part, RetentionGroove):
         inward = "Set it farther in; a probe beside the bur tells the distance."
         # A distance that was measured counts before the handbook's junction.
-        path = f"preparation.parts[{one.index}].inside_mm"
-        is_told = "inside_mm" in part.model_fields_set and case.provenance_of(path) == "measured"
+        path = f"preparation.parts[{one.index}].inset_mm"
+        is_told = "inset_mm" in part.model_fields_set and case.provenance_of(path) == "measured"
         inside = (
-            max(part.inside_mm, gaps["enamel"])
+            max(part.inset_mm, gaps["enamel"])
             if is_told and not is_on_shoulder(cavity, part)
             else gaps["enamel"]
         )
@@ -108,7 +117,7 @@ def _pin(
     deeper = "Drill on with the depth-limiting drill, pumping, never stopped in the hole."
     yield check("depth", "in dentin", part.depth_mm, "prepare.pin_depth_mm", deeper, "caution")
     x, y, z = one.mouth
-    over = vertical_at_mm(cavity.outer.solid, x, y)[1] - z - part.stands_mm
+    over = vertical_at_mm(cavity.outer.solid, x, y)[1] - z - part.above_floor_mm
     yield check("over", "filling over it", over, "prepare.pin_over_mm", "Cut the pin shorter.", "fail")
     others = [other for other in cavity.features if other.kind == "pin_hole" and other is not one]
     if others:
@@ -131,11 +140,11 @@ def _solids(cavity: Cavity, rules: Rulebook) -> dict[str, Manifold]:
 
 def _ridge_over(cavity: Cavity, part: Tunnel, rules: Rulebook) -> Check:
     ridge = cavity.crown.ridge_mm(part.side)
-    z = ridge - part.under_ridge_mm
+    z = ridge - part.below_ridge_mm
     return at_least(
         f"prepare.tunnel.{part.side}",
         f"{part.side.capitalize()} ridge over the tunnel",
-        part.under_ridge_mm,
+        part.below_ridge_mm,
         "prepare.tunnel_ridge_mm",
         rules,
         remedy="A ridge so low breaks: open it to a box, with hatchet and fissure bur.",
@@ -146,7 +155,7 @@ def _ridge_over(cavity: Cavity, part: Tunnel, rules: Rulebook) -> Check:
 
 def _shoulder(cavity: Cavity, part: Shoulder, rules: Rulebook) -> list[Check]:
     needed = rules.value("prepare.shoulder_mm")
-    level = part.above_cervical_mm
+    level = part.above_cej_mm
     over_neck = cavity.outer.solid.trim_by_plane((0.0, 0.0, 1.0), 0.0)
     lost = cavity.filling.volume() / over_neck.volume()
     x = cavity.crown.outer_x_mm("mesial", level)
@@ -175,18 +184,18 @@ def _shoulder(cavity: Cavity, part: Shoulder, rules: Rulebook) -> list[Check]:
     ]
 
 
-def _stump(cavity: Cavity, part: CrownStump, rules: Rulebook) -> Check:
+def _stump(cavity: Cavity, part: StripCrownPreparation, rules: Rulebook) -> Check:
     needed = rules.value("prepare.stump_edge_mm")
     x, y, z = (float(c) for c in np.array(cavity.crown.centre))
     return at_least(
         "prepare.stump",
         "Off the edge, for the crown form",
-        part.edge_mm,
+        part.incisal_reduction_mm,
         "prepare.stump_edge_mm",
         rules,
         remedy=f"Take the edge down to {needed:g} mm with a cylinder, level.",
         where="edge",
-        place=Point(x=x, y=y, z=z - part.edge_mm),
+        place=Point(x=x, y=y, z=z - part.incisal_reduction_mm),
     )
 
 
@@ -243,10 +252,8 @@ def _told(part: object, where: str) -> tuple[str, str, str, list[str]] | None:
                 "prepare.shoulder_s",
                 ["cylinder, flat-ended", "periodontal probe with millimetres"],
             )
-        case CrownStump():
-            how = (
-                f"{part.edge_mm:g} mm off the edge, {part.around_mm:g} mm all round, running out at the gum."
-            )
+        case StripCrownPreparation():
+            how = f"{part.incisal_reduction_mm:g} mm off the edge, {part.axial_reduction_mm:g} mm all round, running out at the gum."
             return "Stump for the crown form", how, "prepare.stump_s", ["diamond, tapered", "probe"]
         case SealantGroove():
             how = f"Very fine diamond, {part.depth_mm:g} mm deep; clean with pumice or a brush, look for caries."

@@ -12,7 +12,8 @@ from mallet.rulebook import Rulebook
 from mallet.stages.least import at_least
 from mallet.terms.case import Case
 from mallet.terms.parts import OcclusalBox, ProximalBox
-from mallet.terms.plan import Check, Decision, Point, Reason
+from mallet.terms.pieces import Point, Reason
+from mallet.terms.plan import Check, Decision
 from mallet.terms.reasons import say
 
 # An edge this short is none that an instrument finds.

@@ -13,14 +13,8 @@ from mallet.rulebook import Rulebook
 from mallet.stages.protect_steps import IONOMER, OPENED, SILICATE, SUBSTANCES, Cover, Taken, protect_steps
 from mallet.terms.case import Case
 from mallet.terms.errors import InputError
-from mallet.terms.plan import (
-    Caution,
-    Check,
-    Decision,
-    Reason,
-    StageResult,
-    Want,
-)
+from mallet.terms.pieces import Reason
+from mallet.terms.plan import Caution, Check, Decision, StageResult, Want
 from mallet.terms.reasons import refuse, say, warn, warn_by
 from mallet.terms.shelf import Base, Liner
 
@@ -59,7 +53,7 @@ def protect(case: Case, cavity: Cavity, rules: Rulebook) -> tuple[Cavity, StageR
         checks=_clearance(laid, taken, rules),
         cautions=cautions,
         steps=protect_steps(case, taken, rules),
-        wants=[_want(taken)] if case.shelf or taken.at is not None else [],
+        wants=[_want(taken)] if case.stock or taken.at is not None else [],
     )
 
 
@@ -69,7 +63,7 @@ def _exposure_gate(case: Case) -> None:
         raise InputError.at("protection.exposure", got, "none: the pulp is not alive")
     if got == "undecided":
         raise refuse("protect.pulp_shows")
-    if got == "root_treatment":
+    if got == "root_canal_treatment":
         raise refuse("protect.root_treatment")
 
 
@@ -117,7 +111,7 @@ def _take(case: Case, cavity: Cavity, rules: Rulebook) -> Taken:
     bonds by itself; calcium hydroxide last.
     """
     asked = case.protection
-    shelf = [(i, one) for i, one in enumerate(case.shelf) if isinstance(one, Base | Liner)]
+    shelf = [(i, one) for i, one in enumerate(case.stock) if isinstance(one, Base | Liner)]
     if asked.material is not None:
         found = [(i, one) for i, one in shelf if one.name == asked.material]
         if not found:
@@ -195,7 +189,7 @@ def _silicate_waits_days(case: Case, cavity: Cavity, rules: Rulebook) -> int:
     since = case.protection.placed_days_ago
     if since is not None and since >= days:
         return 0
-    school = case.school.silicate
+    school = case.techniques.silicate
     if school == "same_visit" or (school == "by_enamel" and not cavity.margins_in_dentin):
         return 0
     return days - (since or 0)
@@ -204,7 +198,7 @@ def _silicate_waits_days(case: Case, cavity: Cavity, rules: Rulebook) -> int:
 def _second_visit_gate(case: Case, cavity: Cavity, rules: Rulebook) -> None:
     if waits := _silicate_waits_days(case, cavity, rules):
         days = round(rules.value("protect.second_visit_days"))
-        nearest: dict[str, object] = {"protection.placed_days_ago": days, "school.silicate": "same_visit"}
+        nearest: dict[str, object] = {"protection.placed_days_ago": days, "techniques.silicate": "same_visit"}
         raise refuse("protect.second_visit", nearest, days=days, waits_days=waits)
 
 

@@ -7,9 +7,11 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 from mallet.rulebook import Rulebook
+from mallet.stages.asks import title_of_item
 from mallet.stages.hand import hand_step
 from mallet.terms.case import Case
-from mallet.terms.plan import InputUse, Reason, Step, StepCheck
+from mallet.terms.pieces import Reason
+from mallet.terms.plan import InputUse, Step, StepCheck
 from mallet.terms.shelf import Base, Liner
 
 Cover = Base | Liner
@@ -126,7 +128,7 @@ def _shape() -> str:
 
 def _placing(case: Case, cover: Cover) -> str:
     if isinstance(cover, Liner):
-        if cover.substance == "calcium_hydroxide" and case.school.hydroxide == "whole_floor":
+        if cover.substance == "calcium_hydroxide" and case.techniques.hydroxide == "whole_floor":
             return f"Over the whole floor, no thicker than {cover.most_mm:g} mm; off enamel and margins."
         return f"On the deepest spot only, no thicker than {cover.most_mm:g} mm; off enamel and margins."
     if case.protection.exposure in OPENED:
@@ -148,6 +150,12 @@ def _set_time(taken: Taken) -> dict[str, Any]:
     """Return a step's seconds as the maker tells them, for what stands on the shelf."""
     if taken.at is None:
         return {}
-    path, set_s = f"shelf[{taken.at}].set_s", taken.cover.set_s
-    told = InputUse(path=path, value=set_s, unit="s", provenance="handbook")
+    path, set_s = f"stock[{taken.at}].set_s", taken.cover.set_s
+    told = InputUse(
+        path=path,
+        title=title_of_item(taken.cover.name, "set_s"),
+        value=set_s,
+        unit="s",
+        provenance="handbook",
+    )
     return {"seconds": set_s, "seconds_rule": None, "seconds_input": told}

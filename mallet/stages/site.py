@@ -68,7 +68,7 @@ def site_of(case: Case, rules: Rulebook) -> Site:
         life=life,
         ready=[step.id for step in matrix.steps if step.id.endswith(".seal")] or dry,
         stages=[
-            assess(case, rules).as_stage("examine"),
+            assess(case, rules).as_stage("assess"),
             isolate(case, cavity.tooth, rules).as_stage("isolate"),
             judge_preparation(case, cavity, neighbours, before_cutting(case), rules).as_stage("prepare"),
             protection.as_stage("protect"),

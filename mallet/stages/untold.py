@@ -6,9 +6,9 @@ from mallet.rulebook import Rulebook
 from mallet.terms.case import Case
 from mallet.terms.mouth import TAKEN
 from mallet.terms.parts import (
+    CervicalLesion,
     CuspReduction,
     IncisalFracture,
-    NeckLesion,
     OcclusalBox,
     Part,
     PinHole,
@@ -38,12 +38,13 @@ def with_untold(case: Case, rules: Rulebook) -> tuple[Case, list[Assumption]]:
 
 
 def _defaults(case: Case) -> list[Assumption]:
-    missing = []
-    if "layering" not in case.school.model_fields_set:
-        why = "our default technique"
-        missing.append(
-            Assumption(path="school.layering", value="wall_first", unit="", provenance="handbook", why=why)
+    asked = case.restoration
+    missing = [
+        Assumption(
+            path=f"restoration.{name}", value=getattr(asked, name), unit="", provenance="handbook", why=why
         )
+        for name, why in asked.untold.items()
+    ]
     for name in case.findings.not_told:
         value, why = getattr(case.findings, name), f"nobody has said otherwise: {TAKEN[name]}"
         path = f"findings.{name}"
@@ -56,7 +57,9 @@ def _cut_untold(part: Part, case: Case, rules: Rulebook) -> Told:
     match part:
         case IncisalFracture() if part.bevel_mm is None:
             return {"bevel_mm": (rules.value("prepare.edge_bevel_mm"), "mm", "as the steps cut it")}
-        case NeckLesion() if part.bevel_mm is None and case.school.neck_margin == "roughen_and_bevel":
+        case CervicalLesion() if (
+            part.bevel_mm is None and case.techniques.cervical_margin == "roughen_and_bevel"
+        ):
             return {"bevel_mm": (rules.value("prepare.neck_bevel_mm"), "mm", "as the steps cut it")}
     return {}
 
@@ -69,6 +72,6 @@ def _not_told(part: Part) -> Told:
             return {"groove_mm": (part.tip_mm, "mm", "as much as at the tips")}
         case OcclusalBox() | ProximalBox() | ProximalCavity() if "wall_divergence_deg" not in given:
             return {"wall_divergence_deg": (part.wall_divergence_deg, "deg", "ordinary divergence of a box")}
-        case Slot() | PinHole() if "inside_mm" not in given:
-            return {"inside_mm": (part.inside_mm, "mm", "just inside the junction")}
+        case Slot() | PinHole() if "inset_mm" not in given:
+            return {"inset_mm": (part.inset_mm, "mm", "just inside the junction")}
     return {}

@@ -8,6 +8,7 @@ from typing import Any
 
 from mallet.plan import Worked, work
 from mallet.rulebook import Rulebook, load_rulebook
+from mallet.stages.asks import title_of
 from mallet.terms.case import Case, get_path, read_case, set_path
 from mallet.terms.errors import InputError, NotFeasible
 from mallet.terms.plan import Sway
@@ -25,7 +26,7 @@ def measure_first(
     the case's own plan stands; at one that cannot be planned, the sway has no plan there. `planned` is what plans
     instead of `work`, as where plans are kept.
     """
-    rules = (book or load_rulebook()).with_house(case.house)
+    rules = (book or load_rulebook()).with_house(case.practice_settings)
     planned = planned or partial(work, book=book)
     worked = planned(case)
     sways = [_sway(worked, path, rules, planned) for path in _unmeasured(worked)]
@@ -49,6 +50,7 @@ def _sway(worked: Worked, path: str, rules: Rulebook, planned: Callable[[Case], 
     totals = [worked.plan.totals, *(p.plan.totals for p in plans if p)]
     return Sway(
         path=path,
+        title=title_of(worked.case, path),
         value=value,
         unit=_unit(path),
         low=ends[0],

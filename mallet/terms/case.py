@@ -1,25 +1,28 @@
 """The case: everything that is known about one restoration before it is planned.
 
 Lengths in mm, irradiance in mW/cm2, exposure in J/cm2, angles in degrees. Names follow the
-published case format `mallet-case/1`; an unknown key is an error.
+published case format `mallet-case/2`; an unknown key is an error.
 """
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+import re
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
 from typing import Annotated, Any, Literal
 
 from pydantic import Field, ValidationError
 
 from mallet.terms.errors import InputError, Problem
-from mallet.terms.mouth import Anesthetic, Findings, Heights, Patient, Place, Strict
-from mallet.terms.parts import CuspReduction, FacePart, NeckLesion, Part, Pit
+from mallet.terms.mouth import Anesthetic, Findings, Patient, Place, ReferenceHeights, Strict
+from mallet.terms.parts import CervicalLesion, CuspReduction, FacePart, Part, Pit
 from mallet.terms.problems import problems_of
-from mallet.terms.shelf import Maker, ShelfItem
+from mallet.terms.shelf import Maker, StockItem
+from mallet.terms.upgrade import CASE, CASE_1, problem_in_1, upgrade_case
 
 Provenance = Literal["measured", "estimated", "handbook"]
-LayeringSchool = Literal["horizontal", "oblique", "wall_first"]
-MassRole = Literal["dentin", "body", "enamel"]
+LayeringTechnique = Literal["horizontal", "oblique", "wall_first"]
+ShadeRole = Literal["dentin", "body", "enamel"]
 Consistency = Literal["paste", "flowable", "injectable", "stain"]
 Etch = Literal["selective_enamel", "etch_and_rinse", "self_etch"]
 
@@ -28,12 +31,7 @@ class Tooth(Strict):
     """Tooth code in two-digit (ISO 3950), 1-32 or right-angle notation."""
 
     code: str
-    vitality: Literal["vital", "non_vital", "root_filled"] = "vital"
-
-
-class Restoration(Strict):
-    material: Literal["composite"] = "composite"
-    surfaces: str = Field(min_length=1, max_length=5)
+    vitality: Literal["vital", "necrotic", "root_canal_treated"] = "vital"
 
 
 class Scan(Strict):
@@ -52,7 +50,7 @@ class Preparation(Strict):
     scan: Scan | None = None
 
 
-class Neighbour(Strict):
+class AdjacentTooth(Strict):
     """The tooth beside a box; the offset is its marginal ridge above (+) or below (-) ours. `contact` is how
     it met our tooth before cutting, `gap_mm` how wide the embrasure was measured at the gingival floor."""
 
@@ -64,24 +62,21 @@ class Neighbour(Strict):
     gap_mm: Annotated[float, Field(ge=0, le=5)] | None = None
 
 
-class Neighbours(Strict):
-    mesial: Neighbour | None = None
-    distal: Neighbour | None = None
+class AdjacentTeeth(Strict):
+    mesial: AdjacentTooth | None = None
+    distal: AdjacentTooth | None = None
 
 
-class School(Strict):
-    """Which way is gone where practice and publication, or school and school, differ."""
+class Techniques(Strict):
+    """Which way is gone where practice and publication, or one technique and another, differ."""
 
-    layering: LayeringSchool = "wall_first"
-    etch: Etch = "selective_enamel"
-    chlorhexidine: Literal["none", "before_etch", "after_etch"] = "none"
     silicate: Literal["by_enamel", "same_visit", "two_visits"] = "by_enamel"
     hydroxide: Literal["deepest_spot", "whole_floor"] = "deepest_spot"
     dam_span: Literal["to_opposite_lateral", "two_in_front"] = "to_opposite_lateral"
-    decay: Literal["by_depth", "to_hard"] = "by_depth"
-    neck_margin: Literal["roughen", "roughen_and_bevel"] = "roughen"
+    caries: Literal["by_depth", "to_hard"] = "by_depth"
+    cervical_margin: Literal["roughen", "roughen_and_bevel"] = "roughen"
     incisal: Literal["bevel", "bevel_and_notch"] = "bevel"
-    copper: Literal["annealed", "as_drawn"] = "annealed"
+    copper: Literal["annealed", "hard"] = "annealed"
 
 
 class FirstShade(Strict):
@@ -111,14 +106,8 @@ class Protection(Strict):
     walls: Literal["nearest", "floor", "floor_and_axial"] | None = None
     material: str | None = Field(default=None, max_length=80)
     base_mm: Annotated[float, Field(ge=0.3, le=3)] | None = None
-    exposure: Literal["none", "undecided", "cap", "pulpotomy", "root_treatment"] = "none"
+    exposure: Literal["none", "undecided", "cap", "pulpotomy", "root_canal_treatment"] = "none"
     placed_days_ago: Annotated[int, Field(ge=0, le=365)] | None = None
-
-
-class Bonding(Strict):
-    """The adhesive, by its name on the shelf."""
-
-    adhesive: str | None = Field(default=None, max_length=80)
 
 
 class Reading(Strict):
@@ -170,11 +159,11 @@ class Light(Strict):
     readings: list[Reading] = Field(min_length=1, max_length=500)
 
 
-class Mass(Strict):
-    """A mass; what is not given of its working curve follows from the maker's time and its role."""
+class Composite(Strict):
+    """A composite; what is not given of its working curve follows from the manufacturer's exposure and its shade role."""
 
     name: str = Field(min_length=1, max_length=80)
-    role: MassRole = "body"
+    role: ShadeRole = "body"
     consistency: Consistency = "paste"
     penetration_depth_mm: Annotated[float, Field(ge=0.2, le=8)] | None = None
     critical_exposure_j_cm2: Annotated[float, Field(ge=0.01, le=20)] | None = None
@@ -182,30 +171,74 @@ class Mass(Strict):
     shrinkage_vol_percent: Annotated[float, Field(ge=0, le=10)]
     density_g_cm3: Annotated[float, Field(ge=1, le=4)]
     modulus_gpa: Annotated[float, Field(ge=0.5, le=40)]
-    maker: Maker | None = None
+    manufacturer: Maker | None = None
     lot: str | None = Field(default=None, max_length=40)
 
 
+class DirectRestoration(Strict):
+    """What any restorative is told: the surfaces."""
+
+    surfaces: str = Field(min_length=1, max_length=5)
+
+    @property
+    def untold(self) -> dict[str, str]:
+        """Return what nobody has told of it, by name, and why it is taken as it is."""
+        return {}
+
+    @property
+    def is_shaped_by_index(self) -> bool:
+        """Tell whether a broken edge is built against an index from the mock-up."""
+        return False
+
+
+class CompositeRestoration(DirectRestoration):
+    """Composite, in increments by a technique under a curing light; the adhesive by its name in stock. The order of the
+    composites decides nothing."""
+
+    material: Literal["composite"]
+    technique: LayeringTechnique = "wall_first"
+    etch: Etch = "selective_enamel"
+    chlorhexidine: Literal["none", "before_etch", "after_etch"] = "none"
+    adhesive: str | None = Field(default=None, max_length=80)
+    light: Light
+    composites: list[Composite] = Field(min_length=1, max_length=12)
+
+    @property
+    def untold(self) -> dict[str, str]:
+        return {} if "technique" in self.model_fields_set else {"technique": "our default technique"}
+
+    @property
+    def is_shaped_by_index(self) -> bool:
+        return self.technique == "wall_first"
+
+
 class Case(Strict):
-    format: Literal["mallet-case/1"]
+    format: Literal["mallet-case/2"]
     tooth: Tooth
-    restoration: Restoration
+    restoration: CompositeRestoration
     preparation: Preparation
-    neighbours: Neighbours = Neighbours()
-    school: School = School()
+    adjacent: AdjacentTeeth = AdjacentTeeth()
+    techniques: Techniques = Techniques()
     patient: Patient = Patient()
     findings: Findings = Findings()
-    heights: Heights = Heights()
+    reference_heights: ReferenceHeights = ReferenceHeights()
     shade: FirstShade = FirstShade()
     isolation: Isolation = Isolation()
     protection: Protection = Protection()
-    bonding: Bonding = Bonding()
     place: Place = "elsewhere"
-    light: Light
-    masses: list[Mass] = Field(min_length=1, max_length=12)
-    shelf: list[ShelfItem] = Field(default=[], max_length=500)
+    stock: list[StockItem] = Field(default=[], max_length=500)
     provenance: dict[str, Provenance] = {}
-    house: dict[str, float] = {}
+    practice_settings: dict[str, float] = {}
+
+    @property
+    def light(self) -> Light:
+        """Return the curing light."""
+        return self.restoration.light
+
+    @property
+    def composites(self) -> list[Composite]:
+        """Return the composites that it may be built of."""
+        return self.restoration.composites
 
     @property
     def face_part(self) -> FacePart | None:
@@ -220,12 +253,12 @@ class Case(Strict):
     @property
     def is_neck(self) -> bool:
         """Tell whether it is a lesion at the neck."""
-        return isinstance(self.face_part, NeckLesion)
+        return isinstance(self.face_part, CervicalLesion)
 
     @property
     def is_unbitten(self) -> bool:
         """Tell whether nothing bites on it."""
-        return isinstance(self.face_part, NeckLesion | Pit)
+        return isinstance(self.face_part, CervicalLesion | Pit)
 
     @property
     def cusps_lost(self) -> int:
@@ -239,11 +272,30 @@ class Case(Strict):
 
 
 def read_case(data: Mapping[str, Any]) -> Case:
-    """Return the case in a parsed JSON object; raise InputError with one problem a field."""
+    """Return the case in a parsed JSON object of any version; raise InputError with one problem a field, by its path
+    in that version."""
+    if data.get("format") not in (CASE, CASE_1):
+        raise InputError.at("format", data.get("format"), f"'{CASE}', or '{CASE_1}' of before")
+    with as_told(data) as told:
+        try:
+            return Case.model_validate(told)
+        except ValidationError as error:
+            raise InputError(*problems_of(error, told, Case)) from None
+
+
+@contextmanager
+def as_told(data: Mapping[str, Any]) -> Iterator[dict[str, Any]]:
+    """Give a case of any version as it is told today; what is found wrong with it is named as its version has it."""
     try:
-        return Case.model_validate(data)
-    except ValidationError as error:
-        raise InputError(*problems_of(error, data, Case)) from None
+        yield upgrade_case(data)
+    except InputError as error:
+        if data.get("format") != CASE_1:
+            raise
+        told = [problem_in_1(problem) for problem in error.problems]
+        # In the order of the file, which had other things first.
+        order = {key: at for at, key in enumerate(data)}
+        told.sort(key=lambda problem: order.get(re.split(r"[.\[]", problem.path)[0], len(order)))
+        raise InputError(*told) from None
 
 
 def get_path(case: Case, path: str) -> object:

@@ -4,6 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+# How a problem tells a key that is none, and what keys there are.
+UNKNOWN_KEY = "an unknown key"
+ONE_OF = "one of "
+
 
 class MalletError(Exception):
     """Base of everything the heart raises on purpose."""

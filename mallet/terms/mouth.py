@@ -14,7 +14,7 @@ Agent = Literal[
     "lidocaine_epinephrine", "articaine_epinephrine", "mepivacaine", "prilocaine", "bupivacaine_epinephrine"
 ]
 Cause = Literal[
-    "decay", "decay_beside_filling", "lost_sealant", "fracture", "wear", "cracked_cusp", "core", "wish"
+    "caries", "caries_adjacent", "lost_sealant", "fracture", "wear", "cracked_cusp", "core", "patient_request"
 ]
 
 
@@ -52,29 +52,29 @@ class Anesthetic(Strict):
 
 
 class Findings(Strict):
-    """What was found before cutting. `strict_need` is why a restorative is needed that the law of the place
-    forbids otherwise, and `need_decided_by` who decided so; `seen_beside` is what was seen on other teeth, to be booked.
+    """What was found before cutting. `clinical_justification` is why a restorative is needed that the law of the place
+    forbids otherwise, and `justified_by` who decided so; `seen_on_other_teeth` is what was seen on other teeth, to be booked.
     Nothing is taken for how the pulp is, or for whether it is this tooth: work may not start before both are told."""
 
-    cause: Cause = "decay"
+    cause: Cause = "caries"
     pain: Literal["none", "brief_on_cold", "lingering", "spontaneous", "on_biting"] = "none"
     percussion: Literal["not_tested", "normal", "tender"] = "not_tested"
-    cold: Literal["not_tested", "brief", "lingering", "no_answer"] = "not_tested"
+    cold: Literal["not_tested", "brief", "lingering", "no_response"] = "not_tested"
     caries_found: bool | None = None
-    bite_marked: bool = False
-    seen_beside: Annotated[str, Field(max_length=200)] = ""
-    pulp: Literal["sound", "reversible", "in_doubt", "irreversible"] | None = None
-    surely_this_tooth: bool | None = None
+    occlusion_marked: bool = False
+    seen_on_other_teeth: Annotated[str, Field(max_length=200)] = ""
+    pulp: Literal["normal", "reversible", "pending", "irreversible"] | None = None
+    tooth_confirmed: bool | None = None
     field: Literal["dam", "dry_without_dam", "wet"] = "dam"
-    load: Literal["low", "ordinary", "heavy"] = "ordinary"
-    decay_risk: Literal["low", "ordinary", "high"] = "ordinary"
-    shows: bool | None = None
-    below_gum: bool = False
-    caved_in: bool = True
+    load: Literal["low", "normal", "heavy"] = "normal"
+    caries_risk: Literal["low", "moderate", "high"] = "moderate"
+    esthetic_zone: bool | None = None
+    subgingival: bool = False
+    cavitated: bool = True
     cracked: bool = False
     cusps_lost: Annotated[int, Field(ge=0, le=5)] = 0
-    strict_need: Annotated[str, Field(max_length=200)] = ""
-    need_decided_by: Annotated[str, Field(max_length=80)] = ""
+    clinical_justification: Annotated[str, Field(max_length=200)] = ""
+    justified_by: Annotated[str, Field(max_length=80)] = ""
 
     @property
     def not_told(self) -> list[str]:
@@ -82,7 +82,7 @@ class Findings(Strict):
         return [name for name in TAKEN if name not in self.model_fields_set]
 
 
-class Heights(Strict):
+class ReferenceHeights(Strict):
     """Heights before cutting, against the neighbours' (mm, higher is more); the groove against the ridges."""
 
     cusps_mm: Annotated[float, Field(ge=-4, le=4)] | None = None
@@ -95,8 +95,8 @@ class Heights(Strict):
 TAKEN = {
     "field": "a dam keeps the field dry",
     "load": "the load is ordinary",
-    "decay_risk": "the risk of decay is ordinary",
-    "caved_in": "the decay has caved in",
+    "caries_risk": "the risk of decay is ordinary",
+    "cavitated": "the decay has caved in",
     "cracked": "nothing is cracked",
     "cusps_lost": "all cusps stand",
 }

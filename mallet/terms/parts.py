@@ -51,11 +51,11 @@ class CuspReduction(Strict):
         return self.tip_mm if self.groove_mm is None else self.groove_mm
 
 
-class NeckLesion(Strict):
+class CervicalLesion(Strict):
     """A cavity at the neck of a tooth, entered from the face that it lies in, about the middle of it.
 
     Width is mesiodistal and height occlusogingival, as seen from that face; depth is measured from the
-    surface straight in. `above_cervical_mm` is how far the gingival margin lies above the cervical line,
+    surface straight in. `above_cej_mm` is how far the gingival margin lies above the cervical line,
     negative on the root; `bevel_mm` how far a bevel runs out over the enamel.
     """
 
@@ -63,20 +63,20 @@ class NeckLesion(Strict):
     width_mm: Annotated[float, Field(ge=0.5, le=10)]
     height_mm: Annotated[float, Field(ge=0.5, le=8)]
     depth_mm: Annotated[float, Field(ge=0.3, le=4)]
-    above_cervical_mm: Annotated[float, Field(ge=-3, le=8)]
+    above_cej_mm: Annotated[float, Field(ge=-3, le=8)]
     bevel_mm: Annotated[float, Field(ge=0, le=3)] | None = None
 
 
-class Saucer(NeckLesion):
+class SaucerLesion(CervicalLesion):
     """Scooped out: half an ellipsoid sunk into the surface."""
 
-    kind: Literal["saucer"]
+    kind: Literal["saucer_lesion"]
 
 
-class Notch(NeckLesion):
+class WedgeLesion(CervicalLesion):
     """Wedge-shaped, two flat walls that meet at its depth halfway up."""
 
-    kind: Literal["notch"]
+    kind: Literal["wedge_lesion"]
 
 
 class Pit(Strict):
@@ -87,7 +87,7 @@ class Pit(Strict):
     face: Literal["facial", "lingual"] = "facial"
     diameter_mm: Annotated[float, Field(ge=0.5, le=5)]
     depth_mm: Annotated[float, Field(ge=0.3, le=4)]
-    above_cervical_mm: Annotated[float, Field(ge=-3, le=9)]
+    above_cej_mm: Annotated[float, Field(ge=-3, le=9)]
 
 
 class ProximalCavity(Strict):
@@ -102,7 +102,7 @@ class ProximalCavity(Strict):
     face: Literal["facial", "lingual"] = "lingual"
     height_mm: Annotated[float, Field(ge=0.5, le=8)]
     depth_mm: Annotated[float, Field(ge=0.3, le=4)]
-    reach_mm: Annotated[float, Field(ge=0.5, le=7)]
+    faciolingual_mm: Annotated[float, Field(ge=0.5, le=7)]
     wall_divergence_deg: Annotated[float, Field(ge=-10, le=20)] = 3.0
 
 
@@ -140,8 +140,8 @@ class Tunnel(Strict):
 
     kind: Literal["tunnel"]
     side: Side
-    under_ridge_mm: Annotated[float, Field(ge=0.5, le=6)]
-    inside_mm: Annotated[float, Field(ge=0.5, le=6)]
+    below_ridge_mm: Annotated[float, Field(ge=0.5, le=6)]
+    inset_mm: Annotated[float, Field(ge=0.5, le=6)]
     diameter_mm: Annotated[float, Field(ge=0.5, le=4)]
 
 
@@ -169,7 +169,7 @@ class Slot(Strict):
     length_mm: Annotated[float, Field(ge=0.5, le=6)]
     width_mm: Annotated[float, Field(ge=0.3, le=2)]
     depth_mm: Annotated[float, Field(ge=0.2, le=3)]
-    inside_mm: Annotated[float, Field(ge=0, le=3)] = 0.5
+    inset_mm: Annotated[float, Field(ge=0, le=3)] = 0.5
 
 
 class PinHole(Strict):
@@ -180,16 +180,16 @@ class PinHole(Strict):
     at: Site
     diameter_mm: Annotated[float, Field(ge=0.3, le=1.2)]
     depth_mm: Annotated[float, Field(ge=0.5, le=6)]
-    stands_mm: Annotated[float, Field(ge=0.5, le=5)] = 2.0
-    inside_mm: Annotated[float, Field(ge=0, le=3)] = 0.5
+    above_floor_mm: Annotated[float, Field(ge=0.5, le=5)] = 2.0
+    inset_mm: Annotated[float, Field(ge=0, le=3)] = 0.5
     on: Literal["floor", "shoulder"] | None = None
 
 
-class DovetailNotch(Strict):
+class LingualDovetail(Strict):
     """A notch on the lingual face behind a broken edge, widest at its end: width there, height from the fracture on,
     depth measured from the face straight in."""
 
-    kind: Literal["dovetail_notch"]
+    kind: Literal["lingual_dovetail"]
     width_mm: Annotated[float, Field(ge=0.8, le=5)]
     height_mm: Annotated[float, Field(ge=0.5, le=4)]
     depth_mm: Annotated[float, Field(ge=0.3, le=2)]
@@ -201,37 +201,37 @@ class Shoulder(Strict):
 
     kind: Literal["shoulder"]
     width_mm: Annotated[float, Field(ge=0.3, le=2.5)]
-    above_cervical_mm: Annotated[float, Field(ge=-1, le=5)]
+    above_cej_mm: Annotated[float, Field(ge=-1, le=5)]
 
 
-class CrownStump(Strict):
+class StripCrownPreparation(Strict):
     """A front tooth cut down all round, to be built up in a crown form: how much is off its edge, and off its walls
     under that, running out to nothing so far above the cervical line."""
 
-    kind: Literal["crown_stump"]
-    edge_mm: Annotated[float, Field(ge=0.5, le=4)]
-    around_mm: Annotated[float, Field(ge=0.2, le=1.5)]
-    above_cervical_mm: Annotated[float, Field(ge=0, le=3)]
+    kind: Literal["strip_crown_preparation"]
+    incisal_reduction_mm: Annotated[float, Field(ge=0.5, le=4)]
+    axial_reduction_mm: Annotated[float, Field(ge=0.2, le=1.5)]
+    above_cej_mm: Annotated[float, Field(ge=0, le=3)]
 
 
-FacePart = Saucer | Notch | Pit | ProximalCavity | IncisalFracture
-FeaturePart = RetentionGroove | Slot | PinHole | DovetailNotch | Shoulder
+FacePart = SaucerLesion | WedgeLesion | Pit | ProximalCavity | IncisalFracture
+FeaturePart = RetentionGroove | Slot | PinHole | LingualDovetail | Shoulder
 Part = Annotated[
     OcclusalBox
     | ProximalBox
     | CuspReduction
     | SealantGroove
     | Tunnel
-    | CrownStump
-    | Saucer
-    | Notch
+    | StripCrownPreparation
+    | SaucerLesion
+    | WedgeLesion
     | Pit
     | ProximalCavity
     | IncisalFracture
     | RetentionGroove
     | Slot
     | PinHole
-    | DovetailNotch
+    | LingualDovetail
     | Shoulder,
     Field(discriminator="kind"),
 ]

@@ -7,42 +7,19 @@ from __future__ import annotations
 
 from typing import Any, Literal, get_args
 
-from pydantic import BaseModel, ConfigDict, Field
+from mallet.terms.asks import Ask, Measurement
+from mallet.terms.increments import Increment
+from mallet.terms.pieces import Piece, Point, Reason, RuleUse
 
 Verdict = Literal["pass", "caution", "fail"]
 Actor = Literal["dentist", "assistant", "both"]
-
-
-class Piece(BaseModel):
-    model_config = ConfigDict(extra="forbid", frozen=True)
-
-
-class Reason(Piece):
-    """A sentence with the stable code and parameters it was rendered from."""
-
-    code: str
-    params: dict[str, Any]
-    text: str
-
-
-class RuleUse(Piece):
-    """A rule as it acted: the value in force and, when the house changed it, the default."""
-
-    rule: str
-    title: str
-    value: float
-    unit: str
-    source: str
-    citation: str
-    sureness: str
-    school: str | None = None
-    default_value: float | None = None
 
 
 class InputUse(Piece):
     """An input as it was used and how it is known."""
 
     path: str
+    title: str
     value: Any
     unit: str
     provenance: Literal["measured", "estimated", "handbook"]
@@ -112,12 +89,6 @@ class Decision(Piece):
     rules: list[RuleUse] = []
 
 
-class Point(Piece):
-    x: float
-    y: float
-    z: float
-
-
 class Check(Piece):
     """A measured value held against a needed one, with the remedy when it fails; `place` is where in the tooth
     it was measured."""
@@ -136,12 +107,15 @@ class Check(Piece):
 
 
 class Caution(Piece):
+    """What to be careful with; one that is said `always`, of every plan, alarms nobody."""
+
     level: Literal["note", "caution", "stop"]
     code: str
     params: dict[str, Any]
     text: str
     authority: str
     rules: list[RuleUse] = []
+    always: bool = False
 
 
 class Assumption(Piece):
@@ -218,16 +192,18 @@ class Want(Piece):
 
 
 StageId = Literal[
-    "examine", "shade", "choose", "isolate", "prepare", "protect", "matrix", "bond", "lamp", "build", "finish", "warmth"
+    "assess", "shade", "choose", "isolate", "prepare", "protect", "matrix", "bond", "lamp", "build", "finish", "warmth"
 ]  # fmt: skip
 # The order in which a plan tells its stages.
 STAGES: tuple[StageId, ...] = get_args(StageId)
 
 
 class StageResult(Piece):
-    """What one stage of the order of work, or a part of it, adds to the plan."""
+    """What one stage of the order of work, or a part of it, adds to the plan; `says` sums it up, else its first decision
+    does."""
 
     stage: StageId | None = None
+    says: str = ""
     decisions: list[Decision] = []
     checks: list[Check] = []
     figures: list[Figure] = []
@@ -245,53 +221,17 @@ class StageResult(Piece):
         return STAGES.index(self.stage)
 
 
-class Exposure(Piece):
-    """All presses from one source: how long they take together, and what they stand for at full output;
-    what the dose and the maker want at full output (s)."""
+class PlanStage(Piece):
+    """A stage of the order of work: what it says in short, how it stands, what it decided and checked, by topic, and what
+    it asks for. Where there is no plan it only asks."""
 
-    model_config = ConfigDict(extra="forbid", frozen=True, validate_by_name=True, validate_by_alias=True)
-
-    source: str = Field(alias="from")
-    seconds: float
-    presses: list[float]
-    full_output_seconds: float
-    seconds_by_dose: float
-    seconds_by_maker: float | None = None
-
-
-class LitPoint(Point):
-    irradiance_mw_cm2: dict[str, float]
-
-
-class Increment(Piece):
-    """One portion of filling, cured on its own.
-
-    `thickness_mm` is the longest straight way inside it along the light; `least_thickness_mm` the
-    least distance of two parallel planes that hold it. `c_factor` counts tooth and earlier portions
-    as bonded, air and band as free. `reasons` say why it is lit so long and from there. `points` are the dimmest of its
-    deep faces.
-    """
-
-    order: int
-    id: str
+    id: StageId
     name: str
-    mass: str
-    lot: str | None = None
-    role: str
-    volume_mm3: float
-    mass_g: float
-    thickness_mm: float
-    least_thickness_mm: float
-    c_factor: float
-    exposures: list[Exposure]
-    dose_needed_j_cm2: float
-    dose_at_worst_point_j_cm2: float
-    worst_point: Point
-    touches: dict[str, float]
-    sculpt: str
-    reasons: list[Reason] = []
-    rules: list[RuleUse] = []
-    points: list[LitPoint] | None = None
+    says: str = ""
+    verdict: Verdict | None = None
+    decisions: list[str] = []
+    checks: list[str] = []
+    asks: list[Ask] = []
 
 
 class PartGeometry(Piece):
@@ -320,7 +260,7 @@ class Totals(Piece):
 class Plan(Piece):
     """A plan. Work may not start before what is wanted before it has been told."""
 
-    format: Literal["mallet-plan/1"] = "mallet-plan/1"
+    format: Literal["mallet-plan/2"] = "mallet-plan/2"
     feasible: Literal[True] = True
     engine: str
     rulebook: str
@@ -338,6 +278,8 @@ class Plan(Piece):
     totals: Totals
     wants: list[Want]
     steps: list[Step]
+    stages: list[PlanStage]
+    measurements: list[Measurement]
 
 
 class Sway(Piece):
@@ -345,6 +287,7 @@ class Sway(Piece):
     increments over the ends and the value itself, and the ends where there is no plan."""
 
     path: str
+    title: str
     value: float
     unit: str
     low: float
@@ -383,7 +326,7 @@ class NoPlan(Piece):
     """The answer when no plan exists for a sound case; `options` are the other ways, where what was asked for
     is forbidden."""
 
-    format: Literal["mallet-plan/1"] = "mallet-plan/1"
+    format: Literal["mallet-plan/2"] = "mallet-plan/2"
     feasible: Literal[False] = False
     engine: str
     rulebook: str
@@ -391,3 +334,4 @@ class NoPlan(Piece):
     requirement: Reason
     nearest: dict[str, Any]
     options: list[Option] = []
+    stages: list[PlanStage] = []

@@ -8,7 +8,10 @@ from typing import Any, get_args
 from pydantic import BaseModel, ValidationError
 from pydantic_core import ErrorDetails
 
-from mallet.terms.errors import Problem, shown
+from mallet.terms.errors import ONE_OF, UNKNOWN_KEY, Problem, shown
+
+# The keys that name a variant.
+TAGS = ("kind", "material")
 
 
 def problems_of(error: ValidationError, data: object, model: type[BaseModel]) -> list[Problem]:
@@ -27,7 +30,11 @@ def path_text(loc: tuple[int | str, ...], data: object) -> str:
             text += f"[{piece}]"
             here = here[piece] if isinstance(here, list) and piece < len(here) else None
             continue
-        is_tag = isinstance(here, Mapping) and piece not in here and here.get("kind") == piece
+        is_tag = (
+            isinstance(here, Mapping)
+            and piece not in here
+            and piece in (here.get("kind"), here.get("material"))
+        )
         if is_tag and i < len(loc) - 1:
             continue
         text += f".{piece}" if text else piece
@@ -42,7 +49,7 @@ def _problem(detail: ErrorDetails, data: object, model: type[BaseModel]) -> Prob
         return Problem(path, "nothing", "a value: it is required")
     if kind == "extra_forbidden":
         names = ", ".join(sorted(_model_at(detail["loc"][:-1], model).model_fields))
-        return Problem(path, "an unknown key", f"one of {names}")
+        return Problem(path, UNKNOWN_KEY, ONE_OF + names)
     return Problem(path, shown(detail["input"]), _allowed(detail))
 
 
@@ -78,7 +85,7 @@ def _model_at(loc: tuple[int | str, ...], model: type[BaseModel]) -> type[BaseMo
     for piece in loc:
         if isinstance(piece, int):
             continue
-        tagged = [m for m in candidates if "kind" in m.model_fields and piece in _literals(m)]
+        tagged = [m for m in candidates if piece in _tags(m)]
         if tagged and len(candidates) > 1:
             candidates = tagged
         else:
@@ -86,8 +93,10 @@ def _model_at(loc: tuple[int | str, ...], model: type[BaseModel]) -> type[BaseMo
     return candidates[0]
 
 
-def _literals(model: type[BaseModel]) -> tuple[Any, ...]:
-    return get_args(model.model_fields["kind"].annotation)
+def _tags(model: type[BaseModel]) -> tuple[Any, ...]:
+    """Return what names a model among variants."""
+    tag = next((model.model_fields[name] for name in TAGS if name in model.model_fields), None)
+    return get_args(tag.annotation) if tag else ()
 
 
 def _models_in(annotation: object) -> list[type[BaseModel]]:

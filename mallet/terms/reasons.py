@@ -5,7 +5,8 @@ from __future__ import annotations
 from typing import Any, Literal
 
 from mallet.terms.errors import NotFeasible
-from mallet.terms.plan import Caution, Reason, RuleUse
+from mallet.terms.pieces import Reason, RuleUse
+from mallet.terms.plan import Caution
 
 TEXTS: dict[str, str] = {
     "light.by_dose": (

@@ -48,7 +48,7 @@ class Adhesive(Item):
     scrub_s: Seconds
     air_s: Seconds
     critical_exposure_j_cm2: Annotated[float, Field(ge=0.01, le=20)] | None = None
-    maker: Maker | None = None
+    manufacturer: Maker | None = None
 
 
 class Ionomer(Item):
@@ -157,7 +157,7 @@ class Abrasive(Item):
     grit: Literal["coarse", "medium", "fine", "finest"]
 
 
-ShelfItem = Annotated[
+StockItem = Annotated[
     Adhesive | Ionomer | Base | Liner | Capsule | Gold | MatrixBand | WedgeItem | Ring | Bur | Condenser
     | HandInstrument | Abrasive,
     Field(discriminator="kind"),

@@ -83,12 +83,12 @@ def occlusal(depth: float, width: float, length: float) -> dict[str, Any]:
 
 def neck(depth: float, width: float, height: float, above_cervical: float) -> dict[str, Any]:
     return {
-        "kind": "notch",
+        "kind": "wedge_lesion",
         "face": "facial",
         "depth_mm": depth,
         "width_mm": width,
         "height_mm": height,
-        "above_cervical_mm": above_cervical,
+        "above_cej_mm": above_cervical,
     }
 
 
@@ -98,8 +98,8 @@ CORE = {
     "tip_mm": 3.5,
     "groove_mm": 2.0,
 }
-PIN = {"kind": "pin_hole", "at": "distolingual", "diameter_mm": 0.38, "depth_mm": 2.0, "stands_mm": 1.5}
-SHOULDER = {"kind": "shoulder", "width_mm": 1.5, "above_cervical_mm": 1.5}
+PIN = {"kind": "pin_hole", "at": "distolingual", "diameter_mm": 0.38, "depth_mm": 2.0, "above_floor_mm": 1.5}
+SHOULDER = {"kind": "shoulder", "width_mm": 1.5, "above_cej_mm": 1.5}
 
 VISITS = (
     Booked(
@@ -112,8 +112,8 @@ VISITS = (
         {"mesial": {"tooth": "35", "ridge_offset_mm": 0.0, "rotated": False}},
         estimated=("preparation.parts[1].height_mm",),
         findings={
-            "cause": "decay", "pain": "brief_on_cold", "percussion": "normal", "cold": "brief", "pulp": "reversible",
-            "bite_marked": True, "surely_this_tooth": True, "field": "dam", "caved_in": True,
+            "cause": "caries", "pain": "brief_on_cold", "percussion": "normal", "cold": "brief", "pulp": "reversible",
+            "occlusion_marked": True, "tooth_confirmed": True, "field": "dam", "cavitated": True,
         },
         weight_kg=68.0,
         heights={"cusps_mm": 0.2, "groove_mm": -1.6, "mesial_ridge_mm": 0.0, "distal_ridge_mm": 0.1},
@@ -132,26 +132,26 @@ VISITS = (
     Booked(
         "Leif Maro Quennell", dt.date(1958, 10, 30), 15, 10, "chair 1", "worn neck, cold on brushing", "34",
         "F", [neck(1.3, 3.6, 2.2, -0.5)], "oblique", {}, saved=False,
-        findings={"cause": "wear", "field": "dam", "below_gum": True, "shows": True},
+        findings={"cause": "wear", "field": "dam", "subgingival": True, "esthetic_zone": True},
     ),
     Booked(
         "Birta Vantongeren", dt.date(2009, 1, 14), 16, 0, "chair 2", "corner broken at sport", "11",
         "MI", [{"kind": "incisal_fracture", "mesial_mm": 4.0, "distal_mm": -2.0}], "wall_first", {}, saved=False,
-        findings={"cause": "fracture", "field": "dam", "shows": True, "pulp": "sound", "cold": "brief"},
+        findings={"cause": "fracture", "field": "dam", "esthetic_zone": True, "pulp": "normal", "cold": "brief"},
     ),
     Booked(
         "Hedvig Larsmoen", dt.date(1951, 6, 5), 16, 40, "chair 1", "cusps gone, a core before the crown", "47",
         "MODFL", [occlusal(2.0, 2.4, 4.6), CORE, PIN, SHOULDER], "horizontal", {}, saved=False,
-        findings={"cause": "core", "field": "dam", "pulp": "sound", "cold": "brief"},
+        findings={"cause": "core", "field": "dam", "pulp": "normal", "cold": "brief"},
     ),
     Booked(
         "Tavi Solvang-Achter", dt.date(2022, 2, 11), 17, 30, "chair 2", "decay all round a first incisor", "51",
-        "MIDFL", [{"kind": "crown_stump", "edge_mm": 1.5, "around_mm": 0.5, "above_cervical_mm": 0.6}],
-        "horizontal", {}, saved=False, findings={"cause": "decay", "field": "dam", "shows": True},
+        "MIDFL", [{"kind": "strip_crown_preparation", "incisal_reduction_mm": 1.5, "axial_reduction_mm": 0.5, "above_cej_mm": 0.6}],
+        "horizontal", {}, saved=False, findings={"cause": "caries", "field": "dam", "esthetic_zone": True},
     ),
 )  # fmt: skip
 # What somebody has told before work may start.
-CONFIRMED = {"pulp": "reversible", "surely_this_tooth": True}
+CONFIRMED = {"pulp": "reversible", "tooth_confirmed": True}
 SHELF = Path(__file__).parents[2] / "demo" / "shelf.csv"
 FILLED_WITH = ("Skarv body", "Skarv enamel")
 # Lots last for years, but for these (days from today): one is over, one nearly.
@@ -242,14 +242,18 @@ def _visit(practice: Practice, v: Booked, dentist: User, light: Light, masses: l
         reason=v.reason,
         light=light,
         draft={
-            "format": "mallet-case/1",
+            "format": "mallet-case/2",
             "tooth": {"code": v.tooth, "vitality": "vital"},
-            "restoration": {"material": "composite", "surfaces": v.surfaces},
+            "restoration": {
+                "material": "composite",
+                "surfaces": v.surfaces,
+                "technique": v.layering,
+                "etch": "selective_enamel",
+            },
             "preparation": preparation,
-            "neighbours": v.neighbours,
-            "school": {"layering": v.layering, "etch": "selective_enamel"},
+            "adjacent": v.neighbours,
             "findings": {**CONFIRMED, **v.findings} if v.confirmed else v.findings,
-            "heights": v.heights,
+            "reference_heights": v.heights,
             "provenance": dict.fromkeys(v.estimated, "estimated"),
         },
     )

@@ -14,7 +14,7 @@ from mallet.light.beam import Beam, parse_readings
 from mallet.light.upkeep import DISTANCES_MM, Wanted, outputs_by_day, safety_of, seconds_table
 from mallet.rulebook import Rulebook
 from mallet.terms.case import PulsedOutput, RampOutput
-from mallet.terms.plan import RuleUse
+from mallet.terms.pieces import RuleUse
 from mallet.tooth import read_tooth
 from practice.accounts.models import User
 from practice.accounts.owned import Refused
@@ -344,7 +344,7 @@ def _lamp(light: Light, user: User) -> LampOut:
             OutdatedOut(
                 restoration_id=o.restoration.pk,
                 patient=o.restoration.patient.full_name,
-                tooth=shown_tooth(read_tooth(o.restoration.draft["tooth"]["code"]), user),
+                tooth=shown_tooth(read_tooth(o.restoration.told["tooth"]["code"]), user),
                 plan_number=o.plan.number,
                 counted_mw_cm2=o.counted_mw_cm2,
             )

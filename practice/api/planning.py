@@ -19,7 +19,7 @@ from mallet.studies.light_lines import light_lines
 from mallet.studies.measure_first import measure_first
 from mallet.studies.shapes import shape_file, solids_of
 from mallet.terms.canonical import canonical_json
-from mallet.terms.case import Case, read_case
+from mallet.terms.case import Case, as_told, read_case
 from mallet.terms.errors import NotFeasible
 from mallet.terms.plan import HoldLesson, LightLine, NoPlan, Plan, Sway
 from mallet.tooth import ToothName, read_tooth
@@ -76,6 +76,7 @@ class MassOut(Schema):
 
 class ChangeOut(Schema):
     path: str
+    title: str
     before: Any
     after: Any
 
@@ -164,7 +165,7 @@ def restoration(request: HttpRequest, restoration_id: int) -> RestorationOut:
     found = _restoration(request, restoration_id)
     user = user_of(request)
     visit = _visit(found, user)
-    tooth = read_tooth(found.draft["tooth"]["code"])
+    tooth = read_tooth(found.told["tooth"]["code"])
     return RestorationOut(
         id=found.pk,
         patient=found.patient.full_name,
@@ -250,13 +251,14 @@ def saved(request: HttpRequest, restoration_id: int, number: int) -> HttpRespons
     found = _restoration(request, restoration_id)
     version = get_object_or_404(found.plans.select_related("body"), number=number)
     body = version.body
-    out = {"number": number, "case": body.case, "plan": body.plan, "drawing": body.drawing}
+    out = {"number": number, "case": body.told, "plan": body.planned, "drawing": body.drawn}
     return HttpResponse(canonical_json(out), content_type="application/json")
 
 
 def _case(request: HttpRequest, body: PreviewIn) -> Case:
     """Return a case as typed, with the rules and the shelf of the user's house."""
-    return read_case(in_practice(body.case, user_of(request).practice))
+    with as_told(body.case) as told:
+        return read_case(in_practice(told, user_of(request).practice))
 
 
 def _restoration(request: HttpRequest, restoration_id: int) -> Restoration:
@@ -281,8 +283,8 @@ def _visit(r: Restoration, user: User) -> VisitOut:
         starts_at=visit.starts_at,
         chair=visit.chair,
         patient=r.patient.full_name,
-        tooth=shown_tooth(read_tooth(r.draft["tooth"]["code"]), user),
-        surfaces=r.draft["restoration"]["surfaces"],
+        tooth=shown_tooth(read_tooth(r.told["tooth"]["code"]), user),
+        surfaces=r.told["restoration"]["surfaces"],
         reason=r.reason,
         dentist=visit.dentist.full_name,
         status=r.status,
@@ -302,11 +304,11 @@ def _rows(restoration: Restoration) -> list[PlanRow]:
 
 
 def _row(version: PlanVersion, earlier: PlanVersion | None) -> PlanRow:
-    changes = changes_between(earlier.body.case, version.body.case) if earlier else []
+    changes = changes_between(earlier.body.told, version.body.told) if earlier else []
     return PlanRow(
         number=version.number,
         engine=version.engine,
-        changes=[ChangeOut(path=c.path, before=c.before, after=c.after) for c in changes],
+        changes=[ChangeOut(path=c.path, title=c.title, before=c.before, after=c.after) for c in changes],
         saved_at=version.saved_at,
         saved_by=version.saved_by.full_name,
         layering=version.layering,

@@ -16,6 +16,7 @@ from practice.api.access import user_of
 from practice.api.errors import ErrorOut
 from practice.records.models import Record, Seal
 from practice.records.services import amend_record, set_free_text, sign_record
+from practice.records.upgrade import upgrade_record
 
 router = Router(tags=["records"])
 ERRORS = {403: ErrorOut, 404: ErrorOut, 409: ErrorOut, 422: ErrorOut}
@@ -60,16 +61,24 @@ class LotRow(Schema):
     at: dt.datetime
 
 
-class MassRow(Schema):
+class MeasureRow(Schema):
+    id: str
+    title: str
+    value: float
+    unit: str
+
+
+class PlacedRow(Schema):
+    """An increment as it was planned; how long it was made to set, as planned and as recorded."""
+
     order: int
     name: str
-    mass: str
+    product: str
     lot: str | None = None
     mass_g: float
-    thickness_mm: float
-    planned_light_s: float
-    recorded_light_s: float | None = None
-    dose_over_need: float
+    measures: list[MeasureRow]
+    planned_s: float
+    recorded_s: float | None = None
 
 
 class AssumedRow(Schema):
@@ -116,7 +125,7 @@ class RecordOut(Schema):
     figures: list[FigureRow]
     decisions: list[dict[str, str]]
     assumptions: list[AssumedRow]
-    masses: list[MassRow]
+    placed: list[PlacedRow]
     lots: list[LotRow]
     steps: list[StepRow]
     deviations: list[DeviationRow]
@@ -240,15 +249,11 @@ def _seal(seal: Seal) -> SealOut:
 
 
 def _shown(found: Record) -> dict[str, Any]:
-    content = found.content
+    content = upgrade_record(found.content)
     same = ("patient", "practice", "surfaces", "material", "reason", "dentist", "started_at", "finished_at",
-            "masses", "steps", "deviations")  # fmt: skip
+            "placed", "lots", "holds", "steps", "deviations")  # fmt: skip
     return {
         **{key: content[key] for key in same},
-        # Records of before packages could be scanned have none.
-        "lots": content.get("lots", []),
-        # Nor those of before there were hold points.
-        "holds": content.get("holds", []),
         "id": found.pk,
         "restoration_id": found.run.restoration_id,
         "tooth": content["tooth"]["code"],
@@ -257,8 +262,8 @@ def _shown(found: Record) -> dict[str, Any]:
         "engine": content["plan"]["engine"],
         "figures": content["plan"]["figures"],
         "decisions": content["plan"]["decisions"],
-        "assumptions": content["plan"].get("assumptions", []),
-        "drawing": found.drawn_plan.body.drawing,
+        "assumptions": content["plan"]["assumptions"],
+        "drawing": found.drawn_plan.body.drawn,
         "free_text": found.free_text,
         "signed_by": found.signed_by.full_name if found.signed_by else None,
         "signed_at": found.signed_at,

@@ -182,7 +182,7 @@ def _rule(
             CitingOut(
                 restoration_id=plan.restoration_id,
                 patient=plan.restoration.patient.full_name,
-                tooth=shown_tooth(read_tooth(plan.restoration.draft["tooth"]["code"]), user),
+                tooth=shown_tooth(read_tooth(plan.restoration.told["tooth"]["code"]), user),
                 plan_number=plan.number,
             )
             for plan in citing

@@ -12,7 +12,9 @@ from django.utils import timezone
 from ninja import Field, Router, Schema
 
 from mallet.drawing import Drawing
-from mallet.terms.plan import Increment, Step, Want
+from mallet.plan import stage_names
+from mallet.terms.increments import Increment
+from mallet.terms.plan import Step, Want
 from mallet.tooth import read_tooth
 from practice.accounts.models import User
 from practice.api.access import user_of
@@ -86,6 +88,7 @@ class RunOut(Schema):
     started_at: dt.datetime
     sequence: list[str]
     steps: list[Step]
+    stage_names: dict[str, str]
     increments: list[Increment]
     wants: list[Want]
     pause_reasons: list[str]
@@ -155,15 +158,16 @@ def run(request: HttpRequest, run_id: int) -> dict[str, Any]:
         "id": found.pk,
         "restoration_id": restoration.pk,
         "patient": restoration.patient.full_name,
-        "tooth": shown_tooth(read_tooth(body.plan["tooth"]["code"]), user_of(request)),
-        "surfaces": body.case["restoration"]["surfaces"],
-        "material": body.case["restoration"]["material"],
+        "tooth": shown_tooth(read_tooth(body.planned["tooth"]["code"]), user_of(request)),
+        "surfaces": body.told["restoration"]["surfaces"],
+        "material": body.told["restoration"]["material"],
         "chair": restoration.visit.chair,
         "started_at": found.started_at,
         "sequence": [s["id"] for s in state.steps],
-        "steps": body.plan["steps"],
-        "increments": body.plan["increments"],
-        "wants": body.plan.get("wants", []),
+        "steps": body.planned["steps"],
+        "stage_names": stage_names(body.told["restoration"]["material"]),
+        "increments": body.planned["increments"],
+        "wants": body.planned.get("wants", []),
         "pause_reasons": PAUSE_REASONS,
         "lamp_flags": [vars(f) for f in lamp],
         "teachers": _teachers(found, user_of(request)),

@@ -52,7 +52,7 @@ class ItemOut(Schema):
     id: int
     kind: str
     name: str
-    maker: str
+    manufacturer: str
     gtin: str
     properties: dict[str, Any]
     lots: list[LotOut]
@@ -71,7 +71,7 @@ class StockedIn(Schema):
 
     kind: str = Field(max_length=20)
     name: str = Field(max_length=80)
-    maker: str = Field("", max_length=80)
+    manufacturer: str = Field("", max_length=80)
     gtin: str = Field("", max_length=14)
     properties: dict[str, Any] = {}
     lot: str = Field("", max_length=40)
@@ -198,7 +198,7 @@ def _item(row: Item, today: dt.date) -> ItemOut:
         id=row.pk,
         kind=row.kind,
         name=row.name,
-        maker=row.maker,
+        manufacturer=row.manufacturer,
         gtin=row.gtin,
         properties=flattened(row.properties),
         lots=[

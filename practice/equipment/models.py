@@ -104,7 +104,7 @@ class Item(Owned):
 
     kind = models.CharField(max_length=20)
     name = models.CharField(max_length=80)
-    maker = models.CharField(max_length=80, blank=True)
+    manufacturer = models.CharField(max_length=80, blank=True)
     gtin = models.CharField(max_length=14, blank=True)
     properties = models.JSONField()
 

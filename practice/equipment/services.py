@@ -13,8 +13,8 @@ from mallet.light.beam import Beam, check_readings, fit_beam
 from mallet.light.upkeep import Trend, Wanted, has_fallen, outputs_by_day, trend_of, wanted_of
 from mallet.light.working_curve import complete
 from mallet.rulebook import Rulebook
+from mallet.terms.case import Composite
 from mallet.terms.case import Light as CaseLight
-from mallet.terms.case import Mass
 from mallet.terms.case import Reading as CaseReading
 from mallet.terms.errors import InputError, Problem
 from practice.accounts.models import Practice, User, audit
@@ -121,12 +121,12 @@ def lamp_named(practice: Practice, name: str | None) -> Light | None:
 
 
 @once
-def masses_of(practice: Practice) -> list[Mass]:
+def masses_of(practice: Practice) -> list[Composite]:
     """Return the masses on the shelf that may be used, with their whole working curves."""
     rules, today = rules_of(practice), practice.today()
     rows = Item.objects.owned_by(practice).filter(kind=MASS).prefetch_related("lots")
     usable = [row for row in rows if any(not lot.is_over(today) for lot in row.lots_left())]
-    return [complete(Mass.model_validate(row.case_part(today)), rules).mass for row in usable]
+    return [complete(Composite.model_validate(row.case_part(today)), rules).mass for row in usable]
 
 
 def readings_of(light: Light) -> list[CaseReading]:

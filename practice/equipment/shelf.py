@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import datetime as dt
 import io
+import re
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
@@ -12,7 +13,7 @@ from typing import Any
 from django.db import transaction
 from pydantic import ValidationError
 
-from mallet.terms.case import Mass
+from mallet.terms.case import Composite
 from mallet.terms.errors import InputError, Problem
 from mallet.terms.problems import problems_of
 from mallet.terms.shelf import KINDS, LASTING, FieldSpec, fields_of
@@ -24,12 +25,12 @@ from practice.equipment.models import MASS, Item, Lot
 from practice.equipment.services import Flag
 from practice.once import once
 
-MODELS: dict[str, type[Mass] | type[ShelfItem]] = {MASS: Mass, **KINDS}
+MODELS: dict[str, type[Composite] | type[ShelfItem]] = {MASS: Composite, **KINDS}
 OWN_FIELDS = frozenset({"name", "lot", "kind"})
 # What the planner chooses from by itself; masses are chosen for a restoration.
 PLANNED = ("adhesive", "base", "liner", "band", "wedge", "ring", "bur")
 SOON_DAYS = 30
-FIXED_COLUMNS = ("kind", "name", "maker", "gtin", "lot", "expires_on", "count")
+FIXED_COLUMNS = ("kind", "name", "manufacturer", "gtin", "lot", "expires_on", "count")
 
 
 @dataclass(frozen=True)
@@ -38,7 +39,7 @@ class Stocked:
 
     kind: str
     name: str
-    maker: str = ""
+    manufacturer: str = ""
     gtin: str = ""
     properties: Mapping[str, Any] = field(default_factory=dict)
     lot: str = ""
@@ -47,7 +48,7 @@ class Stocked:
 
 
 def nested(properties: Mapping[str, Any]) -> dict[str, Any]:
-    """Return properties as a thing has them: `maker.seconds` within `maker`."""
+    """Return properties as a thing has them: `manufacturer.seconds` within `manufacturer`."""
     found: dict[str, Any] = {}
     for path, value in properties.items():
         name, _, inner = path.partition(".")
@@ -165,7 +166,7 @@ def _numbers_taken(practice: Practice, rows: Sequence[Stocked]) -> list[Problem]
 
 def _keep(practice: Practice, row: Stocked) -> Item:
     values = {
-        "maker": row.maker,
+        "manufacturer": row.manufacturer,
         "gtin": row.gtin.zfill(14) if row.gtin else "",
         "properties": nested(row.properties),
     }
@@ -223,7 +224,7 @@ def shelf_file(practice: Practice) -> str:
         properties = [_written(told.get(name)) for name in names]
         for lot in list(row.lots.all()) or [None]:
             stock = [lot.number, _written(lot.expires_on), lot.count] if lot else ["", "", ""]
-            table.writerow([row.kind, row.name, row.maker, row.gtin, *stock, *properties])
+            table.writerow([row.kind, row.name, row.manufacturer, row.gtin, *stock, *properties])
     return out.getvalue()
 
 
@@ -240,7 +241,7 @@ def read_shelf_file(text: str) -> tuple[list[Stocked], list[Problem]]:
 
     Raises InputError where the columns `kind` and `name` are missing or one is not known.
     """
-    columns, table = read_rows(text, ("kind", "name"), " and properties")
+    columns, table = read_rows(_with_names_of_today(text), ("kind", "name"), " and properties")
     properties = {spec.name for kind in MODELS for spec in specs_of(kind)}
     if unknown := [name for name in columns if name not in properties and name not in FIXED_COLUMNS]:
         allowed = ", ".join([*FIXED_COLUMNS, *sorted(properties)])
@@ -254,6 +255,12 @@ def read_shelf_file(text: str) -> tuple[list[Stocked], list[Problem]]:
         if not wrong:
             good.append(row)
     return good, problems
+
+
+def _with_names_of_today(text: str) -> str:
+    """Return a file with what its columns were called before as they are called today."""
+    head, newline, rows = text.partition("\n")
+    return re.sub(r"\bmaker\b", "manufacturer", head) + newline + rows
 
 
 def _stocked(cells: Mapping[str, str], path: str) -> tuple[Stocked, list[Problem]]:
@@ -279,7 +286,7 @@ def _stocked(cells: Mapping[str, str], path: str) -> tuple[Stocked, list[Problem
             problems.append(Problem(f"{path}count", repr(stock), "a whole number from 0"))
     elif cells.get("lot") and kind in MODELS:
         count = 1
-    fixed = {name: cells.get(name, "") for name in ("name", "maker", "gtin", "lot")}
+    fixed = {name: cells.get(name, "") for name in ("name", "manufacturer", "gtin", "lot")}
     return Stocked(kind, properties=properties, expires_on=expires_on, count=count, **fixed), problems
 
 

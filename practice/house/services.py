@@ -54,8 +54,8 @@ def rules_of(practice: Practice) -> Rulebook:
 def with_house(case: Mapping[str, Any], practice: Practice) -> dict[str, Any]:
     """Return a case with the rules of the house that holds it, whatever it says itself."""
     house = house_on(practice, practice.today())
-    own = {key: value for key, value in case.items() if key != "house"}
-    return {**own, "house": house} if house else own
+    own = {key: value for key, value in case.items() if key != "practice_settings"}
+    return {**own, "practice_settings": house} if house else own
 
 
 def set_rules(practice: Practice, wanted: Sequence[Wanted], who: User) -> None:

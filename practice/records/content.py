@@ -125,9 +125,9 @@ def _of_times(rows: Iterable[dict[str, Any]]) -> Iterable[dict[str, str]]:
             yield {"kind": "longer", "step_id": row["id"], "text": text, "at": row["ended"]}
 
 
-def masses_placed(plan: dict[str, Any], state: RunState) -> list[dict[str, Any]]:
-    """Return the increments: thickness, mass and light as planned, and the seconds that the light step was worked at, as
-    recorded. A lot that was scanned for a composite stands for the one that was planned."""
+def placed(plan: dict[str, Any], state: RunState) -> list[dict[str, Any]]:
+    """Return the increments: their numbers and light as planned, and the seconds that their light steps were worked at, as
+    recorded. A lot that was scanned for a product stands for the one that was planned."""
     scanned: dict[str, list[str]] = {}
     for lot in state.lots:
         if lot["name"] and lot["lot"] not in scanned.setdefault(lot["name"], []):
@@ -142,13 +142,12 @@ def masses_placed(plan: dict[str, Any], state: RunState) -> list[dict[str, Any]]
         {
             "order": i["order"],
             "name": i["name"],
-            "mass": i["mass"],
-            "lot": ", ".join(scanned.get(i["mass"], [])) or i.get("lot"),
+            "product": i["product"],
+            "lot": ", ".join(scanned.get(i["product"], [])) or i.get("lot"),
             "mass_g": round(i["mass_g"], 3),
-            "thickness_mm": i["thickness_mm"],
-            "planned_light_s": sum(e["seconds"] for e in i["exposures"]),
-            "recorded_light_s": round(recorded[i["order"]], 1) if i["order"] in recorded else None,
-            "dose_over_need": round(i["dose_at_worst_point_j_cm2"] / i["dose_needed_j_cm2"], 2),
+            "measures": [{key: m[key] for key in ("id", "title", "value", "unit")} for m in i["measures"]],
+            "planned_s": sum(e["seconds"] for e in i["detail"]["exposures"]),
+            "recorded_s": round(recorded[i["order"]], 1) if i["order"] in recorded else None,
         }
         for i in plan["increments"]
     ]

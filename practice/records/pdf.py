@@ -16,7 +16,6 @@ FONTS = Path(__file__).resolve().parent / "fonts"
 INK, SOFT, RULE = (31, 42, 48), (90, 92, 88), (205, 197, 178)
 # What screen and page are both painted with, and how each view is turned.
 PICTURE = json.loads((Path(__file__).resolve().parent / "picture.json").read_text())
-PLACED = ("planned\nmm", "planned\ng", "planned\ns", "recorded\ns", "planned\n× need")
 WIDE_MM, TALL_MM = 84.0, 66.0
 LEFT_MM = 18.0
 LINE_MM = 5.0
@@ -117,13 +116,7 @@ def record_pdf(record: dict[str, Any], zone: ZoneInfo) -> bytes:
         about = f"{decision['about']}: " if "about" in decision else ""
         pages.line_of(" \u00b7 ".join(filter(None, (f"{about}{decision['chosen']}", decision.get("said")))))
     pages.heading("What was placed: planned, and the seconds recorded")
-    head = ("No.", "Increment", "Mass, lot", *PLACED)
-    placed = [
-        (str(m["order"]), m["name"], ", ".join(filter(None, (m["mass"], m["lot"]))), f"{m['thickness_mm']:.2f}", f"{m['mass_g']:.3f}",
-         f"{m['planned_light_s']:g}", _recorded(m), f"{m['dose_over_need']:.2f}")
-        for m in record["masses"]
-    ]  # fmt: skip
-    pages.rows((9, 40, 42, 17, 17, 17, 19, 17), [head, *placed], {3, 4, 5, 6, 7})
+    _placed(pages, record["placed"])
     if record["assumptions"]:
         pages.heading("Assumed, as nobody told it")
     for one in record["assumptions"]:
@@ -157,8 +150,31 @@ def record_pdf(record: dict[str, Any], zone: ZoneInfo) -> bytes:
     return bytes(pages.output())
 
 
+def _placed(pages: _Pages, rows: Sequence[dict[str, Any]]) -> None:
+    """Write the increments: the numbers that each has, as planned, and the seconds recorded."""
+    numbers = [
+        f"{m['title']}{', ' if m['unit'] else ''}{m['unit']}" for m in (rows[0]["measures"] if rows else ())
+    ]
+    head = ("No.", "Increment", "Product, lot", "g", *numbers, "planned\ns", "recorded\ns")
+    told = [
+        (
+            str(row["order"]),
+            row["name"],
+            ", ".join(filter(None, (row["product"], row["lot"]))),
+            f"{row['mass_g']:.3f}",
+            *(f"{measure['value']:.2f}" for measure in row["measures"]),
+            f"{row['planned_s']:g}",
+            _recorded(row),
+        )
+        for row in rows
+    ]
+    first = (9, 38, 38, 13)
+    each = (178 - sum(first) - 36) / max(len(numbers), 1)
+    pages.rows((*first, *(each for _ in numbers), 17, 19), [head, *told], set(range(3, len(head))))
+
+
 def _recorded(placed: dict[str, Any]) -> str:
-    seconds = placed["recorded_light_s"]
+    seconds = placed["recorded_s"]
     return "none" if seconds is None else f"{seconds:.0f}"
 
 

@@ -14,7 +14,7 @@ from mallet.terms.canonical import sha256_of
 from mallet.terms.case import read_case
 from practice.accounts.models import Practice, User, audit
 from practice.accounts.owned import Refused
-from practice.records.content import decided, deviations, masses_placed, steps_done
+from practice.records.content import decided, deviations, placed, steps_done
 from practice.records.models import Record, Seal
 
 if TYPE_CHECKING:
@@ -30,12 +30,12 @@ def write_record(run: Run, state: RunState, plan: PlanVersion, who: User) -> Rec
     body = plan.body
     restoration = run.restoration
     content: dict[str, Any] = {
-        "format": "mallet-record/1",
+        "format": "mallet-record/2",
         "practice": run.practice.name,
         "patient": restoration.patient.full_name,
-        "tooth": body.plan["tooth"],
-        "surfaces": body.case["restoration"]["surfaces"],
-        "material": body.case["restoration"]["material"],
+        "tooth": body.planned["tooth"],
+        "surfaces": body.told["restoration"]["surfaces"],
+        "material": body.told["restoration"]["material"],
         "reason": restoration.reason,
         "dentist": restoration.visit.dentist.full_name,
         "finished_by": who.full_name,
@@ -47,15 +47,15 @@ def write_record(run: Run, state: RunState, plan: PlanVersion, who: User) -> Rec
             "rulebook": plan.rulebook,
             "case_sha256": plan.case_sha256,
             "drawing_sha256": sha256_of(body.drawing),
-            "is_confirmed": not not_confirmed(read_case(body.case)),
+            "is_confirmed": not not_confirmed(read_case(body.told)),
             "figures": [
-                {k: f[k] for k in ("id", "title", "value", "unit", "detail")} for f in body.plan["figures"]
+                {k: f[k] for k in ("id", "title", "value", "unit", "detail")} for f in body.planned["figures"]
             ],
-            "decisions": decided(body.plan),
-            "assumptions": body.plan["assumptions"],
+            "decisions": decided(body.planned),
+            "assumptions": body.planned["assumptions"],
         },
-        "case": body.case,
-        "masses": masses_placed(body.plan, state),
+        "case": body.told,
+        "placed": placed(body.planned, state),
         "lots": state.lots,
         "steps": steps_done(state),
         "deviations": deviations(state),

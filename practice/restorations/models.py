@@ -8,6 +8,8 @@ from typing import Any, ClassVar, Self, get_args
 from django.db import models
 
 from mallet.terms.mouth import Allergy
+from mallet.terms.upgrade import upgrade_case
+from mallet.terms.upgrade_plan import upgrade_drawing, upgrade_plan
 from practice.accounts.models import User
 from practice.accounts.owned import Fixed, Owned, OwnedQuerySet, Refused
 from practice.equipment.models import Item, Light
@@ -108,7 +110,7 @@ class RestorationQuerySet(OwnedQuerySet):
 
 
 class Restoration(Owned):
-    """One restoration of one tooth; it may take more visits than one. `draft` is the case without lamp and masses."""
+    """One restoration of one tooth; it may take more visits than one. `draft` is the case without curing light and composites."""
 
     class Status(models.TextChoices):
         OPEN = "open"
@@ -126,6 +128,11 @@ class Restoration(Owned):
 
     class Meta:
         ordering: ClassVar[list[str]] = ["id"]
+
+    @property
+    def told(self) -> dict[str, Any]:
+        """Return the draft as a case is told today."""
+        return upgrade_case(self.draft)
 
     @property
     def visit(self) -> Visit:
@@ -185,7 +192,21 @@ class PlanVersion(Fixed):
 
 
 class PlanBody(Fixed):
+    """What was planned, as it was kept; `told` and `planned` read it as it would be said today."""
+
     version = models.OneToOneField(PlanVersion, on_delete=models.PROTECT, related_name="body")
     case = models.JSONField()
     plan = models.JSONField()
     drawing = models.JSONField()
+
+    @property
+    def told(self) -> dict[str, Any]:
+        return upgrade_case(self.case)
+
+    @property
+    def planned(self) -> dict[str, Any]:
+        return upgrade_plan(self.plan)
+
+    @property
+    def drawn(self) -> dict[str, Any]:
+        return upgrade_drawing(self.drawing)

@@ -12,10 +12,10 @@ from django.db import transaction
 from mallet.drawing import draw
 from mallet.light.beam import Beam, fit_beam
 from mallet.light.upkeep import has_fallen
-from mallet.plan import not_confirmed, refusal_of
+from mallet.plan import not_confirmed, refusal_of, title_of
 from mallet.rulebook import load_rulebook
 from mallet.terms.canonical import quantised
-from mallet.terms.case import read_case
+from mallet.terms.case import as_told, read_case
 from practice.accounts.models import Practice, User, audit
 from practice.equipment.models import MASS, Light
 from practice.equipment.services import Flag, flags_for_plan, lamp_named
@@ -36,11 +36,13 @@ def case_of(restoration: Restoration) -> dict[str, Any]:
     patient, the rules and the shelf of today."""
     last = newest_plan(restoration)
     if last:
-        return of_today(last.body.case, restoration)
+        return of_today(last.body.told, restoration)
     today = restoration.practice.today()
     light = restoration.light.case_part() if restoration.light else None
     masses = [m.case_part(today) for m in restoration.materials.prefetch_related("lots")]
-    return of_today({**restoration.draft, "light": light, "masses": masses}, restoration)
+    draft = restoration.told
+    asked = {**draft["restoration"], "light": light, "composites": masses}
+    return of_today({**draft, "restoration": asked}, restoration)
 
 
 def of_today(case: Mapping[str, Any], restoration: Restoration) -> dict[str, Any]:
@@ -53,8 +55,8 @@ def of_today(case: Mapping[str, Any], restoration: Restoration) -> dict[str, Any
 def in_practice(case: Mapping[str, Any], practice: Practice) -> dict[str, Any]:
     """Return a case with the rules, the shelf and the place of a house today, whatever it says itself."""
     shelf = planned_shelf(practice, practice.today())
-    own = {key: value for key, value in with_house(case, practice).items() if key != "shelf"}
-    return {**own, "place": practice.place, **({"shelf": shelf} if shelf else {})}
+    own = {key: value for key, value in with_house(case, practice).items() if key != "stock"}
+    return {**own, "place": practice.place, **({"stock": shelf} if shelf else {})}
 
 
 def missing_for(restoration: Restoration, today: dt.date) -> list[Flag]:
@@ -80,14 +82,14 @@ def _wants(restoration: Restoration, plan: PlanVersion | None) -> list[dict[str,
     if plan and "wants" in plan.body.plan:
         wants: list[dict[str, Any]] = plan.body.plan["wants"]
         return wants
-    names = [mass["name"] for mass in plan.body.case["masses"]] if plan else None
+    names = [one["name"] for one in plan.body.told["restoration"]["composites"]] if plan else None
     chosen = names if names is not None else [item.name for item in restoration.materials.all()]
     return [{"kind": MASS, "name": name, "text": name} for name in chosen]
 
 
 def lamp_flags(restoration: Restoration, plan: PlanVersion | None, today: dt.date) -> list[Flag]:
     """Return what is to be said of the lamp that the last plan names, or of the one chosen before."""
-    planned = plan.body.case["light"] if plan else None
+    planned = plan.body.told["restoration"]["light"] if plan else None
     lamp = lamp_named(restoration.practice, planned.get("name")) if planned else restoration.light
     if not lamp:
         return [] if planned else [Flag("lamp.none", "No lamp chosen", "stop")]
@@ -97,7 +99,7 @@ def lamp_flags(restoration: Restoration, plan: PlanVersion | None, today: dt.dat
 def _forbidden(restoration: Restoration, plan: PlanVersion) -> list[Flag]:
     """Return why what is planned must not be placed, by what is known of the patient and the law today, and what has
     to be confirmed first: an allergy may have been noted since the plan was saved."""
-    case = read_case(of_today(plan.body.case, restoration))
+    case = read_case(of_today(plan.body.told, restoration))
     if refusal := refusal_of(case):
         return [Flag(refusal.code, refusal.text, "stop")]
     return [Flag(reason.code, reason.text, "stop") for reason in not_confirmed(case)]
@@ -105,7 +107,7 @@ def _forbidden(restoration: Restoration, plan: PlanVersion) -> list[Flag]:
 
 def house_flags(restoration: Restoration, last: PlanVersion) -> list[Flag]:
     """Return what the house has set otherwise since the last plan was saved."""
-    then, book = last.body.case.get("house", {}), load_rulebook()
+    then, book = last.body.told.get("practice_settings", {}), load_rulebook()
     now = rules_of(restoration.practice)
     told = [
         f"{rule.title} {then.get(rule_id, rule.value):g} \u2192 {now.value(rule_id):g} {rule.unit}"
@@ -155,9 +157,9 @@ def outdated_by(light: Light, now: Beam | None) -> list[Outdated]:
     found, rules = [], rules_of(light.practice)
     for row in rows.select_related("patient").by_visit():
         plan = newest_plan(row)
-        if not plan or not now or plan.body.case["light"].get("name") != light.name:
+        if not plan or not now or plan.body.told["restoration"]["light"].get("name") != light.name:
             continue
-        case = read_case(plan.body.case)
+        case = read_case(plan.body.told)
         then = fit_beam(case.light.readings, case.light.tip_diameter_mm, rules=rules)
         if has_fallen(then, now, rules):
             found.append(Outdated(row, plan, then.contact_mw_cm2))
@@ -169,8 +171,9 @@ def save_plan(restoration: Restoration, case: dict[str, Any], who: User) -> Plan
 
     Raises InputError for a bad case and NotFeasible where there is no plan: nothing is kept then.
     """
-    case = of_today(case, restoration)
-    worked = worked_of(read_case(case))
+    with as_told(case) as told:
+        case = of_today(told, restoration)
+        worked = worked_of(read_case(case))
     drawing = draw(worked)
     plan = worked.plan
     with transaction.atomic():
@@ -204,6 +207,7 @@ class Change:
     """A value of the case that differs from the version before; None where there was, or is, none."""
 
     path: str
+    title: str
     before: Any
     after: Any
 
@@ -213,20 +217,22 @@ def changes_between(before: dict[str, Any], after: dict[str, Any]) -> list[Chang
     stands on the shelf is none of the case's own."""
     old, new = dict(_leaves(before)), dict(_leaves(after))
     paths = [*old, *(path for path in new if path not in old)]
-    return [Change(p, old.get(p), new.get(p)) for p in paths if old.get(p) != new.get(p)]
+    changed = [path for path in paths if old.get(path) != new.get(path)]
+    case = read_case(after)
+    return [Change(path, title_of(case, path), old.get(path), new.get(path)) for path in changed]
 
 
 def _leaves(value: object, path: str = "") -> Iterator[tuple[str, Any]]:
-    if path == "shelf":
+    if path == "stock":
         return
-    if path == "light" and isinstance(value, dict):
+    if path == "restoration.light" and isinstance(value, dict):
         yield path, value.get("name")
-    elif path == "house" and isinstance(value, dict):
+    elif path == "practice_settings" and isinstance(value, dict):
         rules = load_rulebook().rules
         for rule_id, inner in value.items():
             title = rules[rule_id].title if rule_id in rules else rule_id
             yield f"house rule: {title}", inner
-    elif path == "masses" and isinstance(value, list):
+    elif path == "restoration.composites" and isinstance(value, list):
         yield path, ", ".join(str(mass.get("name")) for mass in value)
     elif isinstance(value, dict):
         for key, inner in value.items():

@@ -15,6 +15,7 @@ from django.utils import timezone
 from mallet.plan import not_confirmed
 from mallet.terms.case import read_case, set_path
 from mallet.terms.errors import InputError
+from mallet.terms.upgrade_plan import upgrade_plan
 from practice.accounts.models import AuditEntry, User, audit
 from practice.accounts.owned import Refused
 from practice.devices.barcode import read_package
@@ -64,7 +65,7 @@ def start_run(restoration: Restoration, who: User, at: dt.datetime | None = None
             raise Refused("run.no_plan", "save a plan before starting")
         if restoration.status == Restoration.Status.DONE:
             raise Refused("run.done", "this restoration is done")
-        if wanted := not_confirmed(read_case(plan.body.case)):
+        if wanted := not_confirmed(read_case(plan.body.told)):
             raise Refused("run.not_confirmed", " ".join(reason.text for reason in wanted))
         run = Run.objects.create(
             practice=restoration.practice,
@@ -88,7 +89,7 @@ def state_of(run: Run) -> RunState:
 
 def _plans(run: Run, numbers: Iterable[int]) -> dict[int, dict[str, Any]]:
     plans = run.restoration.plans.filter(number__in=numbers)
-    return dict(plans.values_list("number", "body__plan"))
+    return {number: upgrade_plan(plan) for number, plan in plans.values_list("number", "body__plan")}
 
 
 def add_event(run: Run, sent: Sent, who: User, at: dt.datetime | None = None) -> RunState:
@@ -184,11 +185,11 @@ def _detail(run: Run, state: RunState, sent: Sent, who: User) -> dict[str, Any]:
         return {}
     path, value = sent.detail.get("path"), sent.detail.get("value")
     body = run.restoration.plans.get(number=state.plan_number).body
-    drawn = [d for sheet in body.drawing["sheets"] for d in sheet["dimensions"]]
+    drawn = [d for sheet in body.drawn["sheets"] for d in sheet["dimensions"]]
     sizes = {d["case_path"]: d for d in drawn if d["case_path"].startswith("preparation.")}
     if path not in sizes:
         raise InputError.at("detail.path", path, f"one of {', '.join(sorted(sizes))}")
-    case = copy.deepcopy(body.case)
+    case = copy.deepcopy(body.told)
     set_path(case, path, value)
     case.setdefault("provenance", {})[path] = "measured"
     version = save_plan(run.restoration, case, who)

@@ -18,6 +18,7 @@ from mallet.cavity.sections import area_mm2
 from mallet.drawing import draw
 from mallet.plan import no_plan
 from mallet.terms.errors import NotFeasible
+from mallet.terms.upgrade import VALUES, path_in_1
 from mallet.worked import read_worked
 from tests.core.planned import work
 
@@ -35,9 +36,56 @@ def golden_of(path: Path) -> dict[str, list[Any]]:
     try:
         worked = work(case)
     except NotFeasible as refusal:
-        return {"refused": _told(no_plan(case, refusal).model_dump(mode="json"))}
+        return {"refused": _told(as_told_before(no_plan(case, refusal).model_dump(mode="json")))}
     plan, drawing = worked.plan.model_dump(mode="json"), draw(worked).model_dump(mode="json")
-    return {"plan": _told(plan), "drawing": _told(drawing)}
+    return {"plan": _told(as_told_before(plan)), "drawing": _told(as_told_before(drawing))}
+
+
+# Where `mallet-plan/1` had what an increment says, in its order.
+INCREMENT_1 = (
+    "order", "id", "name", "mass", "lot", "role", "volume_mm3", "mass_g", "thickness_mm", "least_thickness_mm",
+    "c_factor", "exposures", "dose_needed_j_cm2", "dose_at_worst_point_j_cm2", "worst_point", "touches", "sculpt",
+    "reasons", "rules", "points",
+)  # fmt: skip
+PART_KINDS = {new: old for old, new in VALUES["preparation.parts[].kind"].items()}
+
+
+def as_told_before(said: dict[str, Any]) -> dict[str, Any]:
+    """Return a plan, a refusal or a drawing as it was told in version 1, without what was added since."""
+    told = _with_old_paths(said)
+    for added in ("stages", "measurements"):
+        told.pop(added, None)
+    for caution in told.get("cautions", []):
+        del caution["always"]
+    if "nearest" in told:
+        told["nearest"] = {path_in_1(path): value for path, value in told["nearest"].items()}
+    for part in told.get("geometry", {}).get("parts", []):
+        part["kind"] = PART_KINDS.get(part["kind"], part["kind"])
+    if "increments" in told:
+        told["increments"] = [_increment_1(one) for one in told["increments"]]
+    return told
+
+
+def _increment_1(one: dict[str, Any]) -> dict[str, Any]:
+    flat = {**one, **one["detail"], "mass": one["product"], "sculpt": one["shaping"]}
+    return {key: flat[key] for key in INCREMENT_1}
+
+
+def _with_old_paths(said: Any) -> Any:
+    if isinstance(said, list):
+        return [_with_old_paths(one) for one in said]
+    if not isinstance(said, dict):
+        return said
+    told = {key: _with_old_paths(value) for key, value in said.items()}
+    for key in ("path", "case_path"):
+        if isinstance(path := told.get(key), str):
+            old = {new: old for old, new in VALUES.get(path, {}).items()}
+            told[key] = path_in_1(path)
+            if key == "path":
+                told.pop("title", None)
+            if isinstance(told.get("value"), str):
+                told["value"] = old.get(told["value"], told["value"])
+    return told
 
 
 def _told(said: Any) -> list[Any]:

@@ -78,12 +78,12 @@ def test_the_order_of_stock_decides_nothing(seed: int, dentin: float) -> None:
     draw.shuffle(shuffled["shelf"])
     draw.shuffle(shuffled["masses"])
     here, there = planned(case), planned(shuffled)
-    assert {i.id: i.mass for i in here.increments} == {i.id: i.mass for i in there.increments}
+    assert {i.id: i.product for i in here.increments} == {i.id: i.product for i in there.increments}
     assert here.totals == there.totals
     assert [d.chosen for d in here.decisions] == [d.chosen for d in there.decisions]
     assert [s.detail for s in here.steps] == [s.detail for s in there.steps]
     # Paste for walls, never what flows; what is not placed and what only a name decided is told.
-    assert "a flowable" not in {i.mass for i in here.increments}
+    assert "a flowable" not in {i.product for i in here.increments}
     assert "a flowable" in {c.params["name"] for c in here.cautions if c.code == "build.not_placed"}
     assert "build.composite.enamel" in {d.topic for d in here.decisions}
 
@@ -189,8 +189,10 @@ class TestRemedies:
 
 def test_pins_of_a_core_stand_on_the_shoulder() -> None:
     case = read_worked(WORKED / "core_in_copper_band.json")[1].model_dump(mode="json", exclude_unset=True)
-    case["preparation"]["parts"].append({**PIN, "diameter_mm": 0.38, "stands_mm": 1.5})
-    level = next(p for p in case["preparation"]["parts"] if p["kind"] == "shoulder")["above_cervical_mm"]
+    case["preparation"]["parts"].append(
+        {"kind": "pin_hole", "at": PIN["at"], "diameter_mm": 0.38, "depth_mm": 2.0, "above_floor_mm": 1.5}
+    )
+    level = next(p for p in case["preparation"]["parts"] if p["kind"] == "shoulder")["above_cej_mm"]
     *_, pin = prepare_cavity(read_case(case), load_rulebook()).features
     assert pin.mouth[2] == pytest.approx(level)
     case["preparation"]["parts"][-1]["on"] = "floor"
@@ -218,11 +220,13 @@ def test_a_tunnel_is_lit_from_the_sides_in_every_technique() -> None:
     case = read_worked(WORKED / "tunnel_ridge_stays.json")[1]
     totals = {}
     for layering in ("horizontal", "oblique", "wall_first"):
-        school = case.school.model_copy(update={"layering": layering})
-        made = plan(case.model_copy(update={"school": school}))
+        asked = case.restoration.model_copy(update={"technique": layering})
+        made = plan(case.model_copy(update={"restoration": asked}))
         assert isinstance(made, Plan)
         totals[layering] = made.totals.cure_seconds
-        assert {"facial", "lingual"} & {e.source for i in made.increments for e in i.exposures}, layering
+        assert {"facial", "lingual"} & {e.source for i in made.increments for e in i.cured.exposures}, (
+            layering
+        )
     assert max(totals.values()) <= 1.5 * min(totals.values())
 
 
@@ -373,9 +377,11 @@ def test_a_worked_case_is_planned_as_it_means_and_all_points_hold_the_dimmest(tm
     made = plan(case, points="all")
     assert isinstance(made, Plan)
     for one in made.increments:
-        assert one.points
-        assert len(one.points) >= 200
-        seconds = {e.source: e.seconds for e in one.exposures}
-        doses = [sum(mw * seconds[k] for k, mw in p.irradiance_mw_cm2.items()) / 1000 for p in one.points]
-        assert min(doses) >= 0.99 * one.dose_at_worst_point_j_cm2
-        assert min(doses) <= 1.6 * one.dose_at_worst_point_j_cm2
+        assert one.cured.points
+        assert len(one.cured.points) >= 200
+        seconds = {e.source: e.seconds for e in one.cured.exposures}
+        doses = [
+            sum(mw * seconds[k] for k, mw in p.irradiance_mw_cm2.items()) / 1000 for p in one.cured.points
+        ]
+        assert min(doses) >= 0.99 * one.cured.dose_at_worst_point_j_cm2
+        assert min(doses) <= 1.6 * one.cured.dose_at_worst_point_j_cm2

@@ -32,7 +32,7 @@ from mallet.restoratives.composite.build import mass_for
 from mallet.restoratives.composite.layering import layer
 from mallet.rulebook import Rulebook, load_rulebook
 from mallet.stages.matrix import fit_matrix
-from mallet.terms.case import Case, LayeringSchool, Maker, read_case
+from mallet.terms.case import Case, LayeringTechnique, Maker, read_case
 from mallet.terms.errors import InputError, NotFeasible
 from mallet.terms.plan import NoPlan, Plan, Press
 from mallet.tooth import loft_crown, read_tooth
@@ -98,15 +98,16 @@ def test_any_cavity_is_filled_and_cured_or_says_why_not(case: dict[str, Any]) ->
     limit = case["masses"][0]["max_increment_mm"]
     steps = case["light"]["time_steps_s"]
     for one in made.increments:
-        assert one.thickness_mm <= limit + 5e-3
-        assert one.least_thickness_mm > 0
-        assert one.dose_at_worst_point_j_cm2 >= one.dose_needed_j_cm2
-        assert one.points is not None
+        assert one.cured.thickness_mm <= limit + 5e-3
+        assert one.cured.least_thickness_mm > 0
+        assert one.cured.dose_at_worst_point_j_cm2 >= one.cured.dose_needed_j_cm2
+        assert one.cured.points is not None
         doses = [
-            sum(p.irradiance_mw_cm2[e.source] * e.seconds for e in one.exposures) / 1000 for p in one.points
+            sum(p.irradiance_mw_cm2[e.source] * e.seconds for e in one.cured.exposures) / 1000
+            for p in one.cured.points
         ]
-        assert min(doses) == pytest.approx(one.dose_at_worst_point_j_cm2, abs=1e-6)
-        for exposure in one.exposures:
+        assert min(doses) == pytest.approx(one.cured.dose_at_worst_point_j_cm2, abs=1e-6)
+        for exposure in one.cured.exposures:
             assert exposure.seconds == sum(exposure.presses) <= in_place_s(load_rulebook())
             assert set(exposure.presses) <= set(steps)
 
@@ -126,7 +127,7 @@ def levels_cured(
     for i, level in enumerate([*levels, None]):
         piece, rest = rest.split(below(level).solid) if level is not None else (rest, rest)
         portions.append(Portion(f"cut.{i}", f"cut {i}", piece, "body", None, ""))
-    masses, longest_s = [mass_for(read.masses, "body")] * len(portions), in_place_s(rules)
+    masses, longest_s = [mass_for(read.composites, "body")] * len(portions), in_place_s(rules)
     cured = cure_portions(read, cavity, portions, masses, around, beam, rules, longest_s)
     return [one.seconds for one in cured]
 
@@ -227,7 +228,7 @@ def test_a_look_at_the_bottom_saves_cutting_and_changes_nothing(
     _, case = read_worked(EXAMPLE.parent / "worked" / f"{name}.json")
     limits: list[float] = []
 
-    def noted(school: LayeringSchool, cavity: Cavity, limit_mm: float, rules: Rulebook) -> Layering:
+    def noted(school: LayeringTechnique, cavity: Cavity, limit_mm: float, rules: Rulebook) -> Layering:
         limits.append(limit_mm)
         return layer(school, cavity, limit_mm, rules)
 
@@ -256,7 +257,7 @@ def test_thin_portions_are_lit_again_before_they_are_cut_thinner() -> None:
     )
     again, longest_s = worked.plan, worked.rules.value("light.longest_exposure_s")
     order = [step.id for step in again.steps]
-    is_lit_again = [max(e.seconds for e in one.exposures) > longest_s for one in again.increments]
+    is_lit_again = [max(e.seconds for e in one.cured.exposures) > longest_s for one in again.increments]
     assert is_lit_again == ["light.again" in {r.code for r in one.reasons} for one in again.increments]
     assert True in is_lit_again
     assert "light.exposures_in_place" in {use.rule for use in again.figures[0].rules}
@@ -266,7 +267,7 @@ def test_thin_portions_are_lit_again_before_they_are_cut_thinner() -> None:
     assert not [check.title for check in again.checks if check.topic.startswith("window.")]
     for one, is_again in zip(again.increments, is_lit_again, strict=True):
         turns = [step for step in again.steps if step.light and step.increment == one.order]
-        assert sum(turn.seconds for turn in turns) == sum(e.seconds for e in one.exposures)
+        assert sum(turn.seconds for turn in turns) == sum(e.seconds for e in one.cured.exposures)
         assert all(turn.seconds <= longest_s for turn in turns)
         assert len(turns) == 1 + is_again
         if is_again:
@@ -344,7 +345,7 @@ def test_schools_differ_in_cuts_not_in_filling(school: str) -> None:
     }
     assert [m in ids for m in marks.values()] == [m == marks[school] for m in marks.values()]
     assert made.geometry.volume_mm3 == pytest.approx(73.6, abs=0.5)
-    assert made.totals.cure_seconds == sum(e.seconds for i in made.increments for e in i.exposures)
+    assert made.totals.cure_seconds == sum(e.seconds for i in made.increments for e in i.cured.exposures)
     if school == "wall_first":
         order = [ids.index(name) for name in ("mesial.gingival", "mesial.wall.1", "mesial.core.1")]
         assert order == sorted(order)
@@ -364,7 +365,7 @@ def test_a_dark_mass_is_cut_thinner_and_a_hopeless_one_is_refused() -> None:
     assert isinstance(made, Plan)
     decision = next(d for d in made.decisions if d.topic == "build.layering")
     assert "layering.thinned" in {r.code for r in decision.reasons}
-    assert max(i.thickness_mm for i in made.increments) < 1.9
+    assert max(i.cured.thickness_mm for i in made.increments) < 1.9
     refused = plan(read_case(with_values(first_case(), masses__0__critical_exposure_j_cm2=3.2)))
     assert isinstance(refused, NoPlan)
     assert refused.requirement.code == "cure.too_long"
@@ -387,8 +388,8 @@ def test_a_makers_time_is_never_undercut() -> None:
     slower = plan(read_case(weak))
     assert isinstance(made, Plan)
     assert isinstance(slower, Plan)
-    assert all(e.seconds >= 30 for i in made.increments for e in i.exposures)
-    assert all(e.seconds >= 30 for i in slower.increments for e in i.exposures)
+    assert all(e.seconds >= 30 for i in made.increments for e in i.cured.exposures)
+    assert all(e.seconds >= 30 for i in slower.increments for e in i.cured.exposures)
     light = next(f for f in made.figures if f.id == "light_seconds")
     assert re.search(r"the maker's time is longer for \d", light.detail)
 
@@ -408,8 +409,10 @@ def test_a_lamp_under_the_minimum_is_a_stop() -> None:
 def test_too_far_off_a_tip_over_the_middle_is_lit_in_two_halves_not_cut_thinner() -> None:
     """The margin of a covered cusp gets too little for one exposure; cut thinner it would lie as far off."""
     _, case = read_worked(EXAMPLE.parent / "worked" / "cover_other.json")
-    school = case.school.model_copy(update={"layering": "oblique"})
-    case = case.model_copy(update={"school": school, "house": {"light.conversion_factor": 3.5}})
+    asked = case.restoration.model_copy(update={"technique": "oblique"})
+    case = case.model_copy(
+        update={"restoration": asked, "practice_settings": {"light.conversion_factor": 3.5}}
+    )
     worked = work(case)
     assert worked.built.build.limit_mm == worked.built.build.asked_mm
     last = worked.lit.cured[-1]
@@ -477,8 +480,9 @@ def test_every_portion_says_why_it_is_lit_so_long(name: str) -> None:
     _, case = read_worked(EXAMPLE.parent / "worked" / f"{name}.json")
     if "light.by_maker" in REASONS[name]:
         maker = Maker(seconds=30, at_irradiance_mw_cm2=1000)
+        told = [one.model_copy(update={"manufacturer": maker}) for one in case.composites]
         case = case.model_copy(
-            update={"masses": [m.model_copy(update={"maker": maker}) for m in case.masses]}
+            update={"restoration": case.restoration.model_copy(update={"composites": told})}
         )
     worked = work(case)
     said: set[str] = set()
@@ -486,9 +490,9 @@ def test_every_portion_says_why_it_is_lit_so_long(name: str) -> None:
         by = {reason.code: reason.params for reason in one.reasons}
         said |= by.keys()
         first = one.reasons[0].params
-        full_s = sum(e.full_output_seconds for e in one.exposures)
-        assert first["dose_j_cm2"] == one.dose_needed_j_cm2
-        assert full_s >= first["seconds"] * (1 if "light.by_sides" in by else len(one.exposures)) - 1e-6
+        full_s = sum(e.full_output_seconds for e in one.cured.exposures)
+        assert first["dose_j_cm2"] == one.cured.dose_needed_j_cm2
+        assert full_s >= first["seconds"] * (1 if "light.by_sides" in by else len(one.cured.exposures)) - 1e-6
         if "light.by_sides" not in by:
             assert first["seconds"] * first["irradiance_mw_cm2"] == pytest.approx(1000 * first["dose_j_cm2"])
         if over_middle := by.get("light.middle_longer") or by.get("light.middle_too_long"):
@@ -497,7 +501,7 @@ def test_every_portion_says_why_it_is_lit_so_long(name: str) -> None:
             assert middle_s > 40 if "light.middle_too_long" in by else full_s < middle_s <= 40
         if above := by.get("light.above_longer"):
             assert full_s < above["above_s"] == cured.from_above_s
-        is_told = cured.mass.maker is not None
+        is_told = cured.mass.manufacturer is not None
         assert one.rules[0].rule == ("light.scraped_share" if is_told else "light.conversion_factor")
     assert said - {"light.at_least"} == REASONS[name]
 
@@ -510,7 +514,7 @@ def test_two_boxes_get_two_aims_where_one_tip_cannot_cover_them() -> None:
     case["light"]["tip_diameter_mm"] = 7
     made = plan(read_case(case))
     assert isinstance(made, Plan)
-    sources = {e.source for i in made.increments for e in i.exposures}
+    sources = {e.source for i in made.increments for e in i.cured.exposures}
     assert {"occlusal_mesial", "occlusal_distal"} <= sources
     assert [d.topic for d in made.decisions if d.topic.startswith("matrix")] == [
         "matrix.mesial",

@@ -108,10 +108,10 @@ REFUSED = {
     ),
     "tooth__code": ("99", "tooth.code: got '99'"),
     "restoration__surfaces": ("MOD", "restoration.surfaces: got 'MOD', allowed MO"),
-    "neighbours__mesial__tooth": ("34", "neighbours.mesial.tooth: got '34', allowed 35"),
+    "neighbours__mesial__tooth": ("34", "adjacent.mesial.tooth: got '34', allowed 35"),
     "light__readings": ([{"distance_mm": 0, "irradiance_mw_cm2": 900}], "light.readings: got 1 distance"),
     "provenance": ({"preparation.parts[7].height_mm": "estimated"}, "provenance.preparation.parts"),
-    "house": ({"light.conversion_factor": 0.1}, "house.*allowed 1 to 20"),
+    "house": ({"light.conversion_factor": 0.1}, "practice_settings.*allowed 1 to 20"),
 }
 
 
@@ -174,8 +174,8 @@ def test_what_is_absent_is_taken_from_the_handbook_and_listed(case: dict[str, An
     assumed = {a.path for a in work(read_case(case)).plan.assumptions}
     assert {path for path in assumed if not path.startswith("findings.")} == {
         "preparation.remaining_dentin_mm",
-        "neighbours.mesial",
-        "bonding.adhesive",
+        "adjacent.mesial",
+        "restoration.adhesive",
         "preparation.parts[1].wall_divergence_deg",
     }
 

@@ -48,7 +48,7 @@ def refused(**told: Any) -> str:
     [
         ({"pulp": "in_doubt"}, "diagnose it before anything is filled"),
         ({"pulp": "irreversible"}, "vital pulp therapy, root canal treatment or extraction first"),
-        ({"surely_this_tooth": False}, "not sure that it is this tooth"),
+        ({"tooth_confirmed": False}, "not sure that it is this tooth"),
         ({"allergies": ["resin"]}, "Composite must not be placed here. The patient is allergic to resin"),
         ({"field": "wet"}, "cannot be kept dry"),
     ],
@@ -77,8 +77,10 @@ def test_the_union_s_law_stops_amalgam_unless_a_strict_need_is_stated(
                              for limit in amalgam.limits}  # fmt: skip
     assert not found["composite"].is_stopped
     why = "no dry field to be had, crown refused"
-    assert options(book, place="eu", strict_need=why, **told)["amalgam"].is_stopped
-    needed = options(book, place="eu", strict_need=why, need_decided_by="the treating dentist", **told)
+    assert options(book, place="eu", clinical_justification=why, **told)["amalgam"].is_stopped
+    needed = options(
+        book, place="eu", clinical_justification=why, justified_by="the treating dentist", **told
+    )
     assert not needed["amalgam"].is_stopped
     assert needed["amalgam"].limits
     assert not options(book, place="us", **told)["amalgam"].is_stopped
@@ -86,7 +88,9 @@ def test_the_union_s_law_stops_amalgam_unless_a_strict_need_is_stated(
 
 
 def test_the_stated_need_is_kept_in_the_plan() -> None:
-    made = plan(read_case(case_of(place="eu", strict_need="crown refused", need_decided_by="A. Dentist")))
+    made = plan(
+        read_case(case_of(place="eu", clinical_justification="crown refused", justified_by="A. Dentist"))
+    )
     assert isinstance(made, Plan)
     (decision,) = [d for d in made.decisions if d.topic == "choose.material"]
     said = [r.text for r in decision.reasons]
@@ -107,13 +111,13 @@ def test_gold_and_resin_want_a_dry_field_and_amalgam_no_mercury_allergy(book: Ru
     [
         # Common practice, no source: the patterns of the trade.
         ({"vitality": "root_filled"}, "amalgam_cover"),
-        ({"vitality": "root_filled", "shows": True}, "composite"),
+        ({"vitality": "root_filled", "esthetic_zone": True}, "composite"),
         ({"surfaces": "O", "load": "low"}, "composite"),
         ({"cracked": True}, "indirect"),
-        ({"cracked": True, "shows": True}, "indirect"),
-        ({"caved_in": False, "surfaces": "O"}, "sealant"),
-        ({"shows": True}, "composite"),
-        ({"load": "heavy", "field": "dry_without_dam", "decay_risk": "high"}, "amalgam"),
+        ({"cracked": True, "esthetic_zone": True}, "indirect"),
+        ({"cavitated": False, "surfaces": "O"}, "sealant"),
+        ({"esthetic_zone": True}, "composite"),
+        ({"load": "heavy", "field": "dry_without_dam", "caries_risk": "high"}, "amalgam"),
     ],
 )
 def test_known_patterns_come_first(told: dict[str, Any], first: str, book: Rulebook) -> None:
@@ -125,9 +129,9 @@ def findings() -> st.SearchStrategy[dict[str, Any]]:
         {
             "field": st.sampled_from(["dam", "dry_without_dam", "wet"]),
             "load": st.sampled_from(["low", "ordinary", "heavy"]),
-            "decay_risk": st.sampled_from(["low", "ordinary", "high"]),
-            "shows": st.booleans(),
-            "caved_in": st.booleans(),
+            "caries_risk": st.sampled_from(["low", "ordinary", "high"]),
+            "esthetic_zone": st.booleans(),
+            "cavitated": st.booleans(),
             "cracked": st.booleans(),
             "cusps_lost": st.integers(0, 3),
             "vitality": st.sampled_from(["vital", "root_filled"]),
@@ -146,7 +150,7 @@ def test_the_order_is_by_stops_and_points_and_the_second_would_win_as_told(
     ranked = list(options(book, **told).values())
     assert {option.id for option in ranked} == set(NAMES)
     # Where it shows no metal comes before what is not of metal.
-    keys = [(o.is_stopped, told["shows"] and o.id in METALS, -o.points) for o in ranked]
+    keys = [(o.is_stopped, told["esthetic_zone"] and o.id in METALS, -o.points) for o in ranked]
     assert keys == sorted(keys)
     assert not ranked[0].is_stopped  # a crown is always left
     for option in ranked:
@@ -243,7 +247,7 @@ def test_no_sound_case_is_left_without_a_plan_or_a_reason(
 
 
 def test_what_nobody_has_told_is_said_to_be_taken() -> None:
-    made = plan(read_case(case_of(pulp="reversible", shows=False)))
+    made = plan(read_case(case_of(pulp="reversible", esthetic_zone=False)))
     assert isinstance(made, Plan)
     (said,) = [r.text for d in made.decisions for r in d.reasons if r.code == "choose.assumed"]
     assert "nothing is cracked" in said
@@ -251,7 +255,7 @@ def test_what_nobody_has_told_is_said_to_be_taken() -> None:
     assumed = {a.path for a in made.assumptions}
     assert {"findings.field", "findings.load"} <= assumed
     # Of the tooth's identity nothing is taken: work may not start before it is told.
-    assert "findings.surely_this_tooth" not in assumed
+    assert "findings.tooth_confirmed" not in assumed
     assert [r.code for r in made.wanted_before] == ["assess.wants_tooth"]
     assert not {"findings.pulp", "findings.shows"} & assumed
 
@@ -268,15 +272,15 @@ def test_profiles_tell_of_known_places_people_and_materials(book: Rulebook) -> N
 def test_every_reason_can_hold_and_its_weight_decides(book: Rulebook) -> None:
     cases = [
         case_of(),
-        case_of(shows=True, load="heavy", decay_risk="high", field="dry_without_dam"),
-        case_of(surfaces="O", load="low", caved_in=False),
+        case_of(esthetic_zone=True, load="heavy", caries_risk="high", field="dry_without_dam"),
+        case_of(surfaces="O", load="low", cavitated=False),
         case_of(cracked=True, cusps_lost=2),
         case_of(vitality="root_filled"),
     ]
     read: list[Case] = [read_case(case) for case in cases]
     assert [said.rule for said in SAID if not any(said.holds(case) for case in read)] == []
     heavier = book.with_house({"choose.amalgam_load": 9.0})
-    told = {"load": "heavy", "shows": False}
+    told = {"load": "heavy", "esthetic_zone": False}
     assert next(iter(options(book, **told))) == "composite"
     assert next(iter(options(heavier, **told))) == "amalgam"
 

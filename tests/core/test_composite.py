@@ -9,7 +9,7 @@ from mallet.light.presses import Button
 from mallet.restoratives.composite.bond import Exposed, FilmCure, bond
 from mallet.restoratives.composite.build import mass_for
 from mallet.rulebook import Rulebook
-from mallet.terms.case import Mass, read_case
+from mallet.terms.case import Composite, read_case
 from mallet.terms.plan import Plan
 from tests.core.conftest import first_case
 from tests.core.planned import decided, plan, planned, steps_of
@@ -111,7 +111,7 @@ class TestBond:
         scrub = steps["bond.scrub"]
         assert scrub.seconds == one.get("coats", 1) * one["scrub_s"]
         assert scrub.seconds_input
-        assert scrub.seconds_input.path == f"shelf[{SHELF.index(one)}].scrub_s"
+        assert scrub.seconds_input.path == f"stock[{SHELF.index(one)}].scrub_s"
         assert steps["bond.air"].seconds == one["air_s"]
         apart = one["bottles"] - (1 if one["strategy"] == "etch_and_rinse" else 0) > 1
         assert ("bond.resin" in steps) == apart
@@ -141,7 +141,7 @@ class TestBond:
         cure = next(s for s in made.steps if s.id == "bond.cure")
         gel, whole = (next(c for c in made.checks if c.topic == t) for t in ("bond.gel", "bond.light"))
         assert (gel.verdict, whole.verdict) == ("pass", "pass")
-        worst = min(i.dose_at_worst_point_j_cm2 for i in made.increments)
+        worst = min(i.cured.dose_at_worst_point_j_cm2 for i in made.increments)
         assert whole.measured == pytest.approx(gel.measured + worst, abs=0.02)
         # What the increments do not bring is asked of the film's own exposure.
         more = planned(house={"light.adhesive_dose_j_cm2": 5.0})
@@ -154,14 +154,14 @@ class TestBond:
         maker = {"seconds": 20, "at_irradiance_mw_cm2": 1000}
         told = planned(shelf=[adhesive("any 1", "universal", 1, ph=2.3, maker=maker)])
         assert sum(s.seconds for s in told.steps if s.id.startswith("bond.cure")) == 20
-        assert "shelf[0].maker" not in {a.path for a in told.assumptions}
+        assert "stock[0].manufacturer" not in {a.path for a in told.assumptions}
         bare = planned(shelf=[adhesive("any 1", "universal", 1, ph=2.3)])
-        assert "shelf[0].maker" in {a.path for a in bare.assumptions}
+        assert "stock[0].manufacturer" in {a.path for a in bare.assumptions}
 
 
 class TestBuild:
     MASSES = tuple(
-        Mass(
+        Composite(
             name=role,
             role=role,
             penetration_depth_mm=dp,
@@ -188,15 +188,15 @@ class TestBuild:
         masses = [{**m.model_dump(), "max_increment_mm": 1.0} for m in self.MASSES]
         made = planned(masses=masses)
         assert {
-            i.id: i.mass for i in made.increments if i.id.endswith((".gingival", ".wall.1", ".core.1"))
+            i.id: i.product for i in made.increments if i.id.endswith((".gingival", ".wall.1", ".core.1"))
         } == {
             "mesial.gingival": "body",
             "mesial.wall.1": "enamel",
             "mesial.core.1": "dentin",
         }
         only_body = planned(masses=masses[1:2])
-        darker = {i.id: i.exposures[0].seconds_by_dose for i in made.increments}
-        plain = {i.id: i.exposures[0].seconds_by_dose for i in only_body.increments}
+        darker = {i.id: i.cured.exposures[0].seconds_by_dose for i in made.increments}
+        plain = {i.id: i.cured.exposures[0].seconds_by_dose for i in only_body.increments}
         assert darker["mesial.wall.1"] < plain["mesial.wall.1"]
         assert darker["mesial.core.1"] > plain["mesial.core.1"]
 
@@ -204,17 +204,17 @@ class TestBuild:
         masses = [m.model_dump() for m in self.MASSES]
         masses[2]["max_increment_mm"] = 1.2
         made = planned(masses=masses)
-        assert max(i.thickness_mm for i in made.increments) <= 1.205
+        assert max(i.cured.thickness_mm for i in made.increments) <= 1.205
 
     def test_steps_tell_what_to_take_and_how_to_press(self) -> None:
         made = planned()
         by_id = {s.id: s for s in made.steps}
         for one in made.increments:
             light, place = by_id[f"build.{one.id}.light"], by_id[f"build.{one.id}.place"]
-            assert light.seconds == sum(e.seconds for e in one.exposures)
+            assert light.seconds == sum(e.seconds for e in one.cured.exposures)
             assert light.timed
             assert light.light
-            assert " + ".join(f"{p:g}" for p in one.exposures[0].presses) in light.detail
+            assert " + ".join(f"{p:g}" for p in one.cured.exposures[0].presses) in light.detail
             # Under a twentieth of a gram nobody weighs it.
             assert ("g)" in place.tray[0]) == (one.mass_g >= 0.05)
             assert place.increment == light.increment == one.order

@@ -26,7 +26,7 @@ def test_the_worked_example_is_what_comes_out() -> None:
     case = read_case(json.loads((ROOT / "examples" / "lower_first_molar_mo.json").read_text()))
     worked = work(case)
     rules = load_rulebook()
-    cured, mass = worked.lit.cured[0], case.masses[0]
+    cured, mass = worked.lit.cured[0], case.composites[0]
     beside = [n.solid for n in worked.neighbours]
     around = surroundings(worked.cavity, worked.bands, beside, worked.lit.beam, rules)
     lost = losses_at_worst(worked.lit.cured, 0, around)

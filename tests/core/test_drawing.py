@@ -97,10 +97,12 @@ def test_the_far_end_is_the_one_that_moves(path: str, by: float) -> None:
 def test_the_weakest_point_lies_in_its_increment() -> None:
     worked, drawing = drawn()
     mark = next(m for m in sheet(drawing, "section").marks if m.id == "worst")
-    ratio = min(i.dose_at_worst_point_j_cm2 / i.dose_needed_j_cm2 for i in worked.plan.increments)
+    ratio = min(i.cured.dose_at_worst_point_j_cm2 / i.cured.dose_needed_j_cm2 for i in worked.plan.increments)
     assert f"{ratio:.2f}" in mark.text
-    weakest = min(worked.plan.increments, key=lambda i: i.dose_at_worst_point_j_cm2 / i.dose_needed_j_cm2)
-    assert mark.at == pytest.approx([weakest.worst_point.x, weakest.worst_point.z], abs=1e-3)
+    weakest = min(
+        worked.plan.increments, key=lambda i: i.cured.dose_at_worst_point_j_cm2 / i.cured.dose_needed_j_cm2
+    )
+    assert mark.at == pytest.approx([weakest.cured.worst_point.x, weakest.cured.worst_point.z], abs=1e-3)
 
 
 def test_tip_stands_over_the_aim_as_wide_as_the_lamp_says() -> None:

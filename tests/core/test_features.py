@@ -205,7 +205,7 @@ class TestPlaces:
         paths = [d.case_path for sheet in drawing.sheets for d in sheet.dimensions]
         assert any(int(path.split("[")[1][0]) >= new for path in paths)
         for one in worked.plan.increments:
-            assert one.dose_at_worst_point_j_cm2 >= one.dose_needed_j_cm2 - 1e-9
+            assert one.cured.dose_at_worst_point_j_cm2 >= one.cured.dose_needed_j_cm2 - 1e-9
 
     @settings(max_examples=12, deadline=None)
     @given(
@@ -233,7 +233,7 @@ class TestRefusals:
             ("36", "MO", [BOX, {**MESIAL, "height_mm": 8.0}, {**DEEP, "depth_mm": 4.0}], "it comes out of the tooth below"),
             ("36", "MO", [{**TUNNEL, "under_ridge_mm": 6.0}], "it opens above the cervical line"),
             ("36", "O", [{**SEALED, "length_mm": 12.0}], "the ridges stay"),
-            ("36", "MODFL", [BOX, COVER, {**SHOULDER, "above_cervical_mm": 5.0}], "above_cervical_mm: got 5,"),
+            ("36", "MODFL", [BOX, COVER, {**SHOULDER, "above_cervical_mm": 5.0}], "above_cej_mm: got 5,"),
             ("36", "MODFL", [SHOULDER], "got a shoulder alone"),
             ("51", "MIDFL", [{**STUMP, "around_mm": 1.2}], "a stump stays"),
             ("36", "MODFL", [STUMP], "allowed a front tooth"),
@@ -294,10 +294,10 @@ class TestRound:
     def test_a_form_is_filled_at_once_and_lit_from_its_faces(self) -> None:
         worked = work(read_case(case_of(*CASES["stump"])))
         (one,) = worked.plan.increments
-        assert {exposure.source for exposure in one.exposures} <= {"occlusal", "facial", "lingual"}
-        assert len(one.exposures) > 1
+        assert {exposure.source for exposure in one.cured.exposures} <= {"occlusal", "facial", "lingual"}
+        assert len(one.cured.exposures) > 1
         # No point is farther than this from the light that reaches it.
-        assert 0 < one.thickness_mm <= 2.0
+        assert 0 < one.cured.thickness_mm <= 2.0
         assert worked.lit.cured[0].contacts.areas_mm2()["air"] == pytest.approx(0, abs=1e-9)
         ids = [step.id for step in worked.plan.steps]
         assert ids.index("matrix.form.seal") < ids.index("bond.etch_enamel")
@@ -307,4 +307,4 @@ class TestRound:
         worked = work(read_case(case_of(*CASES["dovetail"])))
         notch = worked.plan.increments[0]
         assert notch.id == "edge.notch"
-        assert [e.source for e in notch.exposures] == ["lingual"]
+        assert [e.source for e in notch.cured.exposures] == ["lingual"]

@@ -20,6 +20,7 @@ from mallet.studies.light_lines import light_lines
 from mallet.studies.shapes import solids_of
 from mallet.terms.case import read_case
 from mallet.terms.errors import InputError
+from mallet.terms.upgrade import path_in_1
 from mallet.tooth.notation import read_tooth
 from tests.core.conftest import first_case
 from tests.core.planned import work
@@ -148,7 +149,7 @@ def test_a_level_fracture_takes_the_sum_of_its_level_sections() -> None:
 @pytest.mark.parametrize(
     ("part", "surfaces", "path"),
     [
-        ({**BESIDE, "reach_mm": 3.0}, "ML", "preparation.parts[0].reach_mm"),
+        ({**BESIDE, "reach_mm": 3.0}, "ML", "preparation.parts[0].faciolingual_mm"),
         ({**BESIDE, "height_mm": 7.0}, "ML", "preparation.parts[0].height_mm"),
     ],
 )
@@ -199,7 +200,7 @@ def test_light_comes_from_the_face_past_the_neighbour(beside: Worked) -> None:
     cured = beside.lit.cured[0]
     assert [aim.name for aim in cured.lit.aims] == ["lingual"]
     assert cured.lit.weakest_mw_cm2 == pytest.approx(brute_force(beside, 0, 0, "lingual"), rel=0.02)
-    worst = beside.plan.increments[0].worst_point
+    worst = beside.plan.increments[0].cured.worst_point
     assert abs(worst.z - beside.cavity.crown.contact_mm["mesial"]) < 1.5
     ids = [step.id for step in beside.plan.steps]
     assert ids.index("matrix.front.seal") < ids.index("bond.etch_enamel")
@@ -237,9 +238,11 @@ def test_the_drawings_show_what_was_planned(beside: Worked, corner: Worked) -> N
     level, lingual = draw(beside).sheets
     assert (level.view, level.axes, lingual.view) == ("level", ["x", "y"], "lingual")
     sizes = {d.case_path.rpartition(".")[2]: d for d in (*level.dimensions, *lingual.dimensions)}
-    for name in ("depth_mm", "reach_mm", "height_mm"):
+    for name in ("depth_mm", "faciolingual_mm", "height_mm"):
         one = sizes[name]
-        assert np.hypot(*np.subtract(one.p1, one.p0)) == pytest.approx(BESIDE[name], abs=0.01)
+        assert np.hypot(*np.subtract(one.p1, one.p0)) == pytest.approx(
+            BESIDE[path_in_1(one.case_path).rpartition(".")[2]], abs=0.01
+        )
     assert "neighbour.mesial" in {shape.id for shape in level.shapes}
     assert {line.view for line in light_lines(beside)} == {"level"}
     through, facial = draw(corner).sheets

@@ -75,8 +75,8 @@ def test_however_it_is_held_enough_light_or_a_reason(
         assert made.requirement.text
         return
     for one in made.increments:
-        assert one.dose_at_worst_point_j_cm2 >= one.dose_needed_j_cm2
-        assert one.thickness_mm <= case["masses"][0]["max_increment_mm"] + 5e-3
+        assert one.cured.dose_at_worst_point_j_cm2 >= one.cured.dose_needed_j_cm2
+        assert one.cured.thickness_mm <= case["masses"][0]["max_increment_mm"] + 5e-3
     (layering,) = (d for d in made.decisions if d.topic == "build.layering")
     assert any(r.code == "layering.aslant" for r in layering.reasons)
 

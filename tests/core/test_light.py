@@ -296,8 +296,8 @@ def test_a_lamp_with_odd_steps_gets_a_plan_or_a_reason(steps: list[float]) -> No
         assert made.requirement.text
         return
     for one in made.increments:
-        assert one.dose_at_worst_point_j_cm2 >= one.dose_needed_j_cm2
-        assert all(set(e.presses) <= set(steps) for e in one.exposures)
+        assert one.cured.dose_at_worst_point_j_cm2 >= one.cured.dose_needed_j_cm2
+        assert all(set(e.presses) <= set(steps) for e in one.cured.exposures)
 
 
 def test_three_sides_are_shorter_than_one_in_a_deep_box_and_metal_shuts_them() -> None:
@@ -348,7 +348,7 @@ def test_a_curve_from_the_makers_time_gives_the_bottom_just_its_dose() -> None:
     del mass["critical_exposure_j_cm2"]
     mass["maker"] = {"seconds": 10, "at_irradiance_mw_cm2": 600}
     rules = load_rulebook()
-    found = complete(read_case(case).masses[0], rules).mass
+    found = complete(read_case(case).composites[0], rules).mass
     # Half the scraped length is the largest increment (ISO 4049): 6 J/cm2 at the surface leave Ec at twice that.
     assert found.critical_exposure_j_cm2 == pytest.approx(6 * math.exp(-4 / 1.25), abs=1e-4)
     reaching = 6 * math.exp(-2 / curve_of(found).penetration_depth_mm)
@@ -358,17 +358,17 @@ def test_a_curve_from_the_makers_time_gives_the_bottom_just_its_dose() -> None:
     del mass["penetration_depth_mm"]
     made = work(read_case(case)).plan
     filled = {a.path: a for a in made.assumptions}
-    assert filled["masses[0].penetration_depth_mm"].value == pytest.approx(1 / 0.9, abs=1e-3)
-    assert "maker's time" in filled["masses[0].critical_exposure_j_cm2"].why
+    assert filled["restoration.composites[0].penetration_depth_mm"].value == pytest.approx(1 / 0.9, abs=1e-3)
+    assert "maker's time" in filled["restoration.composites[0].critical_exposure_j_cm2"].why
     used = {i.path: i.provenance for i in made.figures[0].inputs}
-    assert used["masses[0].critical_exposure_j_cm2"] == "handbook"
-    assert all(e.seconds >= 10 for i in made.increments for e in i.exposures)
+    assert used["restoration.composites[0].critical_exposure_j_cm2"] == "handbook"
+    assert all(e.seconds >= 10 for i in made.increments for e in i.cured.exposures)
 
 
 def test_a_mass_of_which_nothing_is_known_is_refused() -> None:
     case = first_case()
     del case["masses"][0]["critical_exposure_j_cm2"]
     with pytest.raises(
-        InputError, match=r"masses\[0\].critical_exposure_j_cm2: got nothing, allowed a value, or"
+        InputError, match=r"composites\[0\].critical_exposure_j_cm2: got nothing, allowed a value, or"
     ):
         work(read_case(case))

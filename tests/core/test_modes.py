@@ -52,15 +52,15 @@ def test_a_plan_in_another_mode_still_brings_every_dose(mode: dict[str, object])
     steady, other = planned(), planned(light__output_mode=mode)
     assert other.totals.cure_seconds > steady.totals.cure_seconds
     for one in other.increments:
-        seconds = {e.source: e.seconds for e in one.exposures}
+        seconds = {e.source: e.seconds for e in one.cured.exposures}
         # As anyone can reckon it again: the mean irradiance of each exposure for as long as it lasts.
         doses = [
             sum(light * seconds[source] for source, light in point.irradiance_mw_cm2.items()) / 1000
-            for point in one.points or []
+            for point in one.cured.points or []
         ]
-        assert min(doses) == pytest.approx(one.dose_at_worst_point_j_cm2)
-        assert min(doses) >= one.dose_needed_j_cm2 - 1e-9
-        for exposure in one.exposures:
+        assert min(doses) == pytest.approx(one.cured.dose_at_worst_point_j_cm2)
+        assert min(doses) >= one.cured.dose_needed_j_cm2 - 1e-9
+        for exposure in one.cured.exposures:
             assert exposure.full_output_seconds < exposure.seconds == sum(exposure.presses)
     decision = next(d for d in other.decisions if d.topic == "lamp.mode")
     assert decision.reasons[0].text
@@ -92,7 +92,7 @@ def test_steps_press_what_the_increments_list() -> None:
     thin = planned(light__output_mode=RAMP, preparation__remaining_dentin_mm=0.3)
     for one in thin.increments:
         own = [p for s in thin.steps if s.light and s.increment == one.order for p in s.presses]
-        for exposure in one.exposures:
+        for exposure in one.cured.exposures:
             assert [p.seconds for p in own if p.source == exposure.source] == exposure.presses
     for step in thin.steps:
         assert step.light == bool(step.presses)

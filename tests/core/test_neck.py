@@ -23,7 +23,7 @@ from mallet.studies.light_lines import light_lines
 from mallet.studies.shapes import solids_of
 from mallet.terms.case import read_case
 from mallet.terms.errors import InputError
-from mallet.terms.parts import Notch, Pit, Saucer
+from mallet.terms.parts import Pit, SaucerLesion, WedgeLesion
 from mallet.terms.plan import Plan
 from mallet.tooth.crown import loft_crown
 from mallet.tooth.notation import read_tooth
@@ -78,15 +78,17 @@ def test_a_frame_turns_there_and_back(side: str) -> None:
     assert access.points_in_tooth(np.array([access.toward((0.3, -1.2, 2.0))])) == pytest.approx(points)
 
 
-@pytest.mark.parametrize("part", [Saucer, Notch])
-def test_solids_in_a_block_meet_exact_formulas(part: type[Saucer] | type[Notch]) -> None:
+@pytest.mark.parametrize("part", [SaucerLesion, WedgeLesion])
+def test_solids_in_a_block_meet_exact_formulas(part: type[SaucerLesion] | type[WedgeLesion]) -> None:
     """Half an ellipsoid is 2/3 pi a b c, a wedge half its box; bonded over free area by plane geometry."""
-    sizes = {"width_mm": 3.0, "height_mm": 2.0, "depth_mm": 1.2, "above_cervical_mm": -1.0}
-    made = part.model_validate({"kind": part.__name__.lower(), "face": "facial", **sizes})
+    sizes = {"width_mm": 3.0, "height_mm": 2.0, "depth_mm": 1.2, "above_cej_mm": -1.0}
+    made = part.model_validate(
+        {"kind": "saucer_lesion" if part is SaucerLesion else "wedge_lesion", "face": "facial", **sizes}
+    )
     outer = frustum((-5, 5, -5, 5), -5, 5, (0, 0, 0, 0))
     tool = neck_tool(0, made, outer.solid, ACCESS["facial"])
     filling, rest = outer.solid.split(tool.cut.solid)
-    is_saucer = part is Saucer
+    is_saucer = part is SaucerLesion
     exact = 2 / 3 * math.pi * 1.5 * 1.0 * 1.2 if is_saucer else 3.0 * 2.0 * 1.2 / 2
     assert tool.nominal_volume_mm3 == pytest.approx(exact, rel=1e-12)
     assert filling.volume() == pytest.approx(exact, rel=0.01 if is_saucer else 0.001)
@@ -103,7 +105,7 @@ def test_solids_in_a_block_meet_exact_formulas(part: type[Saucer] | type[Notch])
 @pytest.mark.parametrize(("diameter", "depth"), [(1.0, 2.0), (2.0, 1.0), (3.0, 0.6)])
 def test_a_pit_in_a_block_is_a_cylinder(diameter: float, depth: float) -> None:
     """pi r^2 d, and bonded over free area 1 + 4 d / diameter: floor and wall over the opening."""
-    sizes = {"diameter_mm": diameter, "depth_mm": depth, "above_cervical_mm": -diameter / 2}
+    sizes = {"diameter_mm": diameter, "depth_mm": depth, "above_cej_mm": -diameter / 2}
     pit = Pit.model_validate({"kind": "pit", "face": "facial", **sizes})
     outer = frustum((-5, 5, -5, 5), -5, 5, (0, 0, 0, 0))
     tool = neck_tool(0, pit, outer.solid, ACCESS["facial"])
@@ -215,7 +217,7 @@ def test_light_comes_from_its_face_and_meets_an_independent_sampler(worked: Work
     steps = {step.id: step for step in worked.plan.steps}
     assert "from facial" in steps["bond.cure"].detail
     crown = loft_crown(read_tooth("34"), load_rulebook())
-    worst = worked.plan.increments[0].worst_point
+    worst = worked.plan.increments[0].cured.worst_point
     assert 0 < worst.y < crown.buccolingual_mm / 2
     assert PART["above_cervical_mm"] < worst.z < PART["above_cervical_mm"] + PART["height_mm"]
 
@@ -224,8 +226,8 @@ def test_a_lesion_on_either_face_of_a_block_is_the_same_work() -> None:
     """A lower incisor's two faces differ, but what is cut and lit is told by the same rules."""
     facial, lingual = (planned(neck_case("46", face=face, width_mm=3.0)) for face in ("facial", "lingual"))
     assert facial.increments[0].volume_mm3 == pytest.approx(lingual.increments[0].volume_mm3, rel=0.01)
-    assert facial.increments[0].worst_point.y > 0 > lingual.increments[0].worst_point.y
-    assert {e.source for one in lingual.increments for e in one.exposures} == {"lingual"}
+    assert facial.increments[0].cured.worst_point.y > 0 > lingual.increments[0].cured.worst_point.y
+    assert {e.source for one in lingual.increments for e in one.cured.exposures} == {"lingual"}
 
 
 @pytest.mark.parametrize("face", ["facial", "lingual"])
@@ -245,9 +247,9 @@ def test_a_deep_one_is_layered_from_its_depth(worked: Worked) -> None:
     case["masses"] = [{**mass, "max_increment_mm": 1.0} for mass in case["masses"]]
     made = planned({**case, "school": {"layering": "horizontal"}})
     assert [one.id for one in made.increments] == ["face.1", "face.2", "face.3"]
-    assert all(one.thickness_mm <= 1.005 for one in made.increments)
+    assert all(one.cured.thickness_mm <= 1.005 for one in made.increments)
     assert sum(one.volume_mm3 for one in made.increments) == pytest.approx(made.geometry.volume_mm3)
-    assert [one.role for one in made.increments] == ["body", "body", "enamel"]
+    assert [one.cured.role for one in made.increments] == ["body", "body", "enamel"]
     fallen = planned({**neck_case(), "school": {"layering": "wall_first"}})
     layering = next(d for d in fallen.decisions if d.topic == "build.layering")
     assert layering.chosen == "horizontal"

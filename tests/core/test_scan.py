@@ -54,7 +54,7 @@ def test_a_pair_gives_the_cavity_that_was_cut(name: str, kind: str) -> None:
     assert [one.id for one in scanned.plan.increments] == [one.id for one in drawn.plan.increments]
     for ours, theirs in zip(scanned.plan.increments, drawn.plan.increments, strict=True):
         assert ours.volume_mm3 == pytest.approx(theirs.volume_mm3, rel=0.03, abs=0.02)
-        assert ours.touches["tooth"] == pytest.approx(theirs.touches["tooth"], rel=0.06, abs=0.3)
+        assert ours.cured.touches["tooth"] == pytest.approx(theirs.cured.touches["tooth"], rel=0.06, abs=0.3)
     light = scanned.plan.totals.light_seconds
     assert light == pytest.approx(drawn.plan.totals.light_seconds, abs=10)
     assert "prepare.scan_differs" not in {c.code for c in scanned.plan.cautions}

@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from mallet.terms.case import Mass, read_case
+from mallet.terms.case import Composite, read_case
 from mallet.terms.errors import InputError
 from mallet.terms.plan import Plan
 from mallet.terms.shelf import KINDS, fields_of
@@ -95,11 +95,15 @@ def test_a_bad_thing_on_the_shelf_is_named() -> None:
         read_case(with_values(first_case(), shelf=[{"kind": "spoon", "name": "x"}]))
 
 
-@pytest.mark.parametrize(("kind", "model"), [*KINDS.items(), ("mass", Mass)])
+@pytest.mark.parametrize(("kind", "model"), [*KINDS.items(), ("mass", Composite)])
 def test_the_properties_of_a_kind_are_told_with_their_bounds(kind: str, model: Any) -> None:
     told = {f.name: f for f in fields_of(model, OWN)}
-    nested = {"maker.seconds", "maker.at_irradiance_mw_cm2"} if "maker" in model.model_fields else set()
-    assert set(told) == (set(model.model_fields) - OWN - {"maker"}) | nested
+    nested = (
+        {"manufacturer.seconds", "manufacturer.at_irradiance_mw_cm2"}
+        if "manufacturer" in model.model_fields
+        else set()
+    )
+    assert set(told) == (set(model.model_fields) - OWN - {"manufacturer"}) | nested
     for field in told.values():
         assert field.options or field.high is not None
         # What is nested is needed only once any of it is told.

@@ -242,7 +242,7 @@ class TestProtect:
         (check,) = (c for c in based.plan.checks if c.topic.startswith("protect."))
         assert check.measured == pytest.approx(3.5 - 1.2, abs=0.02)
         # Enamel walls stay free: what the portions touch of tooth and base loses only what the base covers.
-        touched = [sum(i.touches["tooth"] for i in w.plan.increments) for w in (bare, based)]
+        touched = [sum(i.cured.touches["tooth"] for i in w.plan.increments) for w in (bare, based)]
         assert 0 < touched[0] - touched[1] < 2 * 1.2 * (2.5 + 5.0)
 
     @pytest.mark.parametrize(

@@ -16,6 +16,7 @@ from mallet.terms.canonical import canonical_json, quantised, sha256_of
 from mallet.terms.case import Case, get_path, read_case
 from mallet.terms.errors import InputError, NotFeasible, shown
 from mallet.terms.reasons import TEXTS, refuse, say, warn
+from mallet.terms.upgrade import upgrade_case
 from tests.core.conftest import first_case, with_values
 
 JSON = st.recursive(
@@ -62,9 +63,14 @@ def test_values_are_shown_as_written_and_cut_short(value: object, text: str) -> 
 def test_paths_read_what_they_name() -> None:
     case = read_case(first_case())
     assert get_path(case, "preparation.parts[1].height_mm") == 5.0
-    assert get_path(case, "light.readings[2].irradiance_mw_cm2") == 390
-    assert get_path(case, "masses[0].name") == "demo body"
-    for wrong in ("preparation.parts[9].height_mm", "preparation.parts[0].height_mm", "nothing", "masses[x]"):
+    assert get_path(case, "restoration.light.readings[2].irradiance_mw_cm2") == 390
+    assert get_path(case, "restoration.composites[0].name") == "demo body"
+    for wrong in (
+        "preparation.parts[9].height_mm",
+        "preparation.parts[0].height_mm",
+        "nothing",
+        "restoration.composites[x]",
+    ):
         with pytest.raises(InputError, match="the path of a value in the case"):
             get_path(case, wrong)
 
@@ -73,9 +79,7 @@ def test_a_case_is_read_and_written_without_loss() -> None:
     case = read_case(first_case())
     again = read_case(json.loads(case.model_dump_json(exclude_unset=True)))
     assert again == case
-    assert again.model_dump(exclude_unset=True, mode="json") == first_case() | {
-        "preparation": first_case()["preparation"]
-    }
+    assert again.model_dump(exclude_unset=True, mode="json") == upgrade_case(first_case())
 
 
 def test_provenance_defaults_to_measured() -> None:
@@ -90,7 +94,10 @@ SHAPES_OF_TROUBLE: list[tuple[dict[str, Any], str]] = [
     ({"light": None}, "light: got None, allowed an object"),
     ({"masses": []}, "masses: got [], allowed a list of at least 1"),
     ({"masses": "body"}, "masses: got 'body', allowed a list"),
-    ({"format": "mallet-case/9"}, "format: got 'mallet-case/9', allowed 'mallet-case/1'"),
+    (
+        {"format": "mallet-case/9"},
+        "format: got 'mallet-case/9', allowed 'mallet-case/2', or 'mallet-case/1' of before",
+    ),
     (
         {"house": {"light.conversion_factor": "two"}},
         "house.light.conversion_factor: got 'two', allowed a number",

@@ -19,15 +19,17 @@ from mallet.light.upkeep import (
     wanted_of,
 )
 from mallet.rulebook import load_rulebook
-from mallet.terms.case import Maker, Mass, Reading
+from mallet.terms.case import Composite, Maker, Reading
 
 RULES = load_rulebook()
 START = dt.date(2026, 1, 1)
 BEAM = Beam(4.5, 1150.0, 2.0)
 
 
-def mass(name: str = "body", dp: float = 1.25, ec: float = 0.4, most: float = 2.0, **more: object) -> Mass:
-    return Mass(name=name, penetration_depth_mm=dp, critical_exposure_j_cm2=ec, max_increment_mm=most,
+def mass(
+    name: str = "body", dp: float = 1.25, ec: float = 0.4, most: float = 2.0, **more: object
+) -> Composite:
+    return Composite(name=name, penetration_depth_mm=dp, critical_exposure_j_cm2=ec, max_increment_mm=most,
                 shrinkage_vol_percent=2.2, density_g_cm3=2.0, modulus_gpa=9.0, **more)  # type: ignore[arg-type]  # fmt: skip
 
 
@@ -144,6 +146,6 @@ def test_table_grows_with_distance_in_whole_presses_until_it_is_too_long() -> No
 
 
 def test_the_makers_time_counts_where_it_is_longer() -> None:
-    slow = mass(maker=Maker(seconds=20, at_irradiance_mw_cm2=1150))
+    slow = mass(manufacturer=Maker(seconds=20, at_irradiance_mw_cm2=1150))
     (row,) = seconds_table(BEAM, [slow], [5, 10, 20], RULES)
     assert row.seconds[0] == 20

@@ -228,7 +228,7 @@ def test_the_case_comes_as_it_was_given_and_saves_as_the_next_version(
     assert [p["number"] for p in after["plans"]] == [1, 2]
     _, first = call("get", f"restorations/{molar.pk}/plans/1")
     assert first["case"]["preparation"]["parts"][1]["height_mm"] == 4.5
-    hopeless = with_values(case, masses__0__critical_exposure_j_cm2=20.0)
+    hopeless = with_values(case, restoration__composites__0__critical_exposure_j_cm2=20.0)
     assert call("post", f"restorations/{molar.pk}/plans", {"case": hopeless})[0] == 409
     assert call("get", f"restorations/{molar.pk}")[1]["plans"] == after["plans"]
 

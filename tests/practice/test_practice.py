@@ -103,8 +103,8 @@ class TestCase:
     def test_a_new_restoration_takes_lamp_and_masses_from_the_shelf(self, demo: Practice) -> None:
         unplanned = Restoration.objects.get(draft__tooth__code="26")
         case = case_of(unplanned)
-        assert case["light"]["name"] == "Lamp B"
-        assert [m["role"] for m in case["masses"]] == ["body", "enamel"]
+        assert case["restoration"]["light"]["name"] == "Lamp B"
+        assert [m["role"] for m in case["restoration"]["composites"]] == ["body", "enamel"]
         assert plan(read_case(case)).feasible
 
     def test_the_newest_readings_count(self, demo: Practice) -> None:
@@ -156,7 +156,7 @@ class TestDemo:
 
     def test_its_work_covers_every_school_and_both_jaws(self, demo: Practice) -> None:
         drafts = [r.draft for r in Restoration.objects.all()]
-        assert {d["school"]["layering"] for d in drafts} == {"wall_first", "horizontal", "oblique"}
+        assert {d["restoration"]["technique"] for d in drafts} == {"wall_first", "horizontal", "oblique"}
         assert {d["tooth"]["code"][0] for d in drafts} == {"1", "2", "3", "4", "5"}
         assert {d["restoration"]["surfaces"] for d in drafts} == {
             "MO", "DO", "MOD", "F", "MI", "MODFL", "MIDFL",

@@ -65,16 +65,16 @@ def test_a_house_value_acts_in_every_plan_says_so_and_is_taken_back_in_one_step(
     assert light_seconds(call, molar) > before
 
     restoration = call("get", f"restorations/{molar.pk}")[1]
-    assert restoration["case"]["house"] == {SHARE: 0.4}
+    assert restoration["case"]["practice_settings"] == {SHARE: 0.4}
     (flag,) = [m for m in restoration["missing"] if m["code"] == "house.changed"]
     assert "0.5 \u2192 0.4" in flag["text"]
     call("post", f"restorations/{molar.pk}/plans", {"case": restoration["case"]})
     saved = molar.plans.last()
     assert saved is not None
-    assert saved.body.case["house"] == {SHARE: 0.4}
+    assert saved.body.case["practice_settings"] == {SHARE: 0.4}
     newest = call("get", f"restorations/{molar.pk}")[1]["plans"][-1]
     title = "house rule: Share of the scraped length that counts as depth of cure"
-    assert newest["changes"] == [{"path": title, "before": None, "after": 0.4}]
+    assert newest["changes"] == [{"path": title, "title": title, "before": None, "after": 0.4}]
     used = [u for f in saved.body.plan["figures"] for u in f["rules"] if u["rule"] == SHARE]
     assert used
     assert all((u["value"], u["default_value"]) == (0.4, 0.5) for u in used)
@@ -83,13 +83,13 @@ def test_a_house_value_acts_in_every_plan_says_so_and_is_taken_back_in_one_step(
     assert not rule_of(told, SHARE)["is_house"]
     assert [row["value"] for row in rule_of(told, SHARE)["history"]] == [0.4, None]
     assert light_seconds(call, molar) == before
-    assert "house" not in call("get", f"restorations/{molar.pk}")[1]["case"]
+    assert "practice_settings" not in call("get", f"restorations/{molar.pk}")[1]["case"]
     assert AuditEntry.objects.filter(action="house.rule.set").count() == 2
 
 
 def test_a_case_cannot_bring_rules_of_its_own(call: Caller, molar: Restoration) -> None:
     before = light_seconds(call, molar)
-    case = {**call("get", f"restorations/{molar.pk}")[1]["case"], "house": {SHARE: 0.3}}
+    case = {**call("get", f"restorations/{molar.pk}")[1]["case"], "practice_settings": {SHARE: 0.3}}
     made = call("post", "preview", {"case": case})[1]["plan"]
     assert made["totals"]["light_seconds"] == before
 

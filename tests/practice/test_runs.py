@@ -150,8 +150,8 @@ def test_nothing_starts_and_nothing_is_signed_before_the_tooth_is_confirmed(
 ) -> None:
     case = case_of(molar)
     sure = dict(case["findings"])
-    for missing in ({}, {"pulp": "reversible"}, {"surely_this_tooth": True}):
-        case["findings"] = {k: v for k, v in sure.items() if k not in ("pulp", "surely_this_tooth")} | missing
+    for missing in ({}, {"pulp": "reversible"}, {"tooth_confirmed": True}):
+        case["findings"] = {k: v for k, v in sure.items() if k not in ("pulp", "tooth_confirmed")} | missing
         status, saved = call("post", f"restorations/{molar.pk}/plans", {"case": case})
         assert status == 201, saved
         status, body = call("post", f"restorations/{molar.pk}/runs")
@@ -228,7 +228,7 @@ def test_the_record_writes_itself_from_the_run(call: Caller, run: dict[str, Any]
     assert record["tooth"] == "36"
     assert [s["id"] for s in record["steps"]] == run["sequence"]
     assert all(s["visits"] == 1 and s["ended"] for s in record["steps"])
-    assert len(record["masses"]) == len(run["increments"])
+    assert len(record["placed"]) == len(run["increments"])
     # Played in an instant, every exposure was left early: the record must say so.
     lights = [s["id"] for s in record["steps"] if s["light"]]
     assert [d["step_id"] for d in record["deviations"] if d["kind"] == "light_short"] == lights
@@ -277,7 +277,7 @@ def test_sign_then_only_amend(call: Caller, run: dict[str, Any], dentist: User) 
     assert [s["kind"] for s in amended["seals"]] == ["record", "amendment"]
     assert Record.objects.get(pk=kept.pk).free_text == "As planned."
     _, exported = call("get", f"{path}/export")
-    assert exported["format"] == "mallet-record/1"
+    assert exported["format"] == "mallet-record/2"
     assert exported["free_text"] == "As planned."
     assert [s["hash"] for s in exported["seals"]] == [s["hash"] for s in amended["seals"]]
 
@@ -353,7 +353,7 @@ def test_the_interface_s_types_are_made_from_this_api() -> None:
 def test_the_record_keeps_what_was_decided_and_what_was_said_to_it(call: Caller, molar: Restoration) -> None:
     case = call("get", f"restorations/{molar.pk}")[1]["case"]
     case["isolation"] = {"given": "1.8 ml, 2 %"}
-    case["findings"] |= {"seen_beside": "37 occlusal, stained", "shows": True}
+    case["findings"] |= {"seen_on_other_teeth": "37 occlusal, stained", "esthetic_zone": True}
     case["preparation"]["remaining_dentin_mm"] = 0.4
     assert call("post", f"restorations/{molar.pk}/plans", {"case": case})[0] == 201
     _, run = call("post", f"restorations/{molar.pk}/runs")

@@ -21,7 +21,7 @@ pytestmark = pytest.mark.django_db
 # Of the range that is kept for examples.
 GTIN = "09520041701014"
 BAND = {
-    "kind": "band", "name": "Tern sectional 5.4", "maker": "Tern & Auk",
+    "kind": "band", "name": "Tern sectional 5.4", "manufacturer": "Tern & Auk",
     "properties": {"form": "sectional", "height_mm": 5.4, "thickness_mm": 0.03},
 }  # fmt: skip
 
@@ -178,7 +178,7 @@ def test_a_scanned_lot_is_in_the_record_and_one_that_is_over_a_deviation(
     play_to_end(call, run)
     record = call("get", f"records/{Record.objects.get(run=run).pk}")[1]
     assert [lot["text"] for lot in record["lots"]] == [other, over, "a torn label"]
-    assert {m["lot"] for m in record["masses"] if m["mass"] == "Skarv body"} == {"SB9001"}
+    assert {m["lot"] for m in record["placed"] if m["product"] == "Skarv body"} == {"SB9001"}
     (told,) = [d for d in record["deviations"] if d["kind"] == "lot_over"]
     assert "Skarv enamel lot SE1" in told["text"]
     assert call.client.get(f"/api/records/{record['id']}/pdf").status_code == 200

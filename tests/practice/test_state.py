@@ -11,7 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from practice.accounts.owned import Refused
-from practice.records.content import deviations, masses_placed, steps_done
+from practice.records.content import deviations, placed, steps_done
 from practice.runs.state import RunState, advance, fold, refuse_unfit, stepped
 
 START = dt.datetime(2026, 11, 25, 10, 20, tzinfo=dt.UTC)
@@ -248,15 +248,15 @@ class TestRecordContent:
     def test_masses_sum_their_exposures(self) -> None:
         state, _ = played(["check_passed", "step_done", "check_passed"], seconds=15)
         increment = {
-            "order": 1, "name": "n", "mass": "m", "mass_g": 0.01234, "thickness_mm": 1.0,
-            "exposures": [{"seconds": 10}, {"seconds": 10}],
-            "dose_at_worst_point_j_cm2": 0.9, "dose_needed_j_cm2": 0.8,
+            "order": 1, "name": "n", "product": "m", "mass_g": 0.01234,
+            "measures": [{"id": "received", "title": "received", "value": 1.12, "unit": "x", "why": "so"}],
+            "detail": {"kind": "cured", "exposures": [{"seconds": 10}, {"seconds": 10}]},
         }  # fmt: skip
-        (row,) = masses_placed({"increments": [increment]}, state)
-        assert (row["planned_light_s"], row["recorded_light_s"]) == (20, None)
-        assert (row["dose_over_need"], row["mass_g"]) == (1.12, 0.012)
+        (row,) = placed({"increments": [increment]}, state)
+        assert (row["planned_s"], row["recorded_s"]) == (20, None)
+        assert ([m["value"] for m in row["measures"]], row["mass_g"]) == ([1.12], 0.012)
         numbered = {"steps": [{**s, "increment": 1} if s["light"] else s for s in PLAN["steps"]]}
         # What the light step was worked at is told beside what was planned, and not in its place.
         done, _ = played(["check_passed", "step_done", "check_passed", "step_done"], 12, numbered)
-        (row,) = masses_placed({"increments": [increment]}, done)
-        assert (row["planned_light_s"], row["recorded_light_s"]) == (20, 12)
+        (row,) = placed({"increments": [increment]}, done)
+        assert (row["planned_s"], row["recorded_s"]) == (20, 12)

@@ -32,7 +32,7 @@ def test_a_worn_neck_is_measured_again_and_plan_and_steps_follow(page: Page, ser
     page.keyboard.press("Enter")
     notes = opened(page, "5")
     expect(notes).to_contain_text("Roughen the lesion")
-    tab_to(page, "school.neck_margin")
+    tab_to(page, "techniques.cervical_margin")
     page.keyboard.type("and")
     expect(notes).to_contain_text("Bevel the enamel margin")
     notes.get_by_role("button", name="Close").click()

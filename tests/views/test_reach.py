@@ -51,7 +51,7 @@ def test_the_whole_way_with_the_keyboard_alone(page: Page, server: Server) -> No
     expect(page.get_by_text("1 mesial gingival portion")).to_be_visible()
     page.keyboard.press("8")
     stages = page.get_by_role("navigation", name="Order of work")
-    expect(stages.get_by_role("button", name="Bond")).to_have_attribute("aria-pressed", "true")
+    expect(stages.get_by_role("button", name="Adhesion")).to_have_attribute("aria-pressed", "true")
     # The focus is in what the stage asks first, where letters find an option.
     page.keyboard.press("Escape")
     page.keyboard.press("w")
@@ -82,7 +82,7 @@ def test_few_inputs_no_typing_at_the_chair_and_few_actions_to_sign(
 ) -> None:
     open_bench(page, server)
     inputs = page.locator("[data-path]").count()
-    choices = page.get_by_role("radiogroup", name=re.compile("school|Lamp")).count()
+    choices = page.get_by_role("radiogroup", name=re.compile("technique|Lamp")).count()
     page.get_by_role("button", name="Start chairside").click()
     expect(page.get_by_test_id("step-title")).to_be_visible()
     fields = 0

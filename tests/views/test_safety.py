@@ -43,7 +43,7 @@ def test_nothing_starts_before_pulp_and_tooth_are_told(page: Page, server: Serve
     field(page, "findings.pulp").select_option("reversible")
     expect(wanted).to_contain_text("26")
     expect(start).to_be_disabled()
-    field(page, "findings.surely_this_tooth").select_option("yes")
+    field(page, "findings.tooth_confirmed").select_option("yes")
     expect(wanted).to_be_hidden()
     expect(start).to_be_enabled()
 
@@ -93,7 +93,7 @@ def test_deeper_at_the_chair_is_the_drawing_of_the_record(page: Page, server: Se
     last = device("GET", f"restorations/{kept['restoration_id']}/plans/{plans[-1]['number']}")
     assert kept["plan_number"] == plans[-1]["number"] > 1
     assert kept["drawing"] == last["drawing"]
-    assert len(kept["masses"]) == len(last["plan"]["increments"])
+    assert len(kept["placed"]) == len(last["plan"]["increments"])
     page.goto(f"{server.url}/records/{state['record_id']}")
     article = page.get_by_role("article")
     expect(article.get_by_role("img", name=re.compile("Drawing"))).to_be_visible()

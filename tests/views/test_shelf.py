@@ -49,7 +49,7 @@ def test_a_file_with_bad_rows_and_a_thing_that_is_over(page: Page, server: Serve
     rows_in = page.get_by_role("list", name="Rows not kept yet")
     expect(rows_in.get_by_role("listitem")).to_have_count(1)
     page.get_by_role("button", name="Put this row on the shelf").click()
-    page.get_by_label("Search names, makers, lots").fill("soft")
+    page.get_by_label("Search names, manufacturers, lots").fill("soft")
     page.get_by_role("navigation", name="Found").get_by_role("link").click()
     expect(page.locator("[data-left]")).to_contain_text("7")
     page.get_by_role("button", name="One less of lot S1").click()

@@ -12,16 +12,16 @@ from tests.views.test_journey import field, figure, open_bench
 from tools.server import Server
 
 KEYS = {
-    "1": "Know the tooth",
-    "2": "Shade, first look",
-    "3": "Choose",
-    "4": "Isolate",
-    "5": "Prepare",
-    "6": "Protect",
+    "1": "Examination and diagnosis",
+    "2": "Shade",
+    "3": "Material",
+    "4": "Isolation",
+    "5": "Preparation",
+    "6": "Pulp protection",
     "7": "Matrix and wedge",
-    "8": "Bond",
-    "9": "Build",
-    "0": "Finish and check",
+    "8": "Adhesion",
+    "9": "Placement",
+    "0": "Finishing and checks",
 }
 MOST_ASKED = 7
 
@@ -70,10 +70,10 @@ def test_a_whole_case_is_told_by_keys(page: Page, server: Server) -> None:
     open_bench(page, server)
     opened(page, "1")
     pick(page, "findings.percussion", "tender")
-    expect(page.get_by_role("region", name="Know the tooth")).to_contain_text("pulp reversibly inflamed")
-    pick(page, "findings.pulp", "in doubt")
+    expect(page.get_by_role("region", name="Examination and diagnosis")).to_contain_text("pulp reversibly inflamed")
+    pick(page, "findings.pulp", "diagnosis")
     expect(page.get_by_role("alert").filter(has_text="There is doubt about the pulp")).to_be_visible()
-    pick(page, "findings.pulp", "recovers")
+    pick(page, "findings.pulp", "reversible")
     expect(page.get_by_role("alert").filter(has_text="There is doubt about the pulp")).to_be_hidden()
 
     notes = opened(page, "2")
@@ -90,16 +90,16 @@ def test_a_whole_case_is_told_by_keys(page: Page, server: Server) -> None:
     expect(notes).to_contain_text("cotton rolls and suction, no dam")
     expect(notes).to_contain_text("Keep the field dry without a dam")
     pick(page, "findings.field", "dam")
-    pick(page, "school.dam_span", "two")
+    pick(page, "techniques.dam_span", "two")
     expect(notes).to_contain_text("dam, 37 to 34")
     notes.get_by_role("button", name="1 more: how it was given").press("Enter")
     pick(page, "isolation.given", "1.8 ml, 2 %")
     page.keyboard.press("Escape")
 
     notes = opened(page, "7")
-    pick(page, "neighbours.mesial.contact", "concave")
+    pick(page, "adjacent.mesial.contact", "concave")
     expect(notes).to_contain_text("Smooth the contact of 35")
-    pick(page, "neighbours.mesial.rotated", "yes")
+    pick(page, "adjacent.mesial.rotated", "yes")
     expect(notes).to_contain_text("clear anatomical band")
 
     notes = opened(page, "8")
@@ -107,7 +107,7 @@ def test_a_whole_case_is_told_by_keys(page: Page, server: Server) -> None:
     expect(notes).to_contain_text("Etch enamel and dentin, 15 s")
     expect(notes).to_contain_text("Holm prime three")
     expect(notes).to_contain_text("Scrub the primer, 2 coats, 30 s")
-    pick(page, "bonding.adhesive", "skarv bond one")
+    pick(page, "restoration.adhesive", "skarv bond one")
     expect(notes).to_contain_text("two-step etch-and-rinse, 5.8 %")
 
     notes = opened(page, "9")
@@ -152,10 +152,10 @@ def test_a_deep_tooth_gets_a_base_that_is_drawn_and_dragged_and_lit_round(page: 
     expect(notes.get_by_role("alert")).to_be_hidden()
 
     # The pulp shows: nothing goes on until somebody has decided.
-    notes.get_by_label("pulp shows").select_option("undecided")
+    notes.get_by_label("pulp exposed").select_option("undecided")
     expect(page.get_by_role("alert").filter(has_text="The pulp shows: stop")).to_be_visible()
     expect(page.get_by_role("button", name="Start chairside")).to_be_disabled()
-    notes.get_by_label("pulp shows").select_option("cap")
+    notes.get_by_label("pulp exposed").select_option("cap")
     expect(notes).to_contain_text("Stop the bleeding")
     expect(page.get_by_text("Tell the patient that the pulp was exposed")).to_be_visible()
 
@@ -197,7 +197,7 @@ def test_cusps_are_covered_and_a_cover_too_thin_in_the_groove_is_shown_there(
     checks = notes.get_by_role("list", name="Checks of this stage")
     thin = checks.get_by_role("listitem").filter(has_text="Cover, where thinnest")
     expect(thin).to_contain_text("1.2 mm, in the groove, as typed. Deepen it to 1.5 mm")
-    prepare = rail.get_by_role("button", name="Prepare")
+    prepare = rail.get_by_role("button", name="Preparation")
     expect(prepare.get_by_role("img")).to_have_accessible_name("stop")
     groove.fill("1.6")
     expect(thin).to_have_text(re.compile("^Cover, where thinnest"))

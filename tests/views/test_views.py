@@ -288,7 +288,7 @@ def test_a_step_pointed_at_lights_up_its_portion_and_says_what_it_is(page: Page,
 def test_compare_puts_the_schools_beside_each_other(page: Page, server: Server) -> None:
     open_bench(page, server)
     by_hand = {}
-    for school in ("horizontal", "oblique", "wall first"):
+    for school in ("horizontal", "oblique", "proximal wall first"):
         page.get_by_role("radio", name=school).click()
         expect(page.get_by_role("radio", name=school)).to_be_checked()
         page.wait_for_timeout(1200)
@@ -302,10 +302,10 @@ def test_compare_puts_the_schools_beside_each_other(page: Page, server: Server) 
             expect(shown).to_contain_text(re.compile(rf"^{value:g}"))
             weight = shown.evaluate("e => getComputedStyle(e).fontWeight")
             assert weight == ("400" if name == "filling" else "700")
-    expect(compare.locator('[data-variant="wall first"]').get_by_role("button")).to_be_disabled()
-    compare.get_by_role("radio", name="lamps").click()
+    expect(compare.locator('[data-variant="proximal wall first"]').get_by_role("button")).to_be_disabled()
+    compare.get_by_role("radio", name="curing lights").click()
     expect(compare.locator('[data-variant="Lamp A"]')).to_contain_text("Under the light")
-    compare.get_by_role("radio", name="schools").click()
+    compare.get_by_role("radio", name="techniques").click()
     compare.locator('[data-variant="horizontal"]').get_by_role("button", name="Plan by this").click()
     expect(page.get_by_role("radio", name="horizontal")).to_be_checked()
     expect(page.locator("[data-figure=increments]")).to_contain_text(

@@ -16,9 +16,9 @@ from mallet.cavity.measures import longest_vertical_mm, vertical_spans_mm
 from mallet.cavity.solids import below, half_space
 from mallet.curing.cured import Portion
 from mallet.rulebook import Rulebook
-from mallet.terms.case import LayeringSchool, MassRole
+from mallet.terms.case import LayeringTechnique, ShadeRole
 from mallet.terms.parts import Side
-from mallet.terms.plan import Reason
+from mallet.terms.pieces import Reason
 
 CRUMB_MM3 = 0.08
 ALONE_MM3 = 0.5
@@ -31,7 +31,7 @@ TOUCH_MM = 0.01
 class Layering:
     """The portions in order, the school that was followed and why."""
 
-    school: LayeringSchool
+    school: LayeringTechnique
     portions: list[Portion]
     reasons: list[Reason]
 
@@ -51,7 +51,7 @@ class Block:
         piece, self.rest = self.rest.split(cutter)
         return piece
 
-    def add(self, id: str, name: str, piece: Manifold, role: MassRole,
+    def add(self, id: str, name: str, piece: Manifold, role: ShadeRole,
             side: Side | None, sculpt: str = "") -> None:  # fmt: skip
         if not piece.is_empty():
             self.portions.append(Portion(id, name, piece, role, side, sculpt))

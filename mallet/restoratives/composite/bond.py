@@ -10,16 +10,17 @@ from mallet.cavity.preparation import Cavity
 from mallet.curing.exposures import light_step, presses_of
 from mallet.curing.film import Exposed, FilmCure
 from mallet.rulebook import Rulebook
+from mallet.stages.asks import title_of_item
 from mallet.stages.hand import hand_step
 from mallet.terms.case import Case, Etch
 from mallet.terms.errors import InputError
+from mallet.terms.pieces import Reason
 from mallet.terms.plan import (
     Assumption,
     Caution,
     Check,
     Decision,
     InputUse,
-    Reason,
     StageResult,
     Step,
     StepCheck,
@@ -159,30 +160,32 @@ def _film_checks(film: FilmCure, rules: Rulebook) -> list[Check]:
 
 def _untold(chosen: Chosen, film: FilmCure) -> list[Assumption]:
     """Return what the light on the film goes by where its maker tells no time."""
-    if chosen.adhesive and chosen.adhesive.maker:
+    if chosen.adhesive and chosen.adhesive.manufacturer:
         return []
-    path = f"shelf[{chosen.at}].maker" if chosen.adhesive else "bonding.adhesive"
+    path = f"stock[{chosen.at}].manufacturer" if chosen.adhesive else "restoration.adhesive"
     why = "no manufacturer's light time for the adhesive: it is gelled at its darkest corner"
     return [Assumption(path=path, value=film.seconds, unit="s", provenance="estimated", why=why)]
 
 
 def _choose(case: Case, rules: Rulebook) -> tuple[Chosen, list[Reason]]:
     """Return the adhesive asked for, else of those that suit the school the one whose kind fails least."""
-    asked = case.school.etch
-    shelf = [(i, one) for i, one in enumerate(case.shelf) if isinstance(one, Adhesive)]
+    asked = case.restoration.etch
+    shelf = [(i, one) for i, one in enumerate(case.stock) if isinstance(one, Adhesive)]
     why = {
         "selective_enamel": say("bond.selective_enamel"),
         "etch_and_rinse": say("bond.etch_and_rinse"),
         "self_etch": say("bond.self_etch"),
     }
     reasons = [why[asked]]
-    if (wanted := case.bonding.adhesive) is not None:
+    if (wanted := case.restoration.adhesive) is not None:
         shelf = [(i, one) for i, one in shelf if one.name == wanted]
         if not shelf:
-            names = [one.name for one in case.shelf if isinstance(one, Adhesive)]
-            raise InputError.at("bonding.adhesive", wanted, ", ".join(names) or "none: there is no adhesive")
+            names = [one.name for one in case.stock if isinstance(one, Adhesive)]
+            raise InputError.at(
+                "restoration.adhesive", wanted, ", ".join(names) or "none: there is no adhesive"
+            )
     if not shelf:
-        return Chosen(asked), [*reasons, *([say("shelf.none")] if case.shelf else [])]
+        return Chosen(asked), [*reasons, *([say("shelf.none")] if case.stock else [])]
     suited = [Chosen(asked, one, i) for i, one in shelf if asked in SUITS[one.strategy]]
     ways = suited or [Chosen(SUITS[one.strategy][0], one, i) for i, one in shelf]
     best = min(ways, key=lambda way: (rules.value(way.family(rules) or ""), way.adhesive.name))  # type: ignore[union-attr]
@@ -199,8 +202,8 @@ def _choose(case: Case, rules: Rulebook) -> tuple[Chosen, list[Reason]]:
 def _cautions(chosen: Chosen, case: Case, cavity: Cavity, rules: Rulebook) -> list[Caution]:
     cautions = []
     adhesive, family = chosen.adhesive, chosen.family(rules)
-    if chosen.etch != case.school.etch and adhesive:
-        used, asked = SCHOOLS[chosen.etch], SCHOOLS[case.school.etch]
+    if chosen.etch != case.restoration.etch and adhesive:
+        used, asked = SCHOOLS[chosen.etch], SCHOOLS[case.restoration.etch]
         told = {"name": adhesive.name, "used": used, "asked": asked}
         cautions.append(warn("caution", "bond.school_unsuited", "Maker's way of use, from the shelf", **told))
     kind = {"family": FAMILIES[family], "percent": f"{rules.value(family):g}"} if family else {}
@@ -226,7 +229,7 @@ def _wants(chosen: Chosen, case: Case) -> list[Want]:
     if chosen.adhesive:
         one = chosen.adhesive
         wants.append(Want(kind="adhesive", text="adhesive", name=one.name, lot=one.lot))
-    elif case.shelf:
+    elif case.stock:
         wants.append(Want(kind="adhesive", text=f"adhesive for {SCHOOLS[chosen.etch]}"))
     return wants
 
@@ -247,7 +250,7 @@ class _Chain:
 
 def _steps(chosen: Chosen, case: Case, cavity: Cavity, after: Sequence[str], rules: Rulebook) -> list[Step]:
     chain = _Chain(after, rules)
-    if case.school.chlorhexidine == "before_etch":
+    if case.restoration.chlorhexidine == "before_etch":
         detail = "2 %, on a pellet or brush; rinse it off."
         chain.add(
             "clean", "Clean with chlorhexidine", detail, "bond.chlorhexidine_s", tray=["chlorhexidine, 2 %"]
@@ -256,7 +259,7 @@ def _steps(chosen: Chosen, case: Case, cavity: Cavity, after: Sequence[str], rul
         _acid(chain, chosen, cavity, rules)
     first = chain.steps[0].id if chain.steps else "bond.dry"
     chain.add("dry", "Dry, look", _dry(chosen), "bond.dry_s", check=_dry_check(chosen))
-    if case.school.chlorhexidine == "after_etch":
+    if case.restoration.chlorhexidine == "after_etch":
         detail = "2 %, over dentin; blot, leave it moist, do not rinse."
         chain.add(
             "collagen", "Chlorhexidine on dentin", detail, "bond.chlorhexidine_s", tray=["chlorhexidine, 2 %"]
@@ -359,8 +362,9 @@ def _start(first: str) -> str:
 
 def _by_maker(chosen: Chosen, name: str, seconds: float, value: float) -> dict[str, object]:
     """Return a step's seconds as the maker has the adhesive used."""
-    path = f"shelf[{chosen.at}].{name}"
-    told = InputUse(path=path, value=value, unit="s", provenance="handbook")
+    path = f"stock[{chosen.at}].{name}"
+    title = title_of_item(chosen.adhesive.name if chosen.adhesive else "", name)
+    told = InputUse(path=path, title=title, value=value, unit="s", provenance="handbook")
     return {"seconds": seconds, "seconds_rule": None, "seconds_input": told}
 
 

@@ -19,7 +19,7 @@ from mallet.light.field import Filling
 from mallet.light.working_curve import curve_of
 from mallet.restoratives.composite.layering import is_flat, lowest_lift
 from mallet.rulebook import Rulebook
-from mallet.terms.case import Case, Mass
+from mallet.terms.case import Case, Composite
 
 Floats = NDArray[np.float64]
 FLOOR_MM = 0.05
@@ -28,7 +28,7 @@ PARTS, FEW = 16, 2
 
 
 def bottom_of(
-    case: Case, cavity: Cavity, mass: Mass, around: Surroundings, beam: Beam, rules: Rulebook
+    case: Case, cavity: Cavity, mass: Composite, around: Surroundings, beam: Beam, rules: Rulebook
 ) -> Callable[[float, float], bool]:
     """Return what tells of a limit in mm whether the lowest of flat layers so thick surely gets too little light for
     exposures so long (s) from any place: at one of some places at its bottom, whichever way it is lit from where the
@@ -36,7 +36,7 @@ def bottom_of(
 
     With other schools, or light from the sides too, that is not known beforehand.
     """
-    if not is_flat(case.school.layering, cavity, rules) or around.tooth:
+    if not is_flat(case.restoration.technique, cavity, rules) or around.tooth:
         return lambda limit_mm, longest_s: False
     mu = curve_of(mass).attenuation_per_mm
     a_second_s = need_of(mass, 1.0, beam.contact_mw_cm2, rules).seconds_by_dose

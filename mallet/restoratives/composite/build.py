@@ -19,8 +19,9 @@ from mallet.restoratives.composite.block import Layering
 from mallet.restoratives.composite.bottom import bottom_of
 from mallet.restoratives.composite.layering import SCHOOL_NAMES, layer
 from mallet.rulebook import Rulebook
-from mallet.terms.case import Case, Consistency, Mass, MassRole
-from mallet.terms.plan import Caution, Check, Decision, Reason, StageResult, Step, Want
+from mallet.terms.case import Case, Composite, Consistency, ShadeRole
+from mallet.terms.pieces import Reason
+from mallet.terms.plan import Caution, Check, Decision, StageResult, Step, Want
 from mallet.terms.reasons import refuse, say, warn
 
 THINNER = 0.82
@@ -47,10 +48,10 @@ def build_composite(case: Case, cavity: Cavity, around: Surroundings, beam: Beam
 
     Raises NotFeasible where even the thinnest portion would need too long.
     """
-    asked = min(mass.max_increment_mm for mass in case.masses)
+    asked = min(mass.max_increment_mm for mass in case.composites)
     once_s, thin_mm = rules.value("light.longest_exposure_s"), rules.value("composite.thin_layer_mm")
     limit, reasons, is_again = asked, [], False
-    is_surely_too_dark = bottom_of(case, cavity, mass_for(case.masses, "body"), around, beam, rules)
+    is_surely_too_dark = bottom_of(case, cavity, mass_for(case.composites, "body"), around, beam, rules)
     tilt = case.light.tip_tilt_deg
     if tilt:
         # Light goes aslant through a layer, and no way along it may be longer than the mass allows.
@@ -65,8 +66,8 @@ def build_composite(case: Case, cavity: Cavity, around: Surroundings, beam: Beam
         if can_thin and is_surely_too_dark(limit, longest):
             limit *= THINNER
             continue
-        layering = layer(case.school.layering, cavity, limit, rules)
-        masses = [mass_for(case.masses, portion.role) for portion in layering.portions]
+        layering = layer(case.restoration.technique, cavity, limit, rules)
+        masses = [mass_for(case.composites, portion.role) for portion in layering.portions]
         # With one that is too slow and may still be cut thinner there is no need to light the rest.
         cured = []
         for one in cure_portions(case, cavity, layering.portions, masses, around, beam, rules, longest):
@@ -81,7 +82,7 @@ def build_composite(case: Case, cavity: Cavity, around: Surroundings, beam: Beam
             # A slope that faces away from the tip makes the way longer than the tilt alone does.
             limit *= THINNER
             if limit < rules.value("composite.least_portion_mm"):
-                straight: dict[str, object] = {"light.tip_tilt_deg": 0}
+                straight: dict[str, object] = {"restoration.light.tip_tilt_deg": 0}
                 raise refuse("cure.too_aslant", straight, tilt_deg=tilt, asked_mm=asked)
             continue
         worst = max(slow, key=lambda c: c.need.seconds)
@@ -105,7 +106,7 @@ def build_composite(case: Case, cavity: Cavity, around: Surroundings, beam: Beam
     return Build(layering, cured, limit, asked, [*layering.reasons, *reasons, say("layering.stress")])
 
 
-def mass_for(masses: Sequence[Mass], role: MassRole) -> Mass:
+def mass_for(masses: Sequence[Composite], role: ShadeRole) -> Composite:
     """Return the composite for a role; where there is none of it the body shade, else any. Their order decides nothing:
     a paste comes before what flows, then the name."""
     return min(masses, key=lambda mass: (*_apart_from(mass, role), mass.name))
@@ -114,7 +115,7 @@ def mass_for(masses: Sequence[Mass], role: MassRole) -> Mass:
 CONSISTENCIES: tuple[Consistency, ...] = ("paste", "injectable", "flowable", "stain")
 
 
-def _apart_from(mass: Mass, role: MassRole) -> tuple[bool, int, bool]:
+def _apart_from(mass: Composite, role: ShadeRole) -> tuple[bool, int, bool]:
     """Return how far a composite is from what a wall or a form wants: by its role, and by how it flows."""
     is_stain = mass.consistency == "stain"
     by_role = 0 if mass.role == role else 1 if mass.role == "body" else 2
@@ -126,7 +127,7 @@ def not_placed(case: Case, build: Build) -> list[Caution]:
     placed = {cured.mass.name for cured in build.cured}
     return [
         warn("note", "build.not_placed", "The plan itself", name=mass.name)
-        for mass in sorted(case.masses, key=lambda mass: mass.name)
+        for mass in sorted(case.composites, key=lambda mass: mass.name)
         if mass.name not in placed
     ]
 
@@ -135,8 +136,8 @@ def ambiguous(case: Case, build: Build) -> list[Decision]:
     """Return each choice among composites of one role and consistency that only their names decided."""
     found = []
     for name in sorted({cured.mass.name for cured in build.cured}):
-        taken = next(mass for mass in case.masses if mass.name == name)
-        like = [m.name for m in case.masses if (m.role, m.consistency) == (taken.role, taken.consistency)]
+        taken = next(mass for mass in case.composites if mass.name == name)
+        like = [m.name for m in case.composites if (m.role, m.consistency) == (taken.role, taken.consistency)]
         if len(like) > 1:
             others = sorted(other for other in like if other != name)
             reasons = [say("build.ambiguous", role=taken.role)]

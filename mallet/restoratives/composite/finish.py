@@ -16,6 +16,7 @@ from mallet.stages.matrix_off import band_off, form_off
 from mallet.terms.case import Case
 from mallet.terms.plan import Check, StageResult, Step, StepCheck
 
+SAYS = "trim, contact, occlusion, polish"
 AT_NECK = (
     "Blade for flash, fine diamond toward the tooth; keep off the root, and leave no step at the gingiva."
 )
@@ -66,7 +67,7 @@ def finish(
                 steps += _side_cures(lit, steps[-1].id, rules)
     last = steps[-1].id if steps else last
     steps += _trim_and_check(case, cavity, last, rules, opens_contact=bool(cavity.opened))
-    return StageResult(steps=steps, checks=[_reached(lit, rules) for lit in after_bands])
+    return StageResult(says=SAYS, steps=steps, checks=[_reached(lit, rules) for lit in after_bands])
 
 
 def _side_cures(lit: AfterBand, after: str, rules: Rulebook) -> list[Step]:

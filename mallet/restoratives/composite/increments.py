@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from mallet.cavity.access import Access
-from mallet.curing.cured import Cured, Curing, lit_all_over, reasons_of
+from mallet.curing.cured import Cured as CuredPortion
+from mallet.curing.cured import Curing, lit_all_over, reasons_of
 from mallet.light.cure import Lit
 from mallet.restoratives.restorative import Points
 from mallet.rulebook import Rulebook
-from mallet.terms.plan import Exposure, Increment, LitPoint, Point
+from mallet.terms.increments import Cured, Exposure, Increment, LitPoint, measures_of
+from mallet.terms.pieces import Point
 
 
 def increments_of(curing: Curing, access: Access, rules: Rulebook, points: Points) -> list[Increment]:
@@ -27,7 +29,9 @@ def _lit_at(points: Points, order: int, curing: Curing) -> Lit | None:
     return lit_all_over(curing.cured, order - 1, curing.around)
 
 
-def _increment(order: int, one: Cured, access: Access, rules: Rulebook, listed: Lit | None) -> Increment:
+def _increment(
+    order: int, one: CuredPortion, access: Access, rules: Rulebook, listed: Lit | None
+) -> Increment:
     names = [aim.name for aim in one.lit.aims]
     exposed = zip(names, one.exposed.least_s, one.exposed.rungs, strict=True)
     # A ramp or pulses give less than the full output, on the mean of an exposure.
@@ -42,15 +46,8 @@ def _increment(order: int, one: Cured, access: Access, rules: Rulebook, listed: 
 
     worst, (reasons, acting) = told(one.lit)[0], reasons_of(one, access.side, rules)
     volume = one.portion.solid.volume()
-    return Increment(
-        order=order,
-        id=one.portion.id,
-        name=one.portion.name,
-        mass=one.mass.name,
-        lot=one.mass.lot,
+    cured = Cured(
         role=one.portion.role,
-        volume_mm3=volume,
-        mass_g=volume * one.mass.density_g_cm3 / 1000,
         thickness_mm=round(one.thickness_mm, 3),
         least_thickness_mm=round(one.least_width_mm, 3),
         c_factor=one.contacts.c_factor(),
@@ -69,8 +66,19 @@ def _increment(order: int, one: Cured, access: Access, rules: Rulebook, listed: 
         dose_at_worst_point_j_cm2=one.worst_dose_j_cm2,
         worst_point=Point(x=worst.x, y=worst.y, z=worst.z),
         touches=one.contacts.areas_mm2(),
-        sculpt=one.portion.sculpt,
+        points=told(listed) if listed else None,
+    )
+    return Increment(
+        order=order,
+        id=one.portion.id,
+        name=one.portion.name,
+        product=one.mass.name,
+        lot=one.mass.lot,
+        volume_mm3=volume,
+        mass_g=volume * one.mass.density_g_cm3 / 1000,
+        shaping=one.portion.sculpt,
+        measures=measures_of(cured),
+        detail=cured,
         reasons=reasons,
         rules=acting,
-        points=told(listed) if listed else None,
     )

@@ -29,9 +29,9 @@ from mallet.restoratives.composite.block import (
 )
 from mallet.restoratives.composite.layering_face import from_face, in_form
 from mallet.rulebook import Rulebook
-from mallet.terms.case import LayeringSchool, MassRole
+from mallet.terms.case import LayeringTechnique, ShadeRole
 from mallet.terms.parts import Side
-from mallet.terms.plan import Reason
+from mallet.terms.pieces import Reason
 from mallet.terms.reasons import say
 from mallet.tooth import Crown, loft_crown
 
@@ -40,7 +40,7 @@ CLEAR_AROUND_MM = 0.1
 HIGH_MM = 25.0
 
 
-def layer(school: LayeringSchool, cavity: Cavity, limit_mm: float, rules: Rulebook) -> Layering:
+def layer(school: LayeringTechnique, cavity: Cavity, limit_mm: float, rules: Rulebook) -> Layering:
     """Return the portions of a school; one that can't serve the cavity falls back to flat layers."""
     asked = say("layering.asked", school=SCHOOL_NAMES[school])
     reasons = [asked, say("layering.bounded", limit_mm=round(limit_mm, 2))]
@@ -55,7 +55,7 @@ def layer(school: LayeringSchool, cavity: Cavity, limit_mm: float, rules: Rulebo
     return Layering(school, LAYERING[school](cavity, limit_mm, rules), reasons)
 
 
-def is_flat(school: LayeringSchool, cavity: Cavity, rules: Rulebook) -> bool:
+def is_flat(school: LayeringTechnique, cavity: Cavity, rules: Rulebook) -> bool:
     """Tell whether a school lays flat layers in a cavity, from its floor towards occlusal."""
     if cavity.from_face or cavity.stump:
         return False
@@ -94,7 +94,7 @@ def _horizontal(cavity: Cavity, limit_mm: float, rules: Rulebook) -> list[Portio
     lifts = lifts_of(block.rest, limit_mm)
     for i, piece in enumerate(lifts, 1):
         last = i == len(lifts)
-        role: MassRole = "enamel" if last else "body"
+        role: ShadeRole = "enamel" if last else "body"
         hint = "Shape cusp slopes and groove before the light." if last else ""
         block.add(f"occlusal.layer.{i}", f"occlusal layer {i}", piece, role, under, hint)
     return block.done()
@@ -138,12 +138,12 @@ def _oblique(cavity: Cavity, limit_mm: float, rules: Rulebook) -> list[Portion]:
     return _with_surface(block, surface)
 
 
-LAYERING: dict[LayeringSchool, Callable[[Cavity, float, Rulebook], list[Portion]]] = {
+LAYERING: dict[LayeringTechnique, Callable[[Cavity, float, Rulebook], list[Portion]]] = {
     "horizontal": _horizontal,
     "oblique": _oblique,
     "wall_first": _wall_first,
 }
-SCHOOL_NAMES: dict[LayeringSchool, str] = {
+SCHOOL_NAMES: dict[LayeringTechnique, str] = {
     "horizontal": "horizontal",
     "oblique": "oblique",
     "wall_first": "proximal wall first",

@@ -9,8 +9,8 @@ from mallet.cavity.tool import Tool
 from mallet.curing.cured import Portion
 from mallet.restoratives.composite.block import Block, Layering, lifts_of, under_slope
 from mallet.rulebook import Rulebook
-from mallet.terms.case import LayeringSchool, MassRole
-from mallet.terms.plan import Reason
+from mallet.terms.case import LayeringTechnique, ShadeRole
+from mallet.terms.pieces import Reason
 from mallet.terms.reasons import say
 
 OFF_PLANE_MM = 0.05
@@ -25,7 +25,7 @@ def in_form(cavity: Cavity) -> list[Portion]:
 
 
 def from_face(
-    school: LayeringSchool, cavity: Cavity, limit_mm: float, rules: Rulebook, reasons: list[Reason]
+    school: LayeringTechnique, cavity: Cavity, limit_mm: float, rules: Rulebook, reasons: list[Reason]
 ) -> Layering:
     """Return what is entered from a face in layers from its depth outwards.
 
@@ -34,7 +34,7 @@ def from_face(
     """
     block = Block(cavity.filling, limit_mm, rules)
     tool = cavity.from_face
-    if tool and any(one.kind == "dovetail_notch" for one in cavity.features):
+    if tool and any(one.kind == "lingual_dovetail" for one in cavity.features):
         _notch_behind(block, tool)
     if school == "wall_first" and tool and tool.kind == "incisal_fracture":
         return Layering(school, _edge(block, cavity, rules), [*reasons, say("layering.edge_wall")])
@@ -42,7 +42,7 @@ def from_face(
     lifts = lifts_of(block.rest, limit_mm)
     for i, lift in enumerate(lifts, 1):
         last, name = i == len(lifts), f"layer {i}" if len(lifts) > 1 else "filling"
-        role: MassRole = "enamel" if last and i > 1 else "body"
+        role: ShadeRole = "enamel" if last and i > 1 else "body"
         if school == "oblique":
             gingival, rest = _gingival_slope(cavity, lift)
             block.add(f"face.{i}.gingival", f"{name}, gingival slope", gingival, role, None)
@@ -64,8 +64,8 @@ def _notch_behind(block: Block, edge: Tool) -> None:
 
 
 HINTS = {
-    "saucer": "A little full; flush at the gingival margin, so that no bur has to go there.",
-    "notch": "A little full; flush at the gingival margin, so that no bur has to go there.",
+    "saucer_lesion": "A little full; flush at the gingival margin, so that no bur has to go there.",
+    "wedge_lesion": "A little full; flush at the gingival margin, so that no bur has to go there.",
     "pit": "Level with the surface round it.",
     "proximal_cavity": "Draw the strip tight over it; ridge and hollow of the face before the light.",
     "incisal_fracture": "Line angles, edge and face as on the tooth beside it, before the light.",

@@ -13,6 +13,7 @@ from mallet.curing.lamp import mode_name
 from mallet.light.working_curve import rule_of_dose
 from mallet.restoratives.composite.build import Build
 from mallet.rulebook import Rulebook
+from mallet.stages.asks import title_of
 from mallet.stages.inputs import input_of, part_inputs
 from mallet.terms.case import Case, FullOutput
 from mallet.terms.plan import Figure, InputUse, Step
@@ -174,8 +175,11 @@ def _increments(s: Reckoned) -> Figure:
         rules=s.rules.uses(*acting),
         inputs=[
             *part_inputs(s.case),
-            *[input_of(s.case, f"masses[{i}].max_increment_mm", "mm") for i in range(len(s.case.masses))],
-            input_of(s.case, "school.layering", ""),
+            *[
+                input_of(s.case, f"restoration.composites[{i}].max_increment_mm", "mm")
+                for i in range(len(s.case.composites))
+            ],
+            input_of(s.case, "restoration.technique", ""),
         ],
         steps=[step.id for step in s.steps if step.increment and not step.light],
     )
@@ -183,20 +187,25 @@ def _increments(s: Reckoned) -> Figure:
 
 def _light_inputs(s: Reckoned) -> list[InputUse]:
     contact = InputUse(
-        path="light.readings",
+        path="restoration.light.readings",
+        title=title_of(s.case, "restoration.light.readings"),
         value=f"{s.curing.beam.contact_mw_cm2:.0f} at contact, n {s.curing.beam.exponent:.2f}, {len(s.case.light.readings)} readings",
         unit="mW/cm2",
-        provenance=s.case.provenance_of("light.readings"),
+        provenance=s.case.provenance_of("restoration.light.readings"),
     )
     mode = InputUse(
-        path="light.output_mode", value=mode_name(s.case.light.output_mode), unit="", provenance="measured"
+        path="restoration.light.output_mode",
+        title=title_of(s.case, "restoration.light.output_mode"),
+        value=mode_name(s.case.light.output_mode),
+        unit="",
+        provenance="measured",
     )
-    return [contact, input_of(s.case, "light.tip_diameter_mm", "mm"), mode]
+    return [contact, input_of(s.case, "restoration.light.tip_diameter_mm", "mm"), mode]
 
 
 def _mass_inputs(s: Reckoned) -> list[InputUse]:
     inputs = []
-    for i in range(len(s.case.masses)):
-        inputs.append(input_of(s.case, f"masses[{i}].penetration_depth_mm", "mm"))
-        inputs.append(input_of(s.case, f"masses[{i}].critical_exposure_j_cm2", "J/cm2"))
+    for i in range(len(s.case.composites)):
+        inputs.append(input_of(s.case, f"restoration.composites[{i}].penetration_depth_mm", "mm"))
+        inputs.append(input_of(s.case, f"restoration.composites[{i}].critical_exposure_j_cm2", "J/cm2"))
     return inputs

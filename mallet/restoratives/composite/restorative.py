@@ -36,7 +36,8 @@ from mallet.restoratives.restorative import Built, Placed, Points, Schedule, Tim
 from mallet.rulebook import Rulebook
 from mallet.stages.site import Site
 from mallet.terms.case import Case
-from mallet.terms.plan import Assumption, Figure, Increment, StageResult, Step
+from mallet.terms.increments import Increment
+from mallet.terms.plan import Assumption, Figure, StageResult, Step
 
 
 @dataclass(frozen=True)
@@ -87,8 +88,9 @@ class CompositeBuilt(Built):
         cured = as_pressed(self.curing.cured, steps, button_of(case.light))
         built = replace(self, curing=replace(self.curing, cured=cured))
         # What an exposure in parts gives is known only now.
-        checked = {"build": {"checks": portion_checks(cured, rules)}}
-        judged = [stage.model_copy(update=checked.get(stage.stage or "")) for stage in stages]
+        lit_s = sum(one.seconds for one in cured)
+        told = {"says": f"{len(cured)} increments, {lit_s:g} s", "checks": portion_checks(cured, rules)}
+        judged = [stage.model_copy(update=told) if stage.stage == "build" else stage for stage in stages]
         if cooled:
             judged.append(judge_warmth(cooled, rules).as_stage("warmth"))
         return Timed(steps, judged, built)
@@ -109,17 +111,25 @@ class Composite:
 
     def complete(self, case: Case, rules: Rulebook) -> tuple[Case, list[Assumption]]:
         """Return the case with the working curve of every mass, and what was assumed for it."""
-        completed = [complete(mass, rules, f"masses[{i}]") for i, mass in enumerate(case.masses)]
+        completed = [
+            complete(mass, rules, f"restoration.composites[{i}]") for i, mass in enumerate(case.composites)
+        ]
         assumed = [
-            Assumption(path=f"masses[{i}].{name}", value=value, unit=unit, provenance="handbook", why=why)
+            Assumption(
+                path=f"restoration.composites[{i}].{name}",
+                value=value,
+                unit=unit,
+                provenance="handbook",
+                why=why,
+            )
             for i, one in enumerate(completed)
             for name, (value, unit, why) in one.filled.items()
         ]
         if not assumed:
             return case, []
         known = {**case.provenance, **{a.path: a.provenance for a in assumed}}
-        masses = [one.mass for one in completed]
-        return case.model_copy(update={"masses": masses, "provenance": known}), assumed
+        restoration = case.restoration.model_copy(update={"composites": [one.mass for one in completed]})
+        return case.model_copy(update={"restoration": restoration, "provenance": known}), assumed
 
     def build(self, site: Site) -> CompositeBuilt:
         case, rules, cavity = site.case, site.rules, site.cavity

@@ -13,16 +13,17 @@ from mallet.light.field import axes_of
 from mallet.rulebook import Rulebook
 from mallet.stages.choose import shows
 from mallet.stages.hand import hand_step
-from mallet.terms.case import Case, MassRole
-from mallet.terms.plan import Caution, Decision, Reason, StageResult, Step, Within
+from mallet.terms.case import Case, ShadeRole
+from mallet.terms.pieces import Reason
+from mallet.terms.plan import Caution, Decision, StageResult, Step, Within
 from mallet.terms.reasons import say, warn
 
 
-def first_look(case: Case, cavity: Cavity, placed: Sequence[MassRole], rules: Rulebook) -> StageResult:
+def first_look(case: Case, cavity: Cavity, placed: Sequence[ShadeRole], rules: Rulebook) -> StageResult:
     """Return the steps before the dam, and the shades that are layered, from those that the technique places; where it
     places but one there is nothing to decide."""
     roles, reason = _roles(case, cavity, rules)
-    has = {mass.role for mass in case.masses}
+    has = {mass.role for mass in case.composites}
     lacking = [role for role in roles if role not in has and role in placed]
     cautions: list[Caution] = []
     if lacking and shows(case):
@@ -44,7 +45,7 @@ def first_look(case: Case, cavity: Cavity, placed: Sequence[MassRole], rules: Ru
 
 
 # From the floor up.
-ROLES: tuple[MassRole, ...] = ("dentin", "body", "enamel")
+ROLES: tuple[ShadeRole, ...] = ("dentin", "body", "enamel")
 
 
 def seen_depth_mm(cavity: Cavity) -> float:
@@ -53,7 +54,7 @@ def seen_depth_mm(cavity: Cavity) -> float:
     return round(longest_along_mm(cavity.filling, axes_of(facial)), 1)
 
 
-def _roles(case: Case, cavity: Cavity, rules: Rulebook) -> tuple[list[MassRole], Reason]:
+def _roles(case: Case, cavity: Cavity, rules: Rulebook) -> tuple[list[ShadeRole], Reason]:
     """Return the roles from the floor up, and why."""
     if not shows(case):
         return ["body"], say("shade.unseen")

@@ -688,7 +688,7 @@ export interface components {
       kind: "adhesive";
       /** Lot */
       lot?: string | null;
-      maker?: components["schemas"]["Maker"] | null;
+      manufacturer?: components["schemas"]["Maker"] | null;
       /** Name */
       name: string;
       /** Ph */
@@ -705,6 +705,43 @@ export interface components {
        * @enum {string}
        */
       strategy: "etch_and_rinse" | "self_etch" | "universal";
+    };
+    /** AdjacentTeeth */
+    AdjacentTeeth: {
+      distal?: components["schemas"]["AdjacentTooth"] | null;
+      mesial?: components["schemas"]["AdjacentTooth"] | null;
+    };
+    /**
+     * AdjacentTooth
+     * @description The tooth beside a box; the offset is its marginal ridge above (+) or below (-) ours. `contact` is how
+     *     it met our tooth before cutting, `gap_mm` how wide the embrasure was measured at the gingival floor.
+     */
+    AdjacentTooth: {
+      /**
+       * Contact
+       * @default sound
+       * @enum {string}
+       */
+      contact: "sound" | "open" | "tight" | "concave" | "too_high";
+      /** Gap Mm */
+      gap_mm?: number | null;
+      /**
+       * Missing
+       * @default false
+       */
+      missing: boolean;
+      /**
+       * Ridge Offset Mm
+       * @default 0
+       */
+      ridge_offset_mm: number;
+      /**
+       * Rotated
+       * @default false
+       */
+      rotated: boolean;
+      /** Tooth */
+      tooth?: string | null;
     };
     /** AmendIn */
     AmendIn: {
@@ -741,6 +778,75 @@ export interface components {
       rule: components["schemas"]["RuleUse"];
       /** Text */
       text: string;
+    };
+    /**
+     * Ask
+     * @description One question, by the path of the case that answers it; `help` says how it is found out.
+     *
+     *     `taken` is what the plan goes by where nobody tells it, `is_assumed` where that is a guess about the patient; nothing is
+     *     taken for what `is_wanted`.
+     */
+    Ask: {
+      /**
+       * Help
+       * @default
+       */
+      help: string;
+      /**
+       * Is Assumed
+       * @default false
+       */
+      is_assumed: boolean;
+      /**
+       * Is Folded
+       * @default false
+       */
+      is_folded: boolean;
+      /**
+       * Is Wanted
+       * @default false
+       */
+      is_wanted: boolean;
+      /**
+       * Kind
+       * @enum {string}
+       */
+      kind:
+        | "choice"
+        | "yes"
+        | "count"
+        | "text"
+        | "length"
+        | "stock"
+        | "cusps"
+        | "features"
+        | "anesthetics";
+      /** Most */
+      most?: number | null;
+      /** Name */
+      name: string;
+      /**
+       * Options
+       * @default []
+       */
+      options: components["schemas"]["Choice"][];
+      /** Path */
+      path: string;
+      /**
+       * Stock
+       * @default []
+       */
+      stock: string[];
+      /**
+       * Taken
+       * @default
+       */
+      taken: string;
+      /**
+       * Unit
+       * @default
+       */
+      unit: string;
     };
     /**
      * AssumedRow
@@ -822,14 +928,6 @@ export interface components {
       wanted: components["schemas"]["WantedOut"];
     };
     /**
-     * Bonding
-     * @description The adhesive, by its name on the shelf.
-     */
-    Bonding: {
-      /** Adhesive */
-      adhesive?: string | null;
-    };
-    /**
      * Bur
      * @description A rotary instrument by its cutting head.
      */
@@ -890,31 +988,32 @@ export interface components {
     Case: {
       /**
        * @default {
-       *       "adhesive": null
+       *       "distal": null,
+       *       "mesial": null
        *     }
        */
-      bonding: components["schemas"]["Bonding"];
+      adjacent: components["schemas"]["AdjacentTeeth"];
       /**
        * @default {
-       *       "below_gum": false,
-       *       "bite_marked": false,
        *       "caries_found": null,
-       *       "cause": "decay",
-       *       "caved_in": true,
+       *       "caries_risk": "moderate",
+       *       "cause": "caries",
+       *       "cavitated": true,
+       *       "clinical_justification": "",
        *       "cold": "not_tested",
        *       "cracked": false,
        *       "cusps_lost": 0,
-       *       "decay_risk": "ordinary",
+       *       "esthetic_zone": null,
        *       "field": "dam",
-       *       "load": "ordinary",
-       *       "need_decided_by": "",
+       *       "justified_by": "",
+       *       "load": "normal",
+       *       "occlusion_marked": false,
        *       "pain": "none",
        *       "percussion": "not_tested",
        *       "pulp": null,
-       *       "seen_beside": "",
-       *       "shows": null,
-       *       "strict_need": "",
-       *       "surely_this_tooth": null
+       *       "seen_on_other_teeth": "",
+       *       "subgingival": false,
+       *       "tooth_confirmed": null
        *     }
        */
       findings: components["schemas"]["Findings"];
@@ -922,23 +1021,7 @@ export interface components {
        * Format
        * @constant
        */
-      format: "mallet-case/1";
-      /**
-       * @default {
-       *       "cusps_mm": null,
-       *       "distal_ridge_mm": null,
-       *       "groove_mm": null,
-       *       "mesial_ridge_mm": null
-       *     }
-       */
-      heights: components["schemas"]["Heights"];
-      /**
-       * House
-       * @default {}
-       */
-      house: {
-        [key: string]: number;
-      };
+      format: "mallet-case/2";
       /**
        * @default {
        *       "anesthetics": [],
@@ -948,16 +1031,6 @@ export interface components {
        *     }
        */
       isolation: components["schemas"]["Isolation"];
-      light: components["schemas"]["Light"];
-      /** Masses */
-      masses: components["schemas"]["Mass"][];
-      /**
-       * @default {
-       *       "distal": null,
-       *       "mesial": null
-       *     }
-       */
-      neighbours: components["schemas"]["Neighbours"];
       /**
        * @default {
        *       "age_years": null,
@@ -984,6 +1057,13 @@ export interface components {
        * @enum {string}
        */
       place: "eu" | "us" | "elsewhere";
+      /**
+       * Practice Settings
+       * @default {}
+       */
+      practice_settings: {
+        [key: string]: number;
+      };
       preparation: components["schemas"]["Preparation"];
       /**
        * @default {
@@ -1003,22 +1083,16 @@ export interface components {
       provenance: {
         [key: string]: "measured" | "estimated" | "handbook";
       };
-      restoration: components["schemas"]["Restoration"];
       /**
        * @default {
-       *       "chlorhexidine": "none",
-       *       "copper": "annealed",
-       *       "dam_span": "to_opposite_lateral",
-       *       "decay": "by_depth",
-       *       "etch": "selective_enamel",
-       *       "hydroxide": "deepest_spot",
-       *       "incisal": "bevel",
-       *       "layering": "wall_first",
-       *       "neck_margin": "roughen",
-       *       "silicate": "by_enamel"
+       *       "cusps_mm": null,
+       *       "distal_ridge_mm": null,
+       *       "groove_mm": null,
+       *       "mesial_ridge_mm": null
        *     }
        */
-      school: components["schemas"]["School"];
+      reference_heights: components["schemas"]["ReferenceHeights"];
+      restoration: components["schemas"]["CompositeRestoration"];
       /**
        * @default {
        *       "mock_up": false,
@@ -1027,10 +1101,10 @@ export interface components {
        */
       shade: components["schemas"]["FirstShade"];
       /**
-       * Shelf
+       * Stock
        * @default []
        */
-      shelf: (
+      stock: (
         | components["schemas"]["Adhesive"]
         | components["schemas"]["Ionomer"]
         | components["schemas"]["Base"]
@@ -1045,10 +1119,30 @@ export interface components {
         | components["schemas"]["HandInstrument"]
         | components["schemas"]["Abrasive"]
       )[];
+      /**
+       * @default {
+       *       "caries": "by_depth",
+       *       "cervical_margin": "roughen",
+       *       "copper": "annealed",
+       *       "dam_span": "to_opposite_lateral",
+       *       "hydroxide": "deepest_spot",
+       *       "incisal": "bevel",
+       *       "silicate": "by_enamel"
+       *     }
+       */
+      techniques: components["schemas"]["Techniques"];
       tooth: components["schemas"]["Tooth"];
     };
-    /** Caution */
+    /**
+     * Caution
+     * @description What to be careful with; one that is said `always`, of every plan, alarms nobody.
+     */
     Caution: {
+      /**
+       * Always
+       * @default false
+       */
+      always: boolean;
       /** Authority */
       authority: string;
       /** Code */
@@ -1095,6 +1189,8 @@ export interface components {
       before: unknown;
       /** Path */
       path: string;
+      /** Title */
+      title: string;
     };
     /** ChangesIn */
     ChangesIn: {
@@ -1138,6 +1234,27 @@ export interface components {
       /** Where */
       where: string;
     };
+    /**
+     * Choice
+     * @description One answer; of a feature that may be cut, the part that it stands for, and its place among the parts where it is.
+     */
+    Choice: {
+      /** Cut At */
+      cut_at?: number | null;
+      /** Name */
+      name: string;
+      /** Part */
+      part?: {
+        [key: string]: unknown;
+      } | null;
+      /**
+       * Title
+       * @default
+       */
+      title: string;
+      /** Value */
+      value: string;
+    };
     /** CitingOut */
     CitingOut: {
       /** Patient */
@@ -1162,6 +1279,78 @@ export interface components {
       text: string;
     };
     /**
+     * Composite
+     * @description A composite; what is not given of its working curve follows from the manufacturer's exposure and its shade role.
+     */
+    Composite: {
+      /**
+       * Consistency
+       * @default paste
+       * @enum {string}
+       */
+      consistency: "paste" | "flowable" | "injectable" | "stain";
+      /** Critical Exposure J Cm2 */
+      critical_exposure_j_cm2?: number | null;
+      /** Density G Cm3 */
+      density_g_cm3: number;
+      /** Lot */
+      lot?: string | null;
+      manufacturer?: components["schemas"]["Maker"] | null;
+      /** Max Increment Mm */
+      max_increment_mm: number;
+      /** Modulus Gpa */
+      modulus_gpa: number;
+      /** Name */
+      name: string;
+      /** Penetration Depth Mm */
+      penetration_depth_mm?: number | null;
+      /**
+       * Role
+       * @default body
+       * @enum {string}
+       */
+      role: "dentin" | "body" | "enamel";
+      /** Shrinkage Vol Percent */
+      shrinkage_vol_percent: number;
+    };
+    /**
+     * CompositeRestoration
+     * @description Composite, in increments by a technique under a curing light; the adhesive by its name in stock. The order of the
+     *     composites decides nothing.
+     */
+    CompositeRestoration: {
+      /** Adhesive */
+      adhesive?: string | null;
+      /**
+       * Chlorhexidine
+       * @default none
+       * @enum {string}
+       */
+      chlorhexidine: "none" | "before_etch" | "after_etch";
+      /** Composites */
+      composites: components["schemas"]["Composite"][];
+      /**
+       * Etch
+       * @default selective_enamel
+       * @enum {string}
+       */
+      etch: "selective_enamel" | "etch_and_rinse" | "self_etch";
+      light: components["schemas"]["Light"];
+      /**
+       * Material
+       * @constant
+       */
+      material: "composite";
+      /** Surfaces */
+      surfaces: string;
+      /**
+       * Technique
+       * @default wall_first
+       * @enum {string}
+       */
+      technique: "horizontal" | "oblique" | "wall_first";
+    };
+    /**
      * Condenser
      * @description A condenser by its nib.
      */
@@ -1184,22 +1373,41 @@ export interface components {
       use: "amalgam" | "gold";
     };
     /**
-     * CrownStump
-     * @description A front tooth cut down all round, to be built up in a crown form: how much is off its edge, and off its walls
-     *     under that, running out to nothing so far above the cervical line.
+     * Cured
+     * @description What light does to an increment.
+     *
+     *     `thickness_mm` is the longest straight way inside it along the light; `least_thickness_mm` the
+     *     least distance of two parallel planes that hold it. `c_factor` counts tooth and earlier increments
+     *     as bonded, air and band as free. `points` are the dimmest of its deep faces.
      */
-    CrownStump: {
-      /** Above Cervical Mm */
-      above_cervical_mm: number;
-      /** Around Mm */
-      around_mm: number;
-      /** Edge Mm */
-      edge_mm: number;
+    Cured: {
+      /** C Factor */
+      c_factor: number;
+      /** Dose At Worst Point J Cm2 */
+      dose_at_worst_point_j_cm2: number;
+      /** Dose Needed J Cm2 */
+      dose_needed_j_cm2: number;
+      /** Exposures */
+      exposures: components["schemas"]["Exposure"][];
       /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
+       * Kind
+       * @default cured
+       * @constant
        */
-      kind: "crown_stump";
+      kind: "cured";
+      /** Least Thickness Mm */
+      least_thickness_mm: number;
+      /** Points */
+      points?: components["schemas"]["LitPoint"][] | null;
+      /** Role */
+      role: string;
+      /** Thickness Mm */
+      thickness_mm: number;
+      /** Touches */
+      touches: {
+        [key: string]: number;
+      };
+      worst_point: components["schemas"]["Point"];
     };
     /**
      * CuspReduction
@@ -1357,24 +1565,6 @@ export interface components {
       title: string;
       /** Why */
       why: string;
-    };
-    /**
-     * DovetailNotch
-     * @description A notch on the lingual face behind a broken edge, widest at its end: width there, height from the fracture on,
-     *     depth measured from the face straight in.
-     */
-    DovetailNotch: {
-      /** Depth Mm */
-      depth_mm: number;
-      /** Height Mm */
-      height_mm: number;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "dovetail_notch";
-      /** Width Mm */
-      width_mm: number;
     };
     /** Drawing */
     Drawing: {
@@ -1574,48 +1764,49 @@ export interface components {
     };
     /**
      * Findings
-     * @description What was found before cutting. `strict_need` is why a restorative is needed that the law of the place
-     *     forbids otherwise, and `need_decided_by` who decided so; `seen_beside` is what was seen on other teeth, to be booked.
+     * @description What was found before cutting. `clinical_justification` is why a restorative is needed that the law of the place
+     *     forbids otherwise, and `justified_by` who decided so; `seen_on_other_teeth` is what was seen on other teeth, to be booked.
      *     Nothing is taken for how the pulp is, or for whether it is this tooth: work may not start before both are told.
      */
     Findings: {
-      /**
-       * Below Gum
-       * @default false
-       */
-      below_gum: boolean;
-      /**
-       * Bite Marked
-       * @default false
-       */
-      bite_marked: boolean;
       /** Caries Found */
       caries_found?: boolean | null;
       /**
+       * Caries Risk
+       * @default moderate
+       * @enum {string}
+       */
+      caries_risk: "low" | "moderate" | "high";
+      /**
        * Cause
-       * @default decay
+       * @default caries
        * @enum {string}
        */
       cause:
-        | "decay"
-        | "decay_beside_filling"
+        | "caries"
+        | "caries_adjacent"
         | "lost_sealant"
         | "fracture"
         | "wear"
         | "cracked_cusp"
         | "core"
-        | "wish";
+        | "patient_request";
       /**
-       * Caved In
+       * Cavitated
        * @default true
        */
-      caved_in: boolean;
+      cavitated: boolean;
+      /**
+       * Clinical Justification
+       * @default
+       */
+      clinical_justification: string;
       /**
        * Cold
        * @default not_tested
        * @enum {string}
        */
-      cold: "not_tested" | "brief" | "lingering" | "no_answer";
+      cold: "not_tested" | "brief" | "lingering" | "no_response";
       /**
        * Cracked
        * @default false
@@ -1626,12 +1817,8 @@ export interface components {
        * @default 0
        */
       cusps_lost: number;
-      /**
-       * Decay Risk
-       * @default ordinary
-       * @enum {string}
-       */
-      decay_risk: "low" | "ordinary" | "high";
+      /** Esthetic Zone */
+      esthetic_zone?: boolean | null;
       /**
        * Field
        * @default dam
@@ -1639,16 +1826,21 @@ export interface components {
        */
       field: "dam" | "dry_without_dam" | "wet";
       /**
-       * Load
-       * @default ordinary
-       * @enum {string}
-       */
-      load: "low" | "ordinary" | "heavy";
-      /**
-       * Need Decided By
+       * Justified By
        * @default
        */
-      need_decided_by: string;
+      justified_by: string;
+      /**
+       * Load
+       * @default normal
+       * @enum {string}
+       */
+      load: "low" | "normal" | "heavy";
+      /**
+       * Occlusion Marked
+       * @default false
+       */
+      occlusion_marked: boolean;
       /**
        * Pain
        * @default none
@@ -1662,21 +1854,19 @@ export interface components {
        */
       percussion: "not_tested" | "normal" | "tender";
       /** Pulp */
-      pulp?: ("sound" | "reversible" | "in_doubt" | "irreversible") | null;
+      pulp?: ("normal" | "reversible" | "pending" | "irreversible") | null;
       /**
-       * Seen Beside
+       * Seen On Other Teeth
        * @default
        */
-      seen_beside: string;
-      /** Shows */
-      shows?: boolean | null;
+      seen_on_other_teeth: string;
       /**
-       * Strict Need
-       * @default
+       * Subgingival
+       * @default false
        */
-      strict_need: string;
-      /** Surely This Tooth */
-      surely_this_tooth?: boolean | null;
+      subgingival: boolean;
+      /** Tooth Confirmed */
+      tooth_confirmed?: boolean | null;
     };
     /**
      * FirstShade
@@ -1766,20 +1956,6 @@ export interface components {
        * @enum {string}
        */
       use: "excavator" | "hatchet" | "margin_trimmer" | "carver" | "burnisher" | "probe" | "brush";
-    };
-    /**
-     * Heights
-     * @description Heights before cutting, against the neighbours' (mm, higher is more); the groove against the ridges.
-     */
-    Heights: {
-      /** Cusps Mm */
-      cusps_mm?: number | null;
-      /** Distal Ridge Mm */
-      distal_ridge_mm?: number | null;
-      /** Groove Mm */
-      groove_mm?: number | null;
-      /** Mesial Ridge Mm */
-      mesial_ridge_mm?: number | null;
     };
     /**
      * HeldIn
@@ -1930,61 +2106,39 @@ export interface components {
     };
     /**
      * Increment
-     * @description One portion of filling, cured on its own.
-     *
-     *     `thickness_mm` is the longest straight way inside it along the light; `least_thickness_mm` the
-     *     least distance of two parallel planes that hold it. `c_factor` counts tooth and earlier portions
-     *     as bonded, air and band as free. `reasons` say why it is lit so long and from there. `points` are the dimmest of its
-     *     deep faces.
+     * @description What is placed and sets by itself, whatever it is made of; `detail` by what makes it set, `shaping` how it is
+     *     shaped. `reasons` say why it is made to set so.
      */
     Increment: {
-      /** C Factor */
-      c_factor: number;
-      /** Dose At Worst Point J Cm2 */
-      dose_at_worst_point_j_cm2: number;
-      /** Dose Needed J Cm2 */
-      dose_needed_j_cm2: number;
-      /** Exposures */
-      exposures: components["schemas"]["Exposure"][];
+      detail: components["schemas"]["Cured"];
       /** Id */
       id: string;
-      /** Least Thickness Mm */
-      least_thickness_mm: number;
       /** Lot */
       lot?: string | null;
-      /** Mass */
-      mass: string;
       /** Mass G */
       mass_g: number;
+      /** Measures */
+      measures: components["schemas"]["Measure"][];
       /** Name */
       name: string;
       /** Order */
       order: number;
-      /** Points */
-      points?: components["schemas"]["LitPoint"][] | null;
+      /** Product */
+      product: string;
       /**
        * Reasons
        * @default []
        */
       reasons: components["schemas"]["Reason"][];
-      /** Role */
-      role: string;
       /**
        * Rules
        * @default []
        */
       rules: components["schemas"]["RuleUse"][];
-      /** Sculpt */
-      sculpt: string;
-      /** Thickness Mm */
-      thickness_mm: number;
-      /** Touches */
-      touches: {
-        [key: string]: number;
-      };
+      /** Shaping */
+      shaping: string;
       /** Volume Mm3 */
       volume_mm3: number;
-      worst_point: components["schemas"]["Point"];
     };
     /**
      * InputUse
@@ -1998,6 +2152,8 @@ export interface components {
        * @enum {string}
        */
       provenance: "measured" | "estimated" | "handbook";
+      /** Title */
+      title: string;
       /** Unit */
       unit: string;
       /** Value */
@@ -2070,8 +2226,8 @@ export interface components {
       kind: string;
       /** Lots */
       lots: components["schemas"]["LotOut"][];
-      /** Maker */
-      maker: string;
+      /** Manufacturer */
+      manufacturer: string;
       /** Name */
       name: string;
       /** Properties */
@@ -2278,6 +2434,24 @@ export interface components {
        */
       substance: "calcium_hydroxide" | "resin_modified_ionomer";
     };
+    /**
+     * LingualDovetail
+     * @description A notch on the lingual face behind a broken edge, widest at its end: width there, height from the fracture on,
+     *     depth measured from the face straight in.
+     */
+    LingualDovetail: {
+      /** Depth Mm */
+      depth_mm: number;
+      /** Height Mm */
+      height_mm: number;
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "lingual_dovetail";
+      /** Width Mm */
+      width_mm: number;
+    };
     /** LitPoint */
     LitPoint: {
       /** Irradiance Mw Cm2 */
@@ -2344,41 +2518,6 @@ export interface components {
       /** Text */
       text: string;
     };
-    /**
-     * Mass
-     * @description A mass; what is not given of its working curve follows from the maker's time and its role.
-     */
-    Mass: {
-      /**
-       * Consistency
-       * @default paste
-       * @enum {string}
-       */
-      consistency: "paste" | "flowable" | "injectable" | "stain";
-      /** Critical Exposure J Cm2 */
-      critical_exposure_j_cm2?: number | null;
-      /** Density G Cm3 */
-      density_g_cm3: number;
-      /** Lot */
-      lot?: string | null;
-      maker?: components["schemas"]["Maker"] | null;
-      /** Max Increment Mm */
-      max_increment_mm: number;
-      /** Modulus Gpa */
-      modulus_gpa: number;
-      /** Name */
-      name: string;
-      /** Penetration Depth Mm */
-      penetration_depth_mm?: number | null;
-      /**
-       * Role
-       * @default body
-       * @enum {string}
-       */
-      role: "dentin" | "body" | "enamel";
-      /** Shrinkage Vol Percent */
-      shrinkage_vol_percent: number;
-    };
     /** MassOut */
     MassOut: {
       /** Case Part */
@@ -2393,27 +2532,6 @@ export interface components {
       name: string;
       /** Role */
       role: string;
-    };
-    /** MassRow */
-    MassRow: {
-      /** Dose Over Need */
-      dose_over_need: number;
-      /** Lot */
-      lot?: string | null;
-      /** Mass */
-      mass: string;
-      /** Mass G */
-      mass_g: number;
-      /** Name */
-      name: string;
-      /** Order */
-      order: number;
-      /** Planned Light S */
-      planned_light_s: number;
-      /** Recorded Light S */
-      recorded_light_s?: number | null;
-      /** Thickness Mm */
-      thickness_mm: number;
     };
     /**
      * MatrixBand
@@ -2440,6 +2558,58 @@ export interface components {
       thickness_mm: number;
     };
     /**
+     * Measure
+     * @description A number of an increment for the user, and why it is as it is.
+     */
+    Measure: {
+      /** Id */
+      id: string;
+      /** Title */
+      title: string;
+      /** Unit */
+      unit: string;
+      /** Value */
+      value: number;
+      /**
+       * Why
+       * @default
+       */
+      why: string;
+    };
+    /** MeasureRow */
+    MeasureRow: {
+      /** Id */
+      id: string;
+      /** Title */
+      title: string;
+      /** Unit */
+      unit: string;
+      /** Value */
+      value: number;
+    };
+    /**
+     * Measurement
+     * @description A size of the preparation that is asked for: of which part, what it is called, how it is measured, and what it is
+     *     taken for where it may be left untold.
+     */
+    Measurement: {
+      /** Help */
+      help: string;
+      /** Name */
+      name: string;
+      /** Part */
+      part: string;
+      /** Path */
+      path: string;
+      /**
+       * Taken
+       * @default
+       */
+      taken: string;
+      /** Unit */
+      unit: string;
+    };
+    /**
      * Miss
      * @description Something on the shelf that would not do, why, and by how much, unless it is of another kind.
      */
@@ -2461,43 +2631,6 @@ export interface components {
       text: string;
     };
     /**
-     * Neighbour
-     * @description The tooth beside a box; the offset is its marginal ridge above (+) or below (-) ours. `contact` is how
-     *     it met our tooth before cutting, `gap_mm` how wide the embrasure was measured at the gingival floor.
-     */
-    Neighbour: {
-      /**
-       * Contact
-       * @default sound
-       * @enum {string}
-       */
-      contact: "sound" | "open" | "tight" | "concave" | "too_high";
-      /** Gap Mm */
-      gap_mm?: number | null;
-      /**
-       * Missing
-       * @default false
-       */
-      missing: boolean;
-      /**
-       * Ridge Offset Mm
-       * @default 0
-       */
-      ridge_offset_mm: number;
-      /**
-       * Rotated
-       * @default false
-       */
-      rotated: boolean;
-      /** Tooth */
-      tooth?: string | null;
-    };
-    /** Neighbours */
-    Neighbours: {
-      distal?: components["schemas"]["Neighbour"] | null;
-      mesial?: components["schemas"]["Neighbour"] | null;
-    };
-    /**
      * NoPlan
      * @description The answer when no plan exists for a sound case; `options` are the other ways, where what was asked for
      *     is forbidden.
@@ -2515,10 +2648,10 @@ export interface components {
       feasible: false;
       /**
        * Format
-       * @default mallet-plan/1
+       * @default mallet-plan/2
        * @constant
        */
-      format: "mallet-plan/1";
+      format: "mallet-plan/2";
       /** Nearest */
       nearest: {
         [key: string]: unknown;
@@ -2531,33 +2664,11 @@ export interface components {
       requirement: components["schemas"]["Reason"];
       /** Rulebook */
       rulebook: string;
-    };
-    /**
-     * Notch
-     * @description Wedge-shaped, two flat walls that meet at its depth halfway up.
-     */
-    Notch: {
-      /** Above Cervical Mm */
-      above_cervical_mm: number;
-      /** Bevel Mm */
-      bevel_mm?: number | null;
-      /** Depth Mm */
-      depth_mm: number;
       /**
-       * Face
-       * @default facial
-       * @enum {string}
+       * Stages
+       * @default []
        */
-      face: "facial" | "lingual";
-      /** Height Mm */
-      height_mm: number;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "notch";
-      /** Width Mm */
-      width_mm: number;
+      stages: components["schemas"]["PlanStage"][];
     };
     /**
      * OcclusalBox
@@ -2740,6 +2851,11 @@ export interface components {
      *     it stands on that, beside the core, unless it is told to stand on the floor.
      */
     PinHole: {
+      /**
+       * Above Floor Mm
+       * @default 2
+       */
+      above_floor_mm: number;
       /** At */
       at:
         | (
@@ -2757,10 +2873,10 @@ export interface components {
       /** Diameter Mm */
       diameter_mm: number;
       /**
-       * Inside Mm
+       * Inset Mm
        * @default 0.5
        */
-      inside_mm: number;
+      inset_mm: number;
       /**
        * @description discriminator enum property added by openapi-typescript
        * @enum {string}
@@ -2768,11 +2884,6 @@ export interface components {
       kind: "pin_hole";
       /** On */
       on?: ("floor" | "shoulder") | null;
-      /**
-       * Stands Mm
-       * @default 2
-       */
-      stands_mm: number;
     };
     /**
      * Pit
@@ -2780,8 +2891,8 @@ export interface components {
      *     straight in, and its gingival edge lies so far above the cervical line.
      */
     Pit: {
-      /** Above Cervical Mm */
-      above_cervical_mm: number;
+      /** Above Cej Mm */
+      above_cej_mm: number;
       /** Depth Mm */
       depth_mm: number;
       /** Diameter Mm */
@@ -2797,6 +2908,28 @@ export interface components {
        * @enum {string}
        */
       kind: "pit";
+    };
+    /**
+     * PlacedRow
+     * @description An increment as it was planned; how long it was made to set, as planned and as recorded.
+     */
+    PlacedRow: {
+      /** Lot */
+      lot?: string | null;
+      /** Mass G */
+      mass_g: number;
+      /** Measures */
+      measures: components["schemas"]["MeasureRow"][];
+      /** Name */
+      name: string;
+      /** Order */
+      order: number;
+      /** Planned S */
+      planned_s: number;
+      /** Product */
+      product: string;
+      /** Recorded S */
+      recorded_s?: number | null;
     };
     /**
      * Plan
@@ -2825,10 +2958,10 @@ export interface components {
       figures: components["schemas"]["Figure"][];
       /**
        * Format
-       * @default mallet-plan/1
+       * @default mallet-plan/2
        * @constant
        */
-      format: "mallet-plan/1";
+      format: "mallet-plan/2";
       geometry: components["schemas"]["Geometry"];
       /** Increments */
       increments: components["schemas"]["Increment"][];
@@ -2837,8 +2970,12 @@ export interface components {
        * @default true
        */
       may_start: boolean;
+      /** Measurements */
+      measurements: components["schemas"]["Measurement"][];
       /** Rulebook */
       rulebook: string;
+      /** Stages */
+      stages: components["schemas"]["PlanStage"][];
       /** Steps */
       steps: components["schemas"]["Step"][];
       /** Tooth */
@@ -2881,6 +3018,54 @@ export interface components {
       /** Saved By */
       saved_by: string;
     };
+    /**
+     * PlanStage
+     * @description A stage of the order of work: what it says in short, how it stands, what it decided and checked, by topic, and what
+     *     it asks for. Where there is no plan it only asks.
+     */
+    PlanStage: {
+      /**
+       * Asks
+       * @default []
+       */
+      asks: components["schemas"]["Ask"][];
+      /**
+       * Checks
+       * @default []
+       */
+      checks: string[];
+      /**
+       * Decisions
+       * @default []
+       */
+      decisions: string[];
+      /**
+       * Id
+       * @enum {string}
+       */
+      id:
+        | "assess"
+        | "shade"
+        | "choose"
+        | "isolate"
+        | "prepare"
+        | "protect"
+        | "matrix"
+        | "bond"
+        | "lamp"
+        | "build"
+        | "finish"
+        | "warmth";
+      /** Name */
+      name: string;
+      /**
+       * Says
+       * @default
+       */
+      says: string;
+      /** Verdict */
+      verdict?: ("pass" | "caution" | "fail") | null;
+    };
     /** Point */
     Point: {
       /** X */
@@ -2910,16 +3095,16 @@ export interface components {
         | components["schemas"]["CuspReduction"]
         | components["schemas"]["SealantGroove"]
         | components["schemas"]["Tunnel"]
-        | components["schemas"]["CrownStump"]
-        | components["schemas"]["Saucer"]
-        | components["schemas"]["Notch"]
+        | components["schemas"]["StripCrownPreparation"]
+        | components["schemas"]["SaucerLesion"]
+        | components["schemas"]["WedgeLesion"]
         | components["schemas"]["Pit"]
         | components["schemas"]["ProximalCavity"]
         | components["schemas"]["IncisalFracture"]
         | components["schemas"]["RetentionGroove"]
         | components["schemas"]["Slot"]
         | components["schemas"]["PinHole"]
-        | components["schemas"]["DovetailNotch"]
+        | components["schemas"]["LingualDovetail"]
         | components["schemas"]["Shoulder"]
       )[];
       /** Remaining Dentin Mm */
@@ -2979,7 +3164,7 @@ export interface components {
        * @default none
        * @enum {string}
        */
-      exposure: "none" | "undecided" | "cap" | "pulpotomy" | "root_treatment";
+      exposure: "none" | "undecided" | "cap" | "pulpotomy" | "root_canal_treatment";
       /** Material */
       material?: string | null;
       /** Placed Days Ago */
@@ -3039,6 +3224,8 @@ export interface components {
        * @enum {string}
        */
       face: "facial" | "lingual";
+      /** Faciolingual Mm */
+      faciolingual_mm: number;
       /** Height Mm */
       height_mm: number;
       /**
@@ -3046,8 +3233,6 @@ export interface components {
        * @enum {string}
        */
       kind: "proximal_cavity";
-      /** Reach Mm */
-      reach_mm: number;
       /**
        * Side
        * @enum {string}
@@ -3172,12 +3357,12 @@ export interface components {
       id: number;
       /** Lots */
       lots: components["schemas"]["LotRow"][];
-      /** Masses */
-      masses: components["schemas"]["MassRow"][];
       /** Material */
       material: string;
       /** Patient */
       patient: string;
+      /** Placed */
+      placed: components["schemas"]["PlacedRow"][];
       /** Plan Number */
       plan_number: number;
       /** Practice */
@@ -3227,6 +3412,20 @@ export interface components {
       tooth: string;
     };
     /**
+     * ReferenceHeights
+     * @description Heights before cutting, against the neighbours' (mm, higher is more); the groove against the ridges.
+     */
+    ReferenceHeights: {
+      /** Cusps Mm */
+      cusps_mm?: number | null;
+      /** Distal Ridge Mm */
+      distal_ridge_mm?: number | null;
+      /** Groove Mm */
+      groove_mm?: number | null;
+      /** Mesial Ridge Mm */
+      mesial_ridge_mm?: number | null;
+    };
+    /**
      * ResidualOut
      * @description A reading of the newest day beside the fitted beam; `off` is the share that it lies above.
      */
@@ -3239,17 +3438,6 @@ export interface components {
       measured_mw_cm2: number;
       /** Off */
       off: number;
-    };
-    /** Restoration */
-    Restoration: {
-      /**
-       * Material
-       * @default composite
-       * @constant
-       */
-      material: "composite";
-      /** Surfaces */
-      surfaces: string;
     };
     /** RestorationOut */
     RestorationOut: {
@@ -3469,6 +3657,10 @@ export interface components {
       restoration_id: number;
       /** Sequence */
       sequence: string[];
+      /** Stage Names */
+      stage_names: {
+        [key: string]: string;
+      };
       /**
        * Started At
        * Format: date-time
@@ -3542,12 +3734,12 @@ export interface components {
       spread_mw_cm2: number;
     };
     /**
-     * Saucer
+     * SaucerLesion
      * @description Scooped out: half an ellipsoid sunk into the surface.
      */
-    Saucer: {
-      /** Above Cervical Mm */
-      above_cervical_mm: number;
+    SaucerLesion: {
+      /** Above Cej Mm */
+      above_cej_mm: number;
       /** Bevel Mm */
       bevel_mm?: number | null;
       /** Depth Mm */
@@ -3564,7 +3756,7 @@ export interface components {
        * @description discriminator enum property added by openapi-typescript
        * @enum {string}
        */
-      kind: "saucer";
+      kind: "saucer_lesion";
       /** Width Mm */
       width_mm: number;
     };
@@ -3608,72 +3800,6 @@ export interface components {
       step_id: string;
       /** Text */
       text: string;
-    };
-    /**
-     * School
-     * @description Which way is gone where practice and publication, or school and school, differ.
-     */
-    School: {
-      /**
-       * Chlorhexidine
-       * @default none
-       * @enum {string}
-       */
-      chlorhexidine: "none" | "before_etch" | "after_etch";
-      /**
-       * Copper
-       * @default annealed
-       * @enum {string}
-       */
-      copper: "annealed" | "as_drawn";
-      /**
-       * Dam Span
-       * @default to_opposite_lateral
-       * @enum {string}
-       */
-      dam_span: "to_opposite_lateral" | "two_in_front";
-      /**
-       * Decay
-       * @default by_depth
-       * @enum {string}
-       */
-      decay: "by_depth" | "to_hard";
-      /**
-       * Etch
-       * @default selective_enamel
-       * @enum {string}
-       */
-      etch: "selective_enamel" | "etch_and_rinse" | "self_etch";
-      /**
-       * Hydroxide
-       * @default deepest_spot
-       * @enum {string}
-       */
-      hydroxide: "deepest_spot" | "whole_floor";
-      /**
-       * Incisal
-       * @default bevel
-       * @enum {string}
-       */
-      incisal: "bevel" | "bevel_and_notch";
-      /**
-       * Layering
-       * @default wall_first
-       * @enum {string}
-       */
-      layering: "horizontal" | "oblique" | "wall_first";
-      /**
-       * Neck Margin
-       * @default roughen
-       * @enum {string}
-       */
-      neck_margin: "roughen" | "roughen_and_bevel";
-      /**
-       * Silicate
-       * @default by_enamel
-       * @enum {string}
-       */
-      silicate: "by_enamel" | "same_visit" | "two_visits";
     };
     /** SealOut */
     SealOut: {
@@ -3832,8 +3958,8 @@ export interface components {
      *     the facial face.
      */
     Shoulder: {
-      /** Above Cervical Mm */
-      above_cervical_mm: number;
+      /** Above Cej Mm */
+      above_cej_mm: number;
       /**
        * @description discriminator enum property added by openapi-typescript
        * @enum {string}
@@ -3886,10 +4012,10 @@ export interface components {
       /** Depth Mm */
       depth_mm: number;
       /**
-       * Inside Mm
+       * Inset Mm
        * @default 0.5
        */
-      inside_mm: number;
+      inset_mm: number;
       /**
        * @description discriminator enum property added by openapi-typescript
        * @enum {string}
@@ -4068,10 +4194,10 @@ export interface components {
        */
       lot: string;
       /**
-       * Maker
+       * Manufacturer
        * @default
        */
-      maker: string;
+      manufacturer: string;
       /** Name */
       name: string;
       /**
@@ -4081,6 +4207,24 @@ export interface components {
       properties: {
         [key: string]: unknown;
       };
+    };
+    /**
+     * StripCrownPreparation
+     * @description A front tooth cut down all round, to be built up in a crown form: how much is off its edge, and off its walls
+     *     under that, running out to nothing so far above the cervical line.
+     */
+    StripCrownPreparation: {
+      /** Above Cej Mm */
+      above_cej_mm: number;
+      /** Axial Reduction Mm */
+      axial_reduction_mm: number;
+      /** Incisal Reduction Mm */
+      incisal_reduction_mm: number;
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "strip_crown_preparation";
     };
     /**
      * Sway
@@ -4101,6 +4245,8 @@ export interface components {
       /** Path */
       path: string;
       rule: components["schemas"]["RuleUse"];
+      /** Title */
+      title: string;
       /** Unit */
       unit: string;
       /** Value */
@@ -4134,6 +4280,54 @@ export interface components {
       /** Username */
       username: string;
     };
+    /**
+     * Techniques
+     * @description Which way is gone where practice and publication, or one technique and another, differ.
+     */
+    Techniques: {
+      /**
+       * Caries
+       * @default by_depth
+       * @enum {string}
+       */
+      caries: "by_depth" | "to_hard";
+      /**
+       * Cervical Margin
+       * @default roughen
+       * @enum {string}
+       */
+      cervical_margin: "roughen" | "roughen_and_bevel";
+      /**
+       * Copper
+       * @default annealed
+       * @enum {string}
+       */
+      copper: "annealed" | "hard";
+      /**
+       * Dam Span
+       * @default to_opposite_lateral
+       * @enum {string}
+       */
+      dam_span: "to_opposite_lateral" | "two_in_front";
+      /**
+       * Hydroxide
+       * @default deepest_spot
+       * @enum {string}
+       */
+      hydroxide: "deepest_spot" | "whole_floor";
+      /**
+       * Incisal
+       * @default bevel
+       * @enum {string}
+       */
+      incisal: "bevel" | "bevel_and_notch";
+      /**
+       * Silicate
+       * @default by_enamel
+       * @enum {string}
+       */
+      silicate: "by_enamel" | "same_visit" | "two_visits";
+    };
     /** TodayOut */
     TodayOut: {
       /**
@@ -4156,7 +4350,7 @@ export interface components {
        * @default vital
        * @enum {string}
        */
-      vitality: "vital" | "non_vital" | "root_filled";
+      vitality: "vital" | "necrotic" | "root_canal_treated";
     };
     /** Totals */
     Totals: {
@@ -4195,10 +4389,12 @@ export interface components {
      *     to its middle.
      */
     Tunnel: {
+      /** Below Ridge Mm */
+      below_ridge_mm: number;
       /** Diameter Mm */
       diameter_mm: number;
-      /** Inside Mm */
-      inside_mm: number;
+      /** Inset Mm */
+      inset_mm: number;
       /**
        * @description discriminator enum property added by openapi-typescript
        * @enum {string}
@@ -4209,8 +4405,6 @@ export interface components {
        * @enum {string}
        */
       side: "mesial" | "distal";
-      /** Under Ridge Mm */
-      under_ridge_mm: number;
     };
     /** UserOut */
     UserOut: {
@@ -4309,6 +4503,33 @@ export interface components {
       lot?: string | null;
       /** Name */
       name: string;
+      /** Width Mm */
+      width_mm: number;
+    };
+    /**
+     * WedgeLesion
+     * @description Wedge-shaped, two flat walls that meet at its depth halfway up.
+     */
+    WedgeLesion: {
+      /** Above Cej Mm */
+      above_cej_mm: number;
+      /** Bevel Mm */
+      bevel_mm?: number | null;
+      /** Depth Mm */
+      depth_mm: number;
+      /**
+       * Face
+       * @default facial
+       * @enum {string}
+       */
+      face: "facial" | "lingual";
+      /** Height Mm */
+      height_mm: number;
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "wedge_lesion";
       /** Width Mm */
       width_mm: number;
     };

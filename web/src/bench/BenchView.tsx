@@ -21,11 +21,10 @@ import { Checks, Reckoning } from "./Reckoning";
 import { ScannedPair } from "./ScannedPair";
 import { Shapes } from "./Shapes";
 import { StageNotes } from "./StageNotes";
-import { STAGES, StageRail } from "./StageRail";
+import { StageRail } from "./StageRail";
 import { Tape } from "./Tape";
 import { type Beside, Toolbar } from "./Toolbar";
-import { stageFor } from "./asked";
-import { wordsOf } from "./fields";
+import { LIGHT, type PlanStage, TECHNIQUE, askAt, stageAsking } from "./told";
 import { stepIncrement } from "./increments";
 import { useRestoration, useSavePlan, useStartRun } from "./queries";
 import { Versions } from "./Versions";
@@ -64,6 +63,10 @@ function Bench({ restoration }: { restoration: Restoration }) {
   const [beside, setBeside] = useState<Beside | null>(null);
   const [helping, setHelping] = useState(false);
   const made = preview.good;
+  const stages = useRef<readonly PlanStage[]>([]);
+  useEffect(() => {
+    stages.current = made?.plan?.stages ?? [];
+  }, [made]);
   // The drawing goes first, its view from above a frame later; then the reckoning; tape and rail once a
   // drag rests.
   const third = useLater(useLater(made));
@@ -81,7 +84,7 @@ function Bench({ restoration }: { restoration: Restoration }) {
   useBenchKeys({
     onIncrement: (by) => setIncrement((order) => stepIncrement(order, by, count)),
     onStage: (place) => {
-      const asked = STAGES[place]?.id ?? null;
+      const asked = made?.plan?.stages[place]?.id ?? null;
       setStage((now) => (asked === now ? null : asked));
       wanted.current = FIRST;
     },
@@ -100,7 +103,7 @@ function Bench({ restoration }: { restoration: Restoration }) {
     if (field) field.focus();
     else {
       wanted.current = fieldAt(path);
-      setStage(stageFor(path));
+      setStage(stageAsking(stages.current, path)?.id ?? null);
     }
   }, []);
   const toggleIncrement = useCallback(
@@ -145,7 +148,12 @@ function Bench({ restoration }: { restoration: Restoration }) {
         <StageRail plan={later ?? made.plan} selected={stage} onSelect={setStage} />
         <KeyHelp open={helping} onClose={() => setHelping(false)} />
         {beside === "compare" ? (
-          <Compare data={draft.data} onTake={actions.set} onClose={() => setBeside(null)} />
+          <Compare
+            data={draft.data}
+            technique={askAt(made.plan.stages, TECHNIQUE)}
+            onTake={actions.set}
+            onClose={() => setBeside(null)}
+          />
         ) : beside === "versions" ? (
           <Versions
             restoration={restoration}
@@ -166,9 +174,10 @@ function Bench({ restoration }: { restoration: Restoration }) {
                 views={made.drawing.sheets.map((s) => s.view)}
                 view={view}
                 onView={setView}
+                plan={made.plan}
                 draft={draft}
                 actions={actions}
-                onSchool={() => setIncrement(null)}
+                onTechnique={() => setIncrement(null)}
                 onBeside={setBeside}
               />
               <Picture
@@ -185,10 +194,16 @@ function Bench({ restoration }: { restoration: Restoration }) {
                 onPick={pickField}
               />
               <Box sx={{ ...apart, px: 2, py: 1, borderTop: `1px solid ${paper.rule}` }}>
-                <FieldStrip draft={draft} actions={actions} problems={preview.problems} />
+                <FieldStrip
+                  measurements={made.plan.measurements}
+                  draft={draft}
+                  actions={actions}
+                  problems={preview.problems}
+                />
                 {others.map((p) => (
                   <Box key={p.path} role="alert" sx={{ color: "error.main", fontSize: 14 }}>
-                    {wordsOf(p.path, draft.data)}: {p.got}? Allowed: {p.allowed}
+                    {askAt(made.plan?.stages ?? [], p.path)?.name ?? p.path}: {p.got}? Allowed:{" "}
+                    {p.allowed}
                   </Box>
                 ))}
               </Box>
@@ -210,12 +225,7 @@ function Bench({ restoration }: { restoration: Restoration }) {
                   "& > *": apart,
                 }}
               >
-                <Reckoning
-                  plan={told ?? made.plan}
-                  data={preview.data}
-                  step={pointed}
-                  onPoint={setFigure}
-                />
+                <Reckoning plan={told ?? made.plan} step={pointed} onPoint={setFigure} />
                 <MeasureFirst
                   data={draft.data}
                   isSettled={preview.isCurrent && !preview.isWaiting}
@@ -224,7 +234,7 @@ function Bench({ restoration }: { restoration: Restoration }) {
                 <HoldTheTip
                   data={draft.data}
                   isSettled={preview.isCurrent && !preview.isWaiting}
-                  onHold={(part) => actions.set("light", part)}
+                  onHold={(part) => actions.set(LIGHT, part)}
                 />
                 <Shapes data={draft.data} isSettled={preview.isCurrent && !preview.isWaiting} />
                 <ScannedPair
@@ -233,7 +243,7 @@ function Bench({ restoration }: { restoration: Restoration }) {
                   onScan={(scan) => actions.set("preparation.scan", scan)}
                 />
                 <HouseChanged missing={restoration.missing} />
-                <Checks plan={told ?? made.plan} data={preview.data} />
+                <Checks plan={told ?? made.plan} />
               </Box>
             </Aside>
           </>
@@ -323,7 +333,7 @@ function isOfHouse({ code }: Schemas["MissingOut"]): boolean {
 
 /** A case without what the server puts in of the house: rules, shelf, place. */
 function ownPart(data: Case): Case {
-  return { ...data, house: {}, shelf: [], place: "elsewhere" };
+  return { ...data, practice_settings: {}, stock: [], place: "elsewhere" };
 }
 
 interface TitleProps {

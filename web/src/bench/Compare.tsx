@@ -10,27 +10,35 @@ import { Choice } from "../shell/Choice";
 import { useWidth } from "../shell/useWidth";
 import { numerals, paper } from "../theme/tokens";
 import { type Preview, previewOf, useLights, useMasses } from "./queries";
+import type { Ask } from "./told";
 import { type Subject, type Variant, variantsOf } from "./variants";
 
 const MOST = 4;
 const DRAWN_PX = 232;
 const SUBJECTS: { value: Subject; name: string }[] = [
-  { value: "school", name: "schools" },
-  { value: "lamp", name: "lamps" },
-  { value: "mass", name: "masses" },
+  { value: "technique", name: "techniques" },
+  { value: "light", name: "curing lights" },
+  { value: "composite", name: "composites" },
 ];
 
 interface Props {
   data: Case;
+  technique: Ask | undefined;
   onTake: (path: string, value: unknown) => void;
   onClose: () => void;
 }
 
 /** The same cavity, planned in up to four ways beside each other, drawn to one scale. */
-export function Compare({ data, onTake, onClose }: Props) {
-  const [subject, setSubject] = useState<Subject>("school");
+export function Compare({ data, technique, onTake, onClose }: Props) {
+  const [subject, setSubject] = useState<Subject>("technique");
   const [start] = useState(data);
-  const variants = variantsOf(subject, start, useLights().data ?? [], useMasses().data ?? []);
+  const variants = variantsOf(
+    subject,
+    start,
+    technique,
+    useLights().data ?? [],
+    useMasses().data ?? [],
+  );
   const shown = variants.slice(0, MOST);
   const answers = useQueries({ queries: shown.map((v) => previewOf(v.data)) });
   const plans = answers.map((answer) => answer.data ?? null);

@@ -1,23 +1,24 @@
 import { Picks } from "./Picks";
-import { cutFor, optionsFor, withToggled } from "./features";
+import { withToggled } from "./features";
+import type { Ask } from "./told";
 import type { Draft, DraftActions } from "./useDraft";
 
 interface Props {
-  name: string;
+  ask: Ask;
   draft: Draft;
   actions: DraftActions;
 }
 
-/** What holds the filling besides the bond, each to be cut or not; nothing where nothing could be. */
-export function FeaturePicker({ name, draft, actions }: Props) {
-  const options = optionsFor(draft.data).map((option) => ({
-    name: option.name,
-    title: option.title,
-    isTaken: cutFor(draft.data, option) !== undefined,
+/** What holds the restoration besides the bond, each to be cut or not; nothing where nothing could be. */
+export function FeaturePicker({ ask, draft, actions }: Props) {
+  const options = (ask.options ?? []).map((choice) => ({
+    name: choice.name,
+    title: choice.title,
+    isTaken: choice.cut_at != null,
     onToggle: () => {
-      const { parts, estimated } = withToggled(draft.data, option);
+      const { parts, estimated } = withToggled(draft.data, choice);
       actions.set("preparation.parts", parts, estimated);
     },
   }));
-  return options.length > 0 && <Picks name={name} options={options} />;
+  return options.length > 0 && <Picks name={ask.name} options={options} />;
 }

@@ -1,21 +1,24 @@
 import Box from "@mui/material/Box";
 import { styled } from "@mui/material/styles";
 import { type ComponentProps, memo, useId } from "react";
-import type { Problem } from "../api/client";
+import type { Problem, Schemas } from "../api/client";
 import { useHeldText } from "../drawing/glimpses";
 import { apart, numerals, paper } from "../theme/tokens";
 import { LampPicker } from "./LampPicker";
-import { type Field, fieldsOf } from "./fields";
 import { type Draft, type DraftActions, type Known, knownOf, textOf } from "./useDraft";
+import { LIGHT } from "./told";
+
+type Measured = Schemas["Measurement"];
 
 interface Props {
+  measurements: readonly Measured[];
   draft: Draft;
   actions: DraftActions;
   problems: Problem[];
 }
 
 /** The measurements, each with how it is known and what is wrong with it, and the lamp. */
-export function FieldStrip({ draft, actions, problems }: Props) {
+export function FieldStrip({ measurements, draft, actions, problems }: Props) {
   return (
     <Box
       sx={{
@@ -25,7 +28,7 @@ export function FieldStrip({ draft, actions, problems }: Props) {
         alignItems: "start",
       }}
     >
-      {fieldsOf(draft.data).map((field) => (
+      {measurements.map((field) => (
         <Measurement
           key={field.path}
           {...field}
@@ -39,12 +42,12 @@ export function FieldStrip({ draft, actions, problems }: Props) {
           problem={problems.find((p) => p.path === field.path)}
         />
       ))}
-      <LampPicker data={draft.data} onPick={(part) => actions.set("light", part)} />
+      <LampPicker data={draft.data} onPick={(part) => actions.set(LIGHT, part)} />
     </Box>
   );
 }
 
-interface MeasurementProps extends Field {
+interface MeasurementProps extends Measured {
   text: string;
   known: Known;
   actions: DraftActions;
@@ -52,7 +55,7 @@ interface MeasurementProps extends Field {
 }
 
 const Measurement = memo(function Measurement(props: MeasurementProps) {
-  const { path, part, name, taken, text, known, actions, problem } = props;
+  const { path, part, name, help, taken, text, known, actions, problem } = props;
   const id = useId();
   const estimated = known === "estimated";
   const shown = estimated ? "about" : "meas.";
@@ -62,6 +65,7 @@ const Measurement = memo(function Measurement(props: MeasurementProps) {
       <Box
         component="label"
         htmlFor={id}
+        title={help}
         sx={{ fontSize: 14, letterSpacing: "-0.02em", display: "block", whiteSpace: "nowrap" }}
       >
         <Box component="span" sx={{ color: "text.secondary" }}>

@@ -5,12 +5,13 @@ import { TextButton } from "../shell/TextButton";
 import { numerals, paper } from "../theme/tokens";
 import { Why } from "./Why";
 import { useHoldLessons } from "./queries";
+import { type Light, lightOf } from "./told";
 
 interface Props {
   data: Case;
   isSettled: boolean;
   /** Plans with the lamp held otherwise. */
-  onHold: (light: Case["light"]) => void;
+  onHold: (light: Light) => void;
 }
 
 const HOW =
@@ -19,7 +20,9 @@ const HOW =
 /** What it costs to hold the tip aslant or away, once that is asked; each can be planned by. */
 export function HoldTheTip({ data, isSettled, onHold }: Props) {
   const [isOpen, setIsOpen] = useState(false);
-  const { tip_distance_mm, tip_tilt_deg } = data.light;
+  const light = lightOf(data);
+  if (!light) return null;
+  const { tip_distance_mm, tip_tilt_deg } = light;
   const isHeldOtherwise = Boolean(tip_distance_mm) || Boolean(tip_tilt_deg);
   return (
     <Box
@@ -29,14 +32,12 @@ export function HoldTheTip({ data, isSettled, onHold }: Props) {
     >
       <details onToggle={(event) => setIsOpen(event.currentTarget.open)}>
         <summary style={{ cursor: "pointer", padding: "8px 0", fontWeight: 700 }}>
-          {isHeldOtherwise ? heldAs(data.light) : "Hold the tip close and straight"}
+          {isHeldOtherwise ? heldAs(light) : "Hold the tip close and straight"}
         </summary>
-        <Lessons data={data} isWanted={isOpen && isSettled} onHold={onHold} />
+        <Lessons data={data} light={light} isWanted={isOpen && isSettled} onHold={onHold} />
       </details>
       {isHeldOtherwise && (
-        <TextButton
-          onPress={() => onHold({ ...data.light, tip_distance_mm: null, tip_tilt_deg: 0 })}
-        >
+        <TextButton onPress={() => onHold({ ...light, tip_distance_mm: null, tip_tilt_deg: 0 })}>
           close and straight again
         </TextButton>
       )}
@@ -46,11 +47,12 @@ export function HoldTheTip({ data, isSettled, onHold }: Props) {
 
 interface LessonsProps {
   data: Case;
+  light: Light;
   isWanted: boolean;
   onHold: Props["onHold"];
 }
 
-function Lessons({ data, isWanted, onHold }: LessonsProps) {
+function Lessons({ data, light, isWanted, onHold }: LessonsProps) {
   const lessons = useHoldLessons(data, isWanted).data ?? [];
   const [first] = lessons;
   if (!first) return <Box sx={{ pb: 1, color: "text.secondary" }}>Lighting it anew</Box>;
@@ -60,7 +62,7 @@ function Lessons({ data, isWanted, onHold }: LessonsProps) {
         <span>
           At the weakest point, {first.portion}: {first.seconds_planned} s as planned
         </span>
-        <Why title="How the tip is held" how={HOW} rules={first.rules} data={data} />
+        <Why title="How the tip is held" how={HOW} rules={first.rules} />
       </Box>
       <Box component="ul" sx={{ listStyle: "none", m: 0, p: 0 }}>
         {lessons.map((lesson) => (
@@ -82,10 +84,10 @@ function Lessons({ data, isWanted, onHold }: LessonsProps) {
               label={`plan so: the tip ${nameOf(lesson)}`}
               onPress={() =>
                 onHold({
-                  ...data.light,
+                  ...light,
                   tip_distance_mm: lesson.tip_distance_mm || null,
                   tip_tilt_deg: lesson.tip_tilt_deg,
-                  tip_lean: lesson.tip_lean as Case["light"]["tip_lean"],
+                  tip_lean: lesson.tip_lean as Light["tip_lean"],
                 })
               }
             >
@@ -108,7 +110,7 @@ function wantedBy({ seconds }: Lesson): string {
   return seconds === null ? "dark" : `${seconds} s`;
 }
 
-function heldAs({ tip_distance_mm, tip_tilt_deg, tip_lean }: Case["light"]): string {
+function heldAs({ tip_distance_mm, tip_tilt_deg, tip_lean }: Light): string {
   const ways = [
     tip_distance_mm ? `${tip_distance_mm} mm away` : "",
     tip_tilt_deg ? `${tip_tilt_deg}° aslant to ${tip_lean}` : "",

@@ -5,6 +5,7 @@ import { Choice } from "../shell/Choice";
 import { TextButton } from "../shell/TextButton";
 import { Verdict } from "../shell/Verdict";
 import { useLights } from "./queries";
+import { type Light, lightOf } from "./told";
 
 interface Props {
   data: Case;
@@ -14,9 +15,10 @@ interface Props {
 /** Which of the practice's lamps the plan goes by. */
 export function LampPicker({ data, onPick }: Props) {
   const lights = useLights();
-  if (!lights.data) return null;
+  const light = lightOf(data);
+  if (!lights.data || !light) return null;
   const options = lights.data.map((l) => ({ value: l.name, name: l.name }));
-  const lamp = lights.data.find((l) => l.name === data.light.name);
+  const lamp = lights.data.find((l) => l.name === light.name);
   return (
     <>
       <Box
@@ -31,21 +33,20 @@ export function LampPicker({ data, onPick }: Props) {
           <Box sx={{ fontSize: 14, color: "text.secondary" }}>lamp</Box>
           <Choice
             label="Lamp"
-            value={data.light.name ?? ""}
+            value={light.name ?? ""}
             options={options}
             onChange={(name) => onPick(lights.data.find((l) => l.name === name)?.case_part)}
           />
         </div>
         {lamp && lamp.output_modes.length > 0 && (
-          <OutputPicker light={data.light} lamp={lamp} onPick={onPick} />
+          <OutputPicker light={light} lamp={lamp} onPick={onPick} />
         )}
       </Box>
-      {lamp && <LampFlags data={data} lamp={lamp} onPick={onPick} />}
+      {lamp && <LampFlags light={light} lamp={lamp} onPick={onPick} />}
     </>
   );
 }
 
-type Light = Case["light"];
 const FULL: Mode = { kind: "full" };
 
 /** How the lamp's output goes during a press, of what it offers. */
@@ -72,8 +73,8 @@ interface OutputProps {
 }
 
 /** What is to be said of the lamp, under all fields. */
-function LampFlags({ data, lamp, onPick }: Props & { lamp: Schemas["LightOut"] }) {
-  const isOld = isReadSince(data, lamp.case_part);
+function LampFlags({ light, lamp, onPick }: OutputProps) {
+  const isOld = isReadSince(light, lamp.case_part);
   if (lamp.flags.length === 0 && !isOld) return null;
   return (
     <Box
@@ -88,7 +89,7 @@ function LampFlags({ data, lamp, onPick }: Props & { lamp: Schemas["LightOut"] }
         <span>
           Read again since.{" "}
           <TextButton
-            onPress={() => onPick({ ...data.light, readings: lamp.case_part.readings as Readings })}
+            onPress={() => onPick({ ...light, readings: lamp.case_part.readings as Readings })}
           >
             Take the new readings
           </TextButton>
@@ -98,12 +99,12 @@ function LampFlags({ data, lamp, onPick }: Props & { lamp: Schemas["LightOut"] }
   );
 }
 
-type Readings = Case["light"]["readings"];
+type Readings = Light["readings"];
 
 /** Whether the lamp was read since the readings that the case counts on; on the same day others count. */
-export function isReadSince(data: Case, now: Record<string, unknown>): boolean {
+export function isReadSince(light: Light, now: Record<string, unknown>): boolean {
   const newest = now.readings as Readings;
-  const then = data.light.readings.filter((r) => dayOf(r) === lastOf(data.light.readings));
+  const then = light.readings.filter((r) => dayOf(r) === lastOf(light.readings));
   const isSame = JSON.stringify(newest.map(told)) === JSON.stringify(then.map(told));
   return lastOf(newest) >= lastOf(then) && lastOf(newest) !== "" && !isSame;
 }

@@ -4,7 +4,6 @@ import type { Case } from "../api/client";
 import { withUnit } from "../shell/units";
 import { numerals, paper } from "../theme/tokens";
 import { Why } from "./Why";
-import { wordsOf } from "./fields";
 import { type Sway, useMeasureFirst } from "./queries";
 import { useStill } from "./useLater";
 
@@ -22,7 +21,6 @@ export function MeasureFirst({ data, isSettled, onMeasured }: Props) {
   const isStill = useStill(data, STILL_MS);
   const [first] = useMeasureFirst(data, isSettled && isStill).data ?? [];
   if (!first) return null;
-  const words = wordsOf(first.path, data);
   return (
     <Box
       component="section"
@@ -30,16 +28,15 @@ export function MeasureFirst({ data, isSettled, onMeasured }: Props) {
       data-measure-first={first.path}
       sx={{ border: `1.5px solid ${paper.ink}`, p: 1, mt: 1, fontSize: 15, ...numerals }}
     >
-      <strong>Measure first:</strong> {words}. {swayInWords(first)}
+      <strong>Measure first:</strong> {first.title}. {swayInWords(first)}
       <Box className="no-print" sx={{ display: "flex", justifyContent: "space-between", mt: 0.5 }}>
         <Button size="small" variant="outlined" onClick={() => onMeasured(first.path)}>
           M&ensp;it is measured
         </Button>
         <Why
-          title={`Measure first: ${words}`}
+          title={`Measure first: ${first.title}`}
           how="The plan was made anew at both ends of the range."
           rules={[first.rule]}
-          data={data}
         />
       </Box>
     </Box>

@@ -3,7 +3,6 @@ import type { Problem, Schemas } from "../api/client";
 import { paper } from "../theme/tokens";
 import { OptionLine } from "./OptionLine";
 import { StageInputs } from "./StageInputs";
-import { stageFor } from "./asked";
 import type { Draft, DraftActions } from "./useDraft";
 
 interface Props {
@@ -17,6 +16,8 @@ interface Props {
 /** Why there is no plan, what would lift it, and what else would do. */
 export function NoPlan({ restoration, refusal, draft, actions, problems }: Props) {
   const options = refusal.options ?? [];
+  const about = refusal.requirement.code.split(".")[0];
+  const stage = refusal.stages?.find((one) => one.id === about);
   return (
     <Box
       sx={{ m: 3, p: 2, border: `2px solid ${paper.brick}`, bgcolor: paper.sheet, maxWidth: 720 }}
@@ -27,12 +28,7 @@ export function NoPlan({ restoration, refusal, draft, actions, problems }: Props
       <Box role="alert" sx={{ mb: 1, fontSize: 18 }}>
         {refusal.requirement.text}
       </Box>
-      <StageInputs
-        stage={stageFor(refusal.requirement.code)}
-        draft={draft}
-        actions={actions}
-        problems={problems}
-      />
+      <StageInputs asks={stage?.asks ?? []} draft={draft} actions={actions} problems={problems} />
       {options.map((option, i) => (
         <OptionLine key={option.id} option={option} place={i + 1} />
       ))}

@@ -175,7 +175,7 @@ export function Picture({
           left: { xs: 16, md: 236 },
         }}
       >
-        <Portion plan={plan} data={preview.data} selected={increment} onSelect={onIncrement} />
+        <Portion plan={plan} selected={increment} onSelect={onIncrement} />
       </Box>
       <StalePicture preview={preview} />
     </Box>

@@ -1,14 +1,14 @@
 import Box from "@mui/material/Box";
 import IconButton from "@mui/material/IconButton";
 import { memo } from "react";
-import type { Case, Plan, Schemas } from "../api/client";
+import type { Plan, Schemas } from "../api/client";
 import { numerals, paper } from "../theme/tokens";
 import { Why } from "./Why";
 import { stepIncrement } from "./increments";
+import { shown, withUnit } from "../shell/units";
 
 interface Props {
   plan: Plan;
-  data: Case;
   selected: number | null;
   onSelect: (order: number | null) => void;
 }
@@ -18,8 +18,12 @@ const LINES =
   " dose that it needs: its critical exposure times the rule below. What is placed and banded by then" +
   " weakens or blocks the light; walls reflect nothing.";
 
-/** Returns the presses of an increment, and from where when it is not from occlusal alone. */
-function lightOf({ exposures }: Plan["increments"][number]): string {
+type Increment = Plan["increments"][number];
+
+/** Returns the curing cycles of an increment, and from where when it is not from occlusal alone. */
+function lightOf({ detail }: Increment): string {
+  if (detail.kind !== "cured") return "";
+  const { exposures } = detail;
   const isPlain = exposures.length === 1 && exposures[0]?.from === "occlusal";
   return exposures
     .map((e) => `${e.presses.join(" + ")} s${isPlain ? "" : ` ${e.from.replace("_", " ")}`}`)
@@ -27,16 +31,13 @@ function lightOf({ exposures }: Plan["increments"][number]): string {
 }
 
 /** Returns the rules behind an increment's light: those of its seconds, then those of the light everywhere. */
-function rulesOf(
-  { rules }: Plan["increments"][number],
-  everywhere: Schemas["RuleUse"][],
-): Schemas["RuleUse"][] {
+function rulesOf({ rules }: Increment, everywhere: Schemas["RuleUse"][]): Schemas["RuleUse"][] {
   const known = new Set(rules.map((use) => use.rule));
   return [...rules, ...everywhere.filter((use) => !known.has(use.rule))];
 }
 
 /** Steps through the increments: what each is, and what its light gives it. */
-export const Portion = memo(function Portion({ plan, data, selected, onSelect }: Props) {
+export const Portion = memo(function Portion({ plan, selected, onSelect }: Props) {
   const count = plan.increments.length;
   const one = plan.increments.find((i) => i.order === selected);
   // What the weakest point of all rests on, every increment's does.
@@ -69,13 +70,20 @@ export const Portion = memo(function Portion({ plan, data, selected, onSelect }:
             <strong>
               {one.order} {one.name}
             </strong>{" "}
-            · {one.mass} · {one.thickness_mm.toFixed(2)} mm, {one.volume_mm3.toFixed(1)} mm³ ·{" "}
-            {lightOf(one)} · {(one.dose_at_worst_point_j_cm2 / one.dose_needed_j_cm2).toFixed(2)} ×
-            need · C {one.c_factor.toFixed(1)}
-            {one.sculpt && (
+            ·{" "}
+            {[one.product, `${one.volume_mm3.toFixed(1)} mm³`, lightOf(one)]
+              .filter(Boolean)
+              .join(" · ")}
+            {one.measures.map((m) => (
+              <span key={m.id} title={m.why}>
+                {" · "}
+                {m.title} {withUnit(shown(m.value), m.unit)}
+              </span>
+            ))}
+            {one.shaping && (
               <Box component="span" sx={{ color: paper.soft }}>
                 {" "}
-                · {one.sculpt}
+                · {one.shaping}
               </Box>
             )}
             <Why
@@ -83,7 +91,6 @@ export const Portion = memo(function Portion({ plan, data, selected, onSelect }:
               how={`${one.reasons.map((reason) => reason.text).join(" ")}\n${LINES}`}
               rules={rulesOf(one, everywhere?.rules ?? [])}
               inputs={everywhere?.inputs ?? []}
-              data={data}
             />
           </>
         ) : (

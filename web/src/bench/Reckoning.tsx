@@ -1,7 +1,7 @@
 import Box from "@mui/material/Box";
 import { styled } from "@mui/material/styles";
 import { memo } from "react";
-import type { Case, Figure, Plan, Step } from "../api/client";
+import type { Figure, Plan, Step } from "../api/client";
 import { useGlimpsedFigure } from "../drawing/glimpses";
 import { Verdict } from "../shell/Verdict";
 import { apart, numerals, paper } from "../theme/tokens";
@@ -9,7 +9,6 @@ import { Why } from "./Why";
 
 interface Props {
   plan: Plan;
-  data: Case;
 }
 
 interface ReckoningProps extends Props {
@@ -20,7 +19,7 @@ interface ReckoningProps extends Props {
 }
 
 /** The few big numbers, each with its why. */
-export const Reckoning = memo(function Reckoning({ plan, data, step, onPoint }: ReckoningProps) {
+export const Reckoning = memo(function Reckoning({ plan, step, onPoint }: ReckoningProps) {
   return (
     <>
       {plan.figures.map((figure) => (
@@ -60,7 +59,6 @@ export const Reckoning = memo(function Reckoning({ plan, data, step, onPoint }: 
               how={figure.how}
               rules={figure.rules}
               inputs={figure.inputs}
-              data={data}
             />
           </Box>
         </Box>
@@ -101,7 +99,7 @@ function Detail({ figure }: { figure: Figure }) {
 const TITLES = { note: "Note", caution: "Caution", stop: "Stop" };
 
 /** Cautions, and what was checked. */
-export const Checks = memo(function Checks({ plan, data }: Props) {
+export const Checks = memo(function Checks({ plan }: Props) {
   const cautions = plan.cautions.filter((c) => c.code !== "advice");
   return (
     <Box component="ul" aria-label="Checks" sx={{ listStyle: "none", m: 0, mt: 1, p: 0 }}>
@@ -115,22 +113,20 @@ export const Checks = memo(function Checks({ plan, data }: Props) {
             title={TITLES[c.level]}
             how={`${c.text} Authority: ${c.authority}.`}
             rules={c.rules ?? []}
-            data={data}
           />
         </Verdict>
       ))}
-      <CheckLines checks={plan.checks} data={data} />
+      <CheckLines checks={plan.checks} />
     </Box>
   );
 });
 
 interface LinesProps {
   checks: Plan["checks"];
-  data: Case;
 }
 
 /** What was checked, the worst first; what did not pass says where, by how much and what mends it. */
-export function CheckLines({ checks, data }: LinesProps) {
+export function CheckLines({ checks }: LinesProps) {
   const order = { fail: 0, caution: 1, pass: 2 };
   return [...checks]
     .sort((a, b) => order[a.verdict] - order[b.verdict])
@@ -148,7 +144,6 @@ export function CheckLines({ checks, data }: LinesProps) {
             title={check.title}
             how={`${check.where}: ${check.measured} ${check.unit}, wanted ${check.relation.replace("_", " ")} ${check.needed} ${check.unit}.`}
             rules={check.rules ?? []}
-            data={data}
           />
         </Verdict>
       );

@@ -8,12 +8,12 @@ import { valueAt } from "./paths";
 import { CuspPicker } from "./CuspPicker";
 import { AnestheticPicker } from "./AnestheticPicker";
 import { FeaturePicker } from "./FeaturePicker";
-import { type StageInput, inputsOf } from "./asked";
 import { Pick, Typed } from "./entries";
+import type { Ask } from "./told";
 import { type Draft, type DraftActions, textOf } from "./useDraft";
 
 interface Props {
-  stage: string;
+  asks: readonly Ask[];
   draft: Draft;
   actions: DraftActions;
   problems: Problem[];
@@ -23,11 +23,10 @@ interface Props {
 
 /** What a stage asks for: the few that decide, the rest folded away. What nobody has told stands in a dashed
  *  frame, as the plan takes it, with a question mark. */
-export function StageInputs({ stage, draft, actions, problems, cusps = [] }: Props) {
+export function StageInputs({ asks, draft, actions, problems, cusps = [] }: Props) {
   const [isOpen, setIsOpen] = useState(false);
   const group = useRef<HTMLDivElement>(null);
-  const inputs = inputsOf(stage, draft.data);
-  const folded = inputs.filter((input) => input.isFolded);
+  const folded = asks.filter((ask) => ask.is_folded);
 
   function fold() {
     flushSync(() => setIsOpen(!isOpen));
@@ -36,7 +35,7 @@ export function StageInputs({ stage, draft, actions, problems, cusps = [] }: Pro
       group.current?.querySelector<HTMLElement>(`[data-path="${folded[0]?.path}"]`)?.focus();
   }
 
-  if (inputs.length === 0) return null;
+  if (asks.length === 0) return null;
   return (
     <Box
       ref={group}
@@ -44,8 +43,8 @@ export function StageInputs({ stage, draft, actions, problems, cusps = [] }: Pro
       aria-label="What this stage asks for"
       sx={{ display: "grid", gridTemplateColumns: "1fr 1fr", gap: "6px 10px", my: 0.75 }}
     >
-      {inputs
-        .filter((input) => isOpen || !input.isFolded)
+      {asks
+        .filter((input) => isOpen || !input.is_folded)
         .map((input) =>
           input.kind === "cusps" ? (
             <CuspPicker
@@ -56,7 +55,7 @@ export function StageInputs({ stage, draft, actions, problems, cusps = [] }: Pro
               actions={actions}
             />
           ) : input.kind === "features" ? (
-            <FeaturePicker key={input.name} name={input.name} draft={draft} actions={actions} />
+            <FeaturePicker key={input.name} ask={input} draft={draft} actions={actions} />
           ) : input.kind === "anesthetics" ? (
             <AnestheticPicker
               key={input.path}
@@ -88,7 +87,7 @@ export function StageInputs({ stage, draft, actions, problems, cusps = [] }: Pro
 }
 
 interface OneProps {
-  input: Exclude<StageInput, { kind: "cusps" | "features" | "anesthetics" }>;
+  input: Ask;
   draft: Draft;
   actions: DraftActions;
   problem: Problem | undefined;
@@ -110,8 +109,14 @@ function One({ input, draft, actions, problem }: OneProps) {
   };
   return (
     <Box sx={{ minWidth: 0, gridColumn: input.kind === "text" ? "1 / -1" : undefined }}>
-      <Box component="label" htmlFor={id} sx={{ display: "block", fontSize: 14 }}>
+      <Box
+        component="label"
+        htmlFor={id}
+        title={input.help}
+        sx={{ display: "block", fontSize: 14 }}
+      >
         {input.name}
+        {input.unit && `, ${input.unit}`}
       </Box>
       <Entry input={input} draft={draft} actions={actions} frame={frame} />
       {problem && (
@@ -151,7 +156,7 @@ function Entry({ input, draft, actions, frame }: EntryProps) {
         {...frame}
         inputMode="decimal"
         autoComplete="off"
-        placeholder={input.kind === "length" ? input.hint : "0"}
+        placeholder={input.kind === "length" ? input.taken || "not told" : "0"}
         value={textOf(draft, path)}
         onFocus={actions.begin}
         onChange={(e) => actions.type(path, e.target.value)}
@@ -177,24 +182,29 @@ function Entry({ input, draft, actions, frame }: EntryProps) {
 function optionsOf(input: OneProps["input"], draft: Draft): [string, string][] {
   if (input.kind === "yes")
     return [
-      ["", untold(input.taken)],
+      ["", untold(input)],
       ["yes", "yes"],
       ["no", "no"],
     ];
-  if (input.kind === "shelf") {
-    const names = (draft.data.shelf ?? []).filter((one) => input.kinds.includes(one.kind));
-    return [["", "by rulebook"], ...names.map((one): [string, string] => [one.name, one.name])];
+  if (input.kind === "stock") {
+    const names = (draft.data.stock ?? []).filter((one) => input.stock?.includes(one.kind));
+    return [["", input.taken ?? ""], ...names.map((one): [string, string] => [one.name, one.name])];
   }
   if (input.kind !== "choice") return [];
+  const options = (input.options ?? []).map((one): [string, string] => [one.value, one.name]);
+  if (input.is_wanted || input.is_assumed) return [["", untold(input)], ...options];
+  // What is taken by itself stands for its own option until another is picked.
   const isTold = valueAt(draft.data, input.path) != null;
-  if (input.isWanted) return [["", "not told"], ...input.options];
-  if (input.taken) return [["", `${input.taken}?`], ...input.options];
-  return isTold ? input.options : [["", input.options[0]?.[1] ?? ""], ...input.options.slice(1)];
+  return isTold
+    ? options
+    : [["", input.taken ?? ""], ...options.filter(([, name]) => name !== input.taken)];
 }
 
-/** Returns how it reads what the plan goes by where nobody has told it. */
-function untold(taken: boolean | string): string {
-  return typeof taken === "string" ? taken : `${taken ? "yes" : "no"}?`;
+/** Returns how it reads what the plan goes by where nobody has told it: a guess about the patient as one. */
+function untold({ taken, is_wanted, is_assumed, kind }: Ask): string {
+  if (is_wanted || !taken) return "not told";
+  const isGuess = kind === "yes" || is_assumed;
+  return isGuess && !taken.startsWith("by ") && taken !== "not told" ? `${taken}?` : taken;
 }
 
 function meant(input: OneProps["input"], picked: string): unknown {

@@ -7,7 +7,6 @@ import { paper } from "../theme/tokens";
 import { OptionLine } from "./OptionLine";
 import { StageInputs } from "./StageInputs";
 import { CheckLines } from "./Reckoning";
-import { STAGES, checksOf } from "./StageRail";
 import { Why } from "./Why";
 import type { Draft, DraftActions } from "./useDraft";
 
@@ -22,10 +21,10 @@ interface Props {
 
 /** What a stage asks for, and what was decided at it, with every reason. */
 export function StageNotes({ plan, stage, draft, actions, problems, onClose }: Props) {
-  const own = STAGES.find((s) => s.id === stage);
+  const own = plan.stages.find((s) => s.id === stage);
   const name = own?.name ?? stage;
-  const stageChecks = own ? checksOf(plan, own) : [];
-  const decisions = plan.decisions.filter((d) => d.topic.split(".")[0] === stage);
+  const stageChecks = plan.checks.filter((c) => own?.checks?.includes(c.topic));
+  const decisions = plan.decisions.filter((d) => own?.decisions?.includes(d.topic));
   // On a phone the notes lie below the picture.
   const ref = useRef<HTMLElement>(null);
   useEffect(() => {
@@ -53,7 +52,7 @@ export function StageNotes({ plan, stage, draft, actions, problems, onClose }: P
       </Box>
       <StageInputs
         key={stage}
-        stage={stage}
+        asks={own?.asks ?? []}
         draft={draft}
         actions={actions}
         problems={problems}
@@ -65,7 +64,7 @@ export function StageNotes({ plan, stage, draft, actions, problems, onClose }: P
           aria-label="Checks of this stage"
           sx={{ listStyle: "none", m: 0, p: 0 }}
         >
-          <CheckLines checks={stageChecks} data={draft.data} />
+          <CheckLines checks={stageChecks} />
         </Box>
       )}
       {decisions.map((d) => (
@@ -97,7 +96,6 @@ export function StageNotes({ plan, stage, draft, actions, problems, onClose }: P
                 title={s.title}
                 rules={s.seconds_rule ? [s.seconds_rule] : []}
                 inputs={s.seconds_input ? [s.seconds_input] : []}
-                data={draft.data}
               />
             )}
           </li>

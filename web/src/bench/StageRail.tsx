@@ -1,102 +1,8 @@
 import Box from "@mui/material/Box";
 import { memo } from "react";
 import type { Plan } from "../api/client";
-import { type VerdictKind, VerdictMark } from "../shell/Verdict";
+import { VerdictMark } from "../shell/Verdict";
 import { paper } from "../theme/tokens";
-
-interface Stage {
-  id: string;
-  name: string;
-  say: (plan: Plan) => string;
-  topics: string[];
-  /** Beginnings of the codes of cautions that belong to it. */
-  codes?: string[];
-}
-
-function chosen(plan: Plan, topic: string): string {
-  return plan.decisions.find((d) => d.topic.startsWith(topic))?.chosen ?? "";
-}
-
-export const STAGES: Stage[] = [
-  {
-    id: "assess",
-    name: "Know the tooth",
-    topics: [],
-    codes: ["assess."],
-    say: (plan) => chosen(plan, "assess."),
-  },
-  {
-    id: "shade",
-    name: "Shade, first look",
-    topics: [],
-    codes: ["shade."],
-    say: (plan) => chosen(plan, "shade."),
-  },
-  {
-    id: "choose",
-    name: "Choose",
-    topics: [],
-    codes: ["choose."],
-    say: (plan) => chosen(plan, "choose."),
-  },
-  {
-    id: "isolate",
-    name: "Isolate",
-    topics: ["isolate."],
-    codes: ["alert.", "isolate.", "anesthetic."],
-    say: (plan) => chosen(plan, "isolate."),
-  },
-  {
-    id: "prepare",
-    name: "Prepare",
-    topics: ["remaining_dentin", "prepare."],
-    codes: ["margin."],
-    say: ({ geometry: { remaining_dentin_mm: left } }) =>
-      left == null ? "no living pulp" : `${left.toFixed(1)} mm over the pulp`,
-  },
-  {
-    id: "protect",
-    name: "Protect",
-    topics: ["protect."],
-    codes: ["protect."],
-    say: (plan) => chosen(plan, "protect"),
-  },
-  {
-    id: "matrix",
-    name: "Matrix and wedge",
-    topics: ["band.", "wedge", "contact."],
-    say: (plan) => chosen(plan, "matrix.").replace(" with separating ring", ""),
-  },
-  {
-    id: "bond",
-    name: "Bond",
-    topics: [],
-    codes: ["bond."],
-    say: (plan) => chosen(plan, "bond."),
-  },
-  {
-    id: "build",
-    name: "Build",
-    topics: ["increment.", "lamp.", "window."],
-    say: (plan) => `${plan.totals.increments} increments, ${plan.totals.cure_seconds} s`,
-  },
-  { id: "finish", name: "Finish and check", topics: [], say: () => "trim, contact, bite, polish" },
-];
-
-/** Returns the checks that belong to a stage. */
-export function checksOf(plan: Plan, stage: Stage): Plan["checks"] {
-  return plan.checks.filter((c) => stage.topics.some((t) => c.topic.startsWith(t)));
-}
-
-function verdictOf(plan: Plan, stage: Stage): VerdictKind {
-  const found = checksOf(plan, stage);
-  if (found.some((c) => c.verdict === "fail")) return "fail";
-  const warned = plan.cautions.some(
-    (c) => c.level !== "note" && stage.codes?.some((code) => c.code.startsWith(code)),
-  );
-  const isWanted = stage.id === "assess" && !plan.may_start;
-  return warned || isWanted || found.some((c) => c.verdict === "caution") ? "caution" : "pass";
-}
 
 interface Props {
   plan: Plan;
@@ -123,7 +29,7 @@ export const StageRail = memo(function StageRail({ plan, selected, onSelect }: P
         contain: "content",
       }}
     >
-      {STAGES.map((stage) => {
+      {plan.stages.map((stage) => {
         const on = selected === stage.id;
         return (
           <Box
@@ -154,13 +60,13 @@ export const StageRail = memo(function StageRail({ plan, selected, onSelect }: P
             }}
           >
             <Box sx={{ pt: "2px" }}>
-              <VerdictMark verdict={verdictOf(plan, stage)} />
+              <VerdictMark verdict={stage.verdict ?? "pass"} />
             </Box>
             <Box component="span" sx={{ minWidth: { lg: 0 }, lineHeight: 1.3 }}>
               {stage.name}
               <Box
                 component="span"
-                title={stage.say(plan)}
+                title={stage.says}
                 sx={{
                   display: { xs: "none", lg: "block" },
                   fontSize: 14,
@@ -170,7 +76,7 @@ export const StageRail = memo(function StageRail({ plan, selected, onSelect }: P
                   whiteSpace: "nowrap",
                 }}
               >
-                {stage.say(plan)}
+                {stage.says}
               </Box>
             </Box>
           </Box>

@@ -4,22 +4,25 @@ import { Choice } from "../shell/Choice";
 import { BOTH } from "./Picture";
 import type { Draft, DraftActions } from "./useDraft";
 import { apart } from "../theme/tokens";
-import { SCHOOLS } from "./variants";
+import type { Plan } from "../api/client";
+import { valueAt } from "./paths";
+import { TECHNIQUE, askAt } from "./told";
 
 interface ToolbarProps {
   views: string[];
   view: string;
   onView: (view: string) => void;
+  plan: Plan;
   draft: Draft;
   actions: DraftActions;
-  onSchool: () => void;
+  onTechnique: () => void;
   onBeside: (what: Beside) => void;
 }
 
 /** What can take the place of drawing and reckoning. */
 export type Beside = "versions" | "compare";
 
-// A picture of a box is named by its side alone: two of them have to stand in one row with the schools.
+// A picture of a box is named by its side alone: two of them have to stand in one row with the techniques.
 const VIEW_NAMES: Record<string, string> = {
   both: "both",
   section: "section",
@@ -33,8 +36,18 @@ const VIEW_NAMES: Record<string, string> = {
   lingual: "from lingual",
 };
 
-/** What is looked at, and by which school. */
-export function Toolbar({ views, view, onView, draft, actions, onSchool, onBeside }: ToolbarProps) {
+/** What is looked at, and by which technique. */
+export function Toolbar({
+  views,
+  view,
+  onView,
+  plan,
+  draft,
+  actions,
+  onTechnique,
+  onBeside,
+}: ToolbarProps) {
+  const technique = askAt(plan.stages, TECHNIQUE);
   return (
     <Box
       className="no-print"
@@ -46,15 +59,17 @@ export function Toolbar({ views, view, onView, draft, actions, onSchool, onBesid
         options={[BOTH, ...views].map((v) => ({ value: v, name: VIEW_NAMES[v] ?? v }))}
         onChange={onView}
       />
-      <Choice
-        label="Layering school"
-        value={draft.data.school?.layering ?? "wall_first"}
-        options={SCHOOLS}
-        onChange={(value) => {
-          onSchool();
-          actions.set("school.layering", value);
-        }}
-      />
+      {technique && (
+        <Choice
+          label={technique.name}
+          value={String(valueAt(draft.data, TECHNIQUE) ?? technique.options?.[0]?.value)}
+          options={technique.options ?? []}
+          onChange={(value) => {
+            onTechnique();
+            actions.set(TECHNIQUE, value);
+          }}
+        />
+      )}
       <Box sx={{ ml: "auto", display: "flex", gap: 0.75 }}>
         <Button variant="outlined" onClick={() => onBeside("versions")} sx={{ px: 1 }}>
           Versions

@@ -8,7 +8,6 @@ import { Trouble } from "../shell/Trouble";
 import { useWidth } from "../shell/useWidth";
 import { Waiting } from "../shell/Waiting";
 import { numerals, paper } from "../theme/tokens";
-import { wordsOf } from "./fields";
 import { useSavedPlan } from "./queries";
 
 type Restoration = Schemas["RestorationOut"];
@@ -57,7 +56,6 @@ export function Versions({ restoration, onTake, onClose }: Props) {
             <Version
               key={row.number}
               row={row}
-              data={restoration.case}
               isOn={row.number === number}
               onShow={() => setNumber(row.number)}
             />
@@ -70,12 +68,11 @@ export function Versions({ restoration, onTake, onClose }: Props) {
 
 interface VersionProps {
   row: Row;
-  data: Case;
   isOn: boolean;
   onShow: () => void;
 }
 
-function Version({ row, data, isOn, onShow }: VersionProps) {
+function Version({ row, isOn, onShow }: VersionProps) {
   const clock = useClock();
   return (
     <Box
@@ -100,7 +97,7 @@ function Version({ row, data, isOn, onShow }: VersionProps) {
       <Box component="ul" sx={{ m: 0, pl: 2.25, fontSize: 15 }}>
         {row.changes.map((change) => (
           <li key={change.path}>
-            {wordsOf(change.path, data)}: {said(change.before)} → <b>{said(change.after)}</b>
+            {change.title}: {said(change.before)} → <b>{said(change.after)}</b>
           </li>
         ))}
       </Box>

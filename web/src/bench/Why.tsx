@@ -2,18 +2,15 @@ import Box from "@mui/material/Box";
 import Popover from "@mui/material/Popover";
 import { useState } from "react";
 import { Link } from "react-router";
-import type { Case, Schemas } from "../api/client";
+import type { Schemas } from "../api/client";
 import { SURENESS, shown, withUnit } from "../shell/units";
 import { paper } from "../theme/tokens";
-import { wordsOf } from "./fields";
 
 interface Props {
   title: string;
   how?: string;
   rules: Schemas["RuleUse"][];
   inputs?: Schemas["InputUse"][];
-  /** The case that the inputs are of. */
-  data?: Case;
 }
 
 /** The word that opens the reasons of a number. */
@@ -68,7 +65,7 @@ export function Why(props: Props) {
   );
 }
 
-function Reasons({ title, how, rules, inputs, data }: Props) {
+function Reasons({ title, how, rules, inputs }: Props) {
   return (
     <>
       <Box component="h2" sx={{ m: 0, mb: 0.5, fontSize: 18 }}>
@@ -103,7 +100,7 @@ function Reasons({ title, how, rules, inputs, data }: Props) {
           key={input.path}
           sx={{ display: "flex", justifyContent: "space-between", gap: 2, py: 0.25, fontSize: 14 }}
         >
-          <span>{data ? wordsOf(input.path, data) : input.path}</span>
+          <span>{input.title}</span>
           <span style={{ fontStyle: input.provenance === "handbook" ? "italic" : "normal" }}>
             {input.provenance === "estimated" ? "about " : ""}
             {withUnit(String(input.value), input.unit)} · {input.provenance}

@@ -2,15 +2,18 @@ import { act, renderHook } from "@testing-library/react";
 import { describe, expect, it } from "vitest";
 import type { Case } from "../api/client";
 import { type Cusp, coverOf, withCover } from "./cover";
-import { cutFor, optionsFor, withToggled, withoutStrays } from "./features";
-import { fieldsOf, wordsOf } from "./fields";
+import { withToggled, withoutStrays } from "./features";
 import { valueAt, withValue } from "./paths";
 import { knownOf, textOf, useDraft } from "./useDraft";
 
 const CASE = {
-  format: "mallet-case/1",
+  format: "mallet-case/2",
   tooth: { code: "36", vitality: "vital" },
-  restoration: { material: "composite", surfaces: "MO" },
+  restoration: {
+    material: "composite",
+    surfaces: "MO",
+    composites: [{ name: "Skarv body", role: "body" }],
+  },
   preparation: {
     remaining_dentin_mm: 1.5,
     parts: [
@@ -25,7 +28,6 @@ const CASE = {
       },
     ],
   },
-  masses: [{ name: "Skarv body", role: "body" }],
   provenance: { "preparation.parts[1].height_mm": "estimated" },
 } as unknown as Case;
 const HEIGHT = "preparation.parts[1].height_mm";
@@ -33,9 +35,9 @@ const HEIGHT = "preparation.parts[1].height_mm";
 describe("paths", () => {
   it("read what they name, and nothing where there is nothing", () => {
     expect(valueAt(CASE, HEIGHT)).toBe(4.5);
-    expect(valueAt(CASE, "masses[0].name")).toBe("Skarv body");
-    expect(valueAt(CASE, "masses[7].name")).toBeUndefined();
-    expect(valueAt(CASE, "light.readings[0]")).toBeUndefined();
+    expect(valueAt(CASE, "restoration.composites[0].name")).toBe("Skarv body");
+    expect(valueAt(CASE, "restoration.composites[7].name")).toBeUndefined();
+    expect(valueAt(CASE, "restoration.light.readings[0]")).toBeUndefined();
   });
 
   it("set a copy and share all that is beside the path", () => {
@@ -43,14 +45,14 @@ describe("paths", () => {
     expect(valueAt(changed, HEIGHT)).toBe(6);
     expect(valueAt(CASE, HEIGHT)).toBe(4.5);
     expect(changed.preparation.parts[0]).toBe(CASE.preparation.parts[0]);
-    expect(changed.masses).toBe(CASE.masses);
+    expect(changed.restoration).toBe(CASE.restoration);
     expect(Array.isArray(changed.preparation.parts)).toBe(true);
   });
 
   it("make what is missing on the way", () => {
-    expect(valueAt(withValue(CASE, "school.layering", "oblique"), "school.layering")).toBe(
-      "oblique",
-    );
+    expect(
+      valueAt(withValue(CASE, "restoration.technique", "oblique"), "restoration.technique"),
+    ).toBe("oblique");
   });
 });
 
@@ -83,37 +85,6 @@ describe("a cover", () => {
     expect(provenance()).toEqual([HEIGHT]);
     act(() => result.current[1].undo());
     expect(knownOf(result.current[0], TIP)).toBe("estimated");
-  });
-
-  it("asks for its depths after the boxes", () => {
-    const { parts } = withCover(CASE, ["distal"]);
-    const fields = fieldsOf(withValue(CASE, "preparation.parts", parts));
-    expect(fields.slice(-3).map((f) => f.name)).toEqual(["at tips", "in groove", "dentin left"]);
-    expect(wordsOf(TIP, withValue(CASE, "preparation.parts", parts))).toBe("cover, at tips");
-  });
-});
-
-describe("fields", () => {
-  it("list every size once, the box first, the pulp last", () => {
-    const fields = fieldsOf(CASE);
-    expect(fields.map((f) => `${f.part}, ${f.name}`)).toEqual([
-      "mesial box, height",
-      "mesial box, axial depth",
-      "mesial box, width",
-      "occlusal box, depth",
-      "occlusal box, width",
-      "occlusal box, length",
-      "pulp, dentin left",
-    ]);
-    expect(new Set(fields.map((f) => f.path)).size).toBe(fields.length);
-  });
-
-  it("have words for what the reasons cite", () => {
-    expect(wordsOf(HEIGHT, CASE)).toBe("mesial box, height");
-    expect(wordsOf("preparation.remaining_dentin_mm", CASE)).toBe("dentin left over the pulp");
-    expect(wordsOf("masses[0].penetration_depth_mm", CASE)).toBe("Skarv body, penetration depth");
-    expect(wordsOf("light.readings", CASE)).toBe("lamp readings");
-    expect(wordsOf("something.else", CASE)).toBe("something.else");
   });
 });
 
@@ -168,10 +139,10 @@ describe("useDraft", () => {
     const act1 = (change: () => void) => act(change);
     act1(() => draft.current[1].begin());
     for (const text of ["5", "5.", "5.5"]) act1(() => draft.current[1].type(HEIGHT, text));
-    act1(() => draft.current[1].set("school.layering", "oblique"));
+    act1(() => draft.current[1].set("restoration.technique", "oblique"));
     expect(draft.current[2]).toEqual({ canUndo: true, canRedo: false });
     act1(() => draft.current[1].undo());
-    expect(valueAt(draft.current[0].data, "school.layering")).toBeUndefined();
+    expect(valueAt(draft.current[0].data, "restoration.technique")).toBeUndefined();
     expect(height()).toBe(5.5);
     act1(() => draft.current[1].undo());
     expect(height()).toBe(4.5);
@@ -193,43 +164,25 @@ describe("useDraft", () => {
   });
 });
 
-describe("what holds a filling besides the bond", () => {
-  const named = (data: Case, name: string) => {
-    const found = optionsFor(data).find((option) => option.name === name);
-    if (!found) throw new Error(name);
-    return found;
+describe("what holds a restoration besides the bond", () => {
+  const PIN = {
+    value: "pin_hole distolingual",
+    name: "pin DL",
+    part: { kind: "pin_hole", at: "distolingual", diameter_mm: 0.6, depth_mm: 2 },
   };
+  const covered = withValue(CASE, "preparation.parts", withCover(CASE, ["distolingual"]).parts);
 
-  it("is offered where there is a floor or a wall for it", () => {
-    expect(optionsFor(CASE).map((option) => option.name)).toEqual(["grooves mesial"]);
-    const covered = withValue(CASE, "preparation.parts", withCover(CASE, ["distolingual"]).parts);
-    expect(optionsFor(covered).map((option) => option.name)).toEqual([
-      "grooves mesial",
-      "slot DL",
-      "pin DL",
-      "shoulder",
-    ]);
-  });
-
-  it("is cut as estimated, told by its letters, and taken back as it was", () => {
-    const covered = withValue(CASE, "preparation.parts", withCover(CASE, ["distolingual"]).parts);
-    const cut = withToggled(covered, named(covered, "pin DL"));
+  it("is cut as estimated, and taken back as it was", () => {
+    const cut = withToggled(covered, PIN as never);
+    expect(cut.parts[3]).toEqual(PIN.part);
     expect(cut.estimated).toContain("preparation.parts[3].depth_mm");
     const pinned = withValue(covered, "preparation.parts", cut.parts);
-    expect(cutFor(pinned, named(pinned, "pin DL"))).toBe(cut.parts[3]);
-    expect(wordsOf("preparation.parts[3].depth_mm", pinned)).toBe("pin DL, depth");
-    expect(wordsOf("preparation.parts[3].inside_mm", pinned)).toBe(
-      "pin DL, inside the dentin-enamel junction",
-    );
-    expect(wordsOf("preparation.parts[0].wall_divergence_deg", pinned)).toContain(
-      "wall divergence",
-    );
-    expect(withToggled(pinned, named(pinned, "pin DL")).parts).toEqual(covered.preparation.parts);
+    const back = withToggled(pinned, { ...PIN, cut_at: 3 } as never);
+    expect(back.parts).toEqual(covered.preparation.parts);
   });
 
   it("goes with the cusp whose floor it stands on", () => {
-    const covered = withValue(CASE, "preparation.parts", withCover(CASE, ["distolingual"]).parts);
-    const pinned = withToggled(covered, named(covered, "pin DL")).parts;
+    const pinned = withToggled(covered, PIN as never).parts;
     const bare = withCover(withValue(CASE, "preparation.parts", pinned), []).parts;
     expect(withoutStrays(bare)).toEqual(CASE.preparation.parts);
     expect(withoutStrays(pinned)).toEqual(pinned);

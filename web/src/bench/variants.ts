@@ -1,7 +1,8 @@
 import type { Case, Schemas } from "../api/client";
 import { withValue } from "./paths";
+import { type Ask, LIGHT, TECHNIQUE, lightOf } from "./told";
 
-export type Subject = "school" | "lamp" | "mass";
+export type Subject = "technique" | "light" | "composite";
 
 /** One way to plan a case: the value that it sets, and where. */
 export interface Variant {
@@ -12,23 +13,22 @@ export interface Variant {
   data: Case;
 }
 
-export const SCHOOLS: { value: NonNullable<Schemas["School"]["layering"]>; name: string }[] = [
-  { value: "wall_first", name: "wall first" },
-  { value: "horizontal", name: "horizontal" },
-  { value: "oblique", name: "oblique" },
-];
+const COMPOSITES = "restoration.composites";
 
 /** Returns the ways to plan a case that differ in one thing, the case's own way among them. */
 export function variantsOf(
   subject: Subject,
   data: Case,
+  technique: Ask | undefined,
   lights: readonly Schemas["LightOut"][],
-  masses: readonly Schemas["MassOut"][],
+  composites: readonly Schemas["MassOut"][],
 ): Variant[] {
+  const { restoration } = data;
   const own = {
-    school: data.school?.layering ?? "wall_first",
-    lamp: data.light.name,
-    mass: data.masses.map((m) => m.name).join(),
+    technique:
+      ("technique" in restoration && restoration.technique) || technique?.options?.[0]?.value,
+    light: lightOf(data)?.name,
+    composite: "composites" in restoration ? restoration.composites.map((m) => m.name).join() : "",
   };
   const made = (name: string, path: string, value: unknown, isOwn: boolean) => ({
     name,
@@ -38,11 +38,15 @@ export function variantsOf(
     data: isOwn ? data : withValue(data, path, value),
   });
   switch (subject) {
-    case "school":
-      return SCHOOLS.map((s) => made(s.name, "school.layering", s.value, s.value === own.school));
-    case "lamp":
-      return lights.map((l) => made(l.name, "light", l.case_part, l.name === own.lamp));
-    case "mass":
-      return masses.map((m) => made(m.name, "masses", [m.case_part], m.name === own.mass));
+    case "technique":
+      return (technique?.options ?? []).map((o) =>
+        made(o.name, TECHNIQUE, o.value, o.value === own.technique),
+      );
+    case "light":
+      return lights.map((l) => made(l.name, LIGHT, l.case_part, l.name === own.light));
+    case "composite":
+      return composites.map((m) =>
+        made(m.name, COMPOSITES, [m.case_part], m.name === own.composite),
+      );
   }
 }

@@ -2,7 +2,6 @@ import Box from "@mui/material/Box";
 import { type ReactNode, useEffect, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import type { Step } from "../api/client";
-import { STAGES } from "../bench/StageRail";
 import { useClock } from "../session/time";
 import { Trouble } from "../shell/Trouble";
 import { Waiting } from "../shell/Waiting";
@@ -199,12 +198,12 @@ function Pace({ run }: { run: Run }) {
 function StepWords({ run, step, said }: { run: Run; step: Step; said: string }) {
   const one = run.increments.find((i) => i.order === step.increment);
   const place = one
-    ? ` · increment ${one.order} of ${run.increments.length} · ${one.mass}, ${one.thickness_mm.toFixed(1)} mm`
+    ? ` · increment ${one.order} of ${run.increments.length} · ${one.product}${thickness(one)}`
     : "";
   return (
     <>
       <Box sx={{ fontSize: "clamp(18px, 1.55vw, 28px)", color: night.soft }}>
-        {STAGES.find((s) => s.id === step.stage)?.name}
+        {run.stage_names[step.stage]}
         {place}
       </Box>
       <Box
@@ -234,6 +233,12 @@ function StepWords({ run, step, said }: { run: Run; step: Step; said: string }) 
       {step.check && <Notice colour={night.beam}>Check: {step.check.question}</Notice>}
     </>
   );
+}
+
+/** Returns how thick an increment is, where that is one of its numbers. */
+function thickness({ measures }: Run["increments"][number]): string {
+  const found = measures.find((measure) => measure.id === "thickness");
+  return found ? `, ${found.value.toFixed(1)} ${found.unit}` : "";
 }
 
 function Notice({ colour, children }: { colour: string; children: ReactNode }) {

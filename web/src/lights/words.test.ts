@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { isReadSince } from "../bench/LampPicker";
-import type { Case } from "../api/client";
+import type { Schemas } from "../api/client";
 import type { Lamp } from "./queries";
 import { dayOf } from "../session/time";
 import { forecastOf } from "./words";
@@ -60,7 +60,7 @@ describe("isReadSince", () => {
     irradiance_mw_cm2,
     taken_at: day,
   });
-  const counts = (...readings: object[]) => ({ light: { readings } }) as unknown as Case;
+  const counts = (...readings: object[]) => ({ readings }) as unknown as Schemas["Light"];
 
   it.each([
     ["the same", [reading("2026-11-22", 1150)], false],

@@ -1,4 +1,4 @@
-import type { Case } from "../api/client";
+import type { Schemas } from "../api/client";
 import type { Lamp } from "./queries";
 
 const MONTH = new Intl.DateTimeFormat("en-GB", { month: "long", year: "numeric", timeZone: "UTC" });
@@ -25,7 +25,7 @@ export function forecastOf({ trend, beam, today }: Lamp): string {
   return `${change}; under ${level} in ${monthOf(trend.falls_below_on)}${range}.`;
 }
 
-export type Mode = NonNullable<Case["light"]["output_mode"]>;
+export type Mode = NonNullable<Schemas["Light"]["output_mode"]>;
 
 /** What a way for the output to go during a press is called. */
 export function modeName(mode: Mode): string {

@@ -92,7 +92,7 @@ function Sheet({ record }: { record: Record }) {
           <Holds rows={record.holds} />
         </Box>
         <Box>
-          <Masses rows={record.masses} />
+          <Placed rows={record.placed} />
           <Lots rows={record.lots} />
           <Decisions rows={record.decisions} />
           <Assumed rows={record.assumptions} />
@@ -222,27 +222,32 @@ const CELL = {
 } as const;
 const NUMBER = { ...CELL, textAlign: "right", ...numerals } as const;
 
-function Masses({ rows }: { rows: Record["masses"] }) {
+function Placed({ rows }: { rows: Record["placed"] }) {
+  const heads = rows[0]?.measures ?? [];
   return (
     <Box sx={{ overflowX: "auto" }}>
       <Box component="h2" sx={{ m: 0, mb: 0.5, fontSize: 18 }}>
         What was placed
       </Box>
       <Box sx={{ fontSize: 14, color: paper.soft }}>
-        Thickness, grams, seconds and dose as planned; only the seconds beside them were recorded.
+        As planned; only the seconds beside the planned ones were recorded.
       </Box>
       <table style={{ borderCollapse: "collapse", width: "100%", fontSize: 15 }}>
         <thead>
           <tr style={{ color: paper.soft }}>
             <th style={CELL}>No.</th>
             <th style={CELL}>Increment</th>
-            <th style={CELL}>Mass</th>
+            <th style={CELL}>Product</th>
             <th style={CELL}>Lot</th>
-            <th style={NUMBER}>planned mm</th>
             <th style={NUMBER}>planned g</th>
+            {heads.map((m) => (
+              <th key={m.id} style={NUMBER}>
+                planned {m.title}
+                {m.unit && `, ${m.unit}`}
+              </th>
+            ))}
             <th style={NUMBER}>planned s</th>
             <th style={NUMBER}>recorded s</th>
-            <th style={NUMBER}>planned × need</th>
           </tr>
         </thead>
         <tbody>
@@ -250,15 +255,18 @@ function Masses({ rows }: { rows: Record["masses"] }) {
             <tr key={m.order}>
               <td style={NUMBER}>{m.order}</td>
               <td style={CELL}>{m.name}</td>
-              <td style={CELL}>{m.mass}</td>
+              <td style={CELL}>{m.product}</td>
               <td style={CELL}>{m.lot ?? "not recorded"}</td>
-              <td style={NUMBER}>{m.thickness_mm.toFixed(2)}</td>
               <td style={NUMBER}>{m.mass_g.toFixed(3)}</td>
-              <td style={NUMBER}>{m.planned_light_s}</td>
+              {m.measures.map((measure) => (
+                <td key={measure.id} style={NUMBER}>
+                  {measure.value.toFixed(2)}
+                </td>
+              ))}
+              <td style={NUMBER}>{m.planned_s}</td>
               <td style={{ ...NUMBER, fontWeight: 700 }}>
-                {m.recorded_light_s == null ? "none" : Math.round(m.recorded_light_s)}
+                {m.recorded_s == null ? "none" : Math.round(m.recorded_s)}
               </td>
-              <td style={NUMBER}>{m.dose_over_need.toFixed(2)}</td>
             </tr>
           ))}
         </tbody>

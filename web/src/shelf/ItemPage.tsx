@@ -35,7 +35,7 @@ export function ItemPage({ item, shelf, scanned }: Props) {
         </Link>{" "}
         <span style={{ color: paper.soft }}>
           {KINDS[item.kind]}
-          {item.maker && `, ${item.maker}`}
+          {item.manufacturer && `, ${item.manufacturer}`}
         </span>
         <Box component="h1" sx={{ m: 0, fontSize: 22 }}>
           {item.name}
@@ -111,8 +111,8 @@ function Properties({ item }: { item: Item }) {
 }
 
 /** A thing as it stands, to be sent back with a lot of it. */
-function rowOf({ kind, name, maker, gtin, properties }: Item): Row {
-  return { kind, name, maker, gtin, properties, lot: "", expires_on: null, count: null };
+function rowOf({ kind, name, manufacturer, gtin, properties }: Item): Row {
+  return { kind, name, manufacturer, gtin, properties, lot: "", expires_on: null, count: null };
 }
 
 function Lots({ item, fresh }: { item: Item; fresh: Package | null }) {

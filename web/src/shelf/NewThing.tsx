@@ -40,7 +40,7 @@ export function ThingForm({ kind, item, scanned, onDone }: FormProps) {
   const keep = useKeepRows();
   const navigate = useNavigate();
   const [name, setName] = useState(item?.name ?? "");
-  const [maker, setMaker] = useState(item?.maker ?? "");
+  const [manufacturer, setManufacturer] = useState(item?.manufacturer ?? "");
   const [gtin, setGtin] = useState(item?.gtin ?? scanned?.gtin ?? "");
   const [texts, setTexts] = useState<Record<string, string>>(() =>
     Object.fromEntries(
@@ -60,7 +60,7 @@ export function ThingForm({ kind, item, scanned, onDone }: FormProps) {
     const lot = scanned
       ? { lot: scanned.lot, expires_on: scanned.expires_on, count: 1 }
       : { lot: "", expires_on: null, count: null };
-    keep.mutate([{ kind: kind.kind, name, maker, gtin, properties, ...lot }], {
+    keep.mutate([{ kind: kind.kind, name, manufacturer, gtin, properties, ...lot }], {
       onSuccess: (shelf) => {
         onDone?.();
         const made = shelf.items.find((one) => one.kind === kind.kind && one.name === name);
@@ -73,7 +73,7 @@ export function ThingForm({ kind, item, scanned, onDone }: FormProps) {
     <Box component="form" onSubmit={submit} sx={{ display: "grid", gap: 1.5, mt: 1 }}>
       <Box sx={{ display: "flex", gap: 2, flexWrap: "wrap" }}>
         {!item && <Labelled name="name" value={name} onChange={setName} width={220} />}
-        <Labelled name="maker" value={maker} onChange={setMaker} width={220} />
+        <Labelled name="manufacturer" value={manufacturer} onChange={setManufacturer} width={220} />
         <Labelled name="trade item number" value={gtin} onChange={setGtin} width={180} />
       </Box>
       <Box sx={{ display: "flex", gap: 2, flexWrap: "wrap" }}>

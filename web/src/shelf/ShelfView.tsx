@@ -37,7 +37,7 @@ function Stock({ shelf }: { shelf: Shelf }) {
   return (
     <TwoPanes
       label="Things"
-      searchName="Search names, makers, lots"
+      searchName="Search names, manufacturers, lots"
       search={search}
       onSearch={setSearch}
       listWidth={380}

@@ -4,14 +4,24 @@ import type { Field, Item } from "./queries";
 import { groupsOf, leftOf, meant, said, standing, wordsOf } from "./words";
 
 function item(kind: string, name: string, more: Partial<Item> = {}): Item {
-  return { id: 1, kind, name, maker: "", gtin: "", properties: {}, lots: [], flags: [], ...more };
+  return {
+    id: 1,
+    kind,
+    name,
+    manufacturer: "",
+    gtin: "",
+    properties: {},
+    lots: [],
+    flags: [],
+    ...more,
+  };
 }
 
 const OVER = { code: "shelf.over", text: "over", level: "stop" };
 const SOON = { code: "shelf.soon", text: "soon", level: "caution" };
 const SHELF = [
   item("wedge", "thin wedge"),
-  item("mass", "body", { flags: [SOON], maker: "Skarv" }),
+  item("mass", "body", { flags: [SOON], manufacturer: "Skarv" }),
   item("liner", "hydroxide", { flags: [OVER, SOON] }),
 ];
 

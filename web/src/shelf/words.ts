@@ -67,7 +67,7 @@ export function groupsOf(
     if (onlyFlagged && item.flags.length === 0) return false;
     const text = [
       item.name,
-      item.maker,
+      item.manufacturer,
       item.gtin,
       KINDS[item.kind],
       ...item.lots.map((l) => l.number),

@@ -1,0 +1,231 @@
+"""Asks what a case leaves to be told: the rulebook has the words, the case's model the kinds of answers."""
+
+from __future__ import annotations
+
+import re
+import tomllib
+import types
+from collections.abc import Iterator, Mapping, Sequence
+from functools import cache
+from importlib import resources
+from typing import Any, Literal, Union, get_args, get_origin
+
+from pydantic import BaseModel
+from pydantic.fields import FieldInfo
+
+from mallet.rulebook.parts import features_catalog, part_name, parts_catalog, path_words, short_of, size_name
+from mallet.terms.asks import Ask, AskKind, Choice, Measurement
+from mallet.terms.case import Case, get_path
+from mallet.terms.parts import CuspReduction, IncisalFracture, Part, ProximalBox, Shoulder, Tunnel
+from mallet.terms.upgrade import PIECES
+
+SIDES = ("mesial", "distal")
+UNITS = {"mm": "mm", "kg": "kg", "deg": "\u00b0"}
+# A guess about the patient is told as one.
+ABOUT_PATIENT = ("tooth.", "findings.", "adjacent.")
+
+
+@cache
+def words_of(name: str) -> Mapping[str, Any]:
+    """Return the questions of all restoratives (`common`) or of one, by stage, with the stages' names."""
+    file = resources.files("mallet.rulebook") / "questions" / f"{name}.toml"
+    return tomllib.loads(file.read_text())
+
+
+def stage_names(material: str) -> dict[str, str]:
+    """Return what the stages of a restorative are called."""
+    return {**words_of("common")["stages"], **words_of(material)["stages"]}
+
+
+def asks_of(case: Case, stage: str) -> list[Ask]:
+    """Return what a stage asks for in a case, in the order in which it is asked."""
+    rows = [row for name in ("common", case.restoration.material) for row in words_of(name).get(stage, [])]
+    return [_ask(case, row, names) for row in rows for names in _times(case, row)]
+
+
+def _features(case: Case) -> list[Choice]:
+    """Return what could hold the restoration of a case besides the bond, or what a later crown stands on."""
+    parts = case.preparation.parts
+    covered = [cusp for part in parts if isinstance(part, CuspReduction) for cusp in part.cusps]
+    wanted: list[tuple[str, dict[str, str]]] = [
+        ("retention_groove", {"side": part.side}) for part in parts if isinstance(part, ProximalBox)
+    ]
+    wanted += [(kind, {"at": cusp}) for kind in ("slot", "pin_hole") for cusp in covered]
+    wanted += [("shoulder", {})] if covered else []
+    wanted += [("lingual_dovetail", {}) for part in parts if isinstance(part, IncisalFracture)]
+    return [_feature(case, kind, where) for kind, where in wanted]
+
+
+def _feature(case: Case, kind: str, where: dict[str, str]) -> Choice:
+    words = features_catalog()[kind]
+    site = {"side": "", "at": "", **where}
+    cut = [
+        at
+        for at, part in enumerate(case.preparation.parts)
+        if part.kind == kind and all(getattr(part, name, None) == value for name, value in where.items())
+    ]
+    return Choice(
+        value=" ".join([kind, *where.values()]),
+        name=words.name.format(**{name: short_of(value) for name, value in site.items()}),
+        title=words.title.format(**site),
+        part={"kind": kind, **where, **words.part},
+        cut_at=cut[0] if cut else None,
+    )
+
+
+def measurements_of(case: Case) -> list[Measurement]:
+    """Return the sizes of the preparation that are asked for, in the order in which they are measured."""
+    catalog = parts_catalog()
+    order = list(catalog)
+    parts = sorted(enumerate(case.preparation.parts), key=lambda one: order.index(one[1].kind))
+    asked = [
+        Measurement(
+            path=f"preparation.parts[{at}].{words.size}",
+            part=_part_name(part),
+            name=words.name,
+            unit=UNITS[words.size.rpartition("_")[2]],
+            help=words.help,
+            taken=words.taken,
+        )
+        for at, part in parts
+        for size in catalog[part.kind].asked
+        for words in catalog[part.kind].sizes
+        if words.size == size
+    ]
+    left = "preparation.remaining_dentin_mm"
+    how = "Over the pulp, estimated on the radiograph: it cannot be measured in the mouth."
+    return [*asked, Measurement(path=left, part="pulp", name="dentin left", unit="mm", help=how)]
+
+
+def _part_name(part: Part) -> str:
+    return part_name(part.kind, side=getattr(part, "side", ""), at=short_of(getattr(part, "at", "")))
+
+
+def title_of(case: Case, path: str) -> str:
+    """Return what the value at a path of a case is called; the path itself where it has no name."""
+    if path in path_words():
+        return path_words()[path]
+    for stage in stage_names(case.restoration.material):
+        for ask in asks_of(case, stage):
+            if ask.path == path:
+                return ask.name
+    found = re.fullmatch(r"(preparation\.parts|stock|restoration\.composites)\[(\d+)\]\.(\w+)(\..+)?", path)
+    if not found:
+        return path
+    where, at, name = found[1], int(found[2]), found[3]
+    things: Sequence[Any] = get_path(case, where)  # type: ignore[assignment]
+    if at >= len(things):
+        return path
+    thing = things[at]
+    if where == "preparation.parts":
+        return f"{_part_name(thing)}, {size_name(thing.kind, name)}"
+    return title_of_item(thing.name, name)
+
+
+def title_of_item(item: str, name: str) -> str:
+    """Return what a property of something in stock is called."""
+    return f"{item}, {re.sub('_(s|mm|mg|n|gpa|j_cm2|g_cm3|vol_percent)$', '', name).replace('_', ' ')}"
+
+
+def _times(case: Case, row: Mapping[str, Any]) -> Iterator[dict[str, Any]]:
+    """Yield, for each time that a question is asked, what stands for the names in braces."""
+    parts = case.preparation.parts
+    kinds = {part.kind for part in parts}
+    if row.get("each") == "side":
+        yield from ({"side": side} for side in _sides(case))
+    elif row.get("each") == "part":
+        fitting = [(at, part) for at, part in enumerate(parts) if part.kind in row["parts"]]
+        yield from ({"at": at, "side": getattr(part, "side", "")} for at, part in fitting)
+    elif not kinds.isdisjoint(row.get("parts", kinds)) and kinds.isdisjoint(row.get("unless", ())):
+        yield {}
+
+
+def _sides(case: Case) -> list[str]:
+    """Return the sides on which an adjacent tooth matters."""
+    parts = case.preparation.parts
+    if any(isinstance(part, Shoulder) for part in parts):
+        return list(SIDES)
+    open_to = {part.side for part in parts if isinstance(part, ProximalBox | Tunnel)}
+    return [side for side in SIDES if side in open_to]
+
+
+def _ask(case: Case, row: Mapping[str, Any], names: Mapping[str, Any]) -> Ask:
+    path = row["path"].format(**names)
+    field = field_at(case, path)
+    kind = row.get("kind") or ("stock" if "stock" in row else _kind(field))
+    options = [Choice(value=value, name=name) for value, name in row.get("options", {}).items()]
+    if kind == "features":
+        options = _features(case)
+    unit = UNITS.get(path.rpartition("_")[2], "") if kind == "length" else ""
+    return Ask(
+        path=path,
+        name=row["name"].format(**names),
+        kind=kind,
+        options=options,
+        taken=row.get("taken") or _taken(field, kind, options),
+        is_assumed="taken" in row or path.startswith(ABOUT_PATIENT),
+        is_wanted=row.get("wanted", False),
+        is_folded=row.get("more", False),
+        unit=unit,
+        help=row.get("help", ""),
+        most=_most(field) if kind == "count" else None,
+        stock=row.get("stock", []),
+    )
+
+
+def _taken(field: FieldInfo, kind: AskKind, options: list[Choice]) -> str:
+    """Return what the model takes by itself, in words."""
+    if kind == "yes":
+        return {True: "yes", False: "no", None: "not told"}[field.default]
+    if kind == "stock":
+        return "by rulebook"
+    return next((option.name for option in options if option.value == field.default), "")
+
+
+def _kind(field: FieldInfo) -> AskKind:
+    inner = _bare(field.annotation)
+    if get_origin(inner) is Literal:
+        return "choice"
+    kinds: dict[object, AskKind] = {bool: "yes", int: "count", float: "length", str: "text"}
+    return kinds[inner]
+
+
+def _most(field: FieldInfo) -> int | None:
+    return next((bound for bound in (getattr(one, "le", None) for one in _bounds(field)) if bound), None)
+
+
+def _bounds(field: FieldInfo) -> list[Any]:
+    """Return what bounds a field, also where it may be left out."""
+    inner = [one for argument in get_args(field.annotation) for one in get_args(argument)[1:]]
+    told = [bound for one in inner for bound in getattr(one, "metadata", [one])]
+    return [*field.metadata, *told]
+
+
+def field_at(case: Case, path: str) -> FieldInfo:
+    """Return the field of the model that a path of a case leads to."""
+    model: type[BaseModel] = type(case)
+    here: Any = case
+    field: FieldInfo | None = None
+    for piece in PIECES.findall(path):
+        if piece.startswith("["):
+            here = here[int(piece[1:-1])]
+            model = type(here)
+            continue
+        field = model.model_fields[piece]
+        here = getattr(here, piece, None)
+        inner = _bare(field.annotation)
+        if isinstance(here, BaseModel):
+            model = type(here)
+        elif isinstance(inner, type) and issubclass(inner, BaseModel):
+            model = inner
+    if field is None:
+        raise ValueError(f"{path} leads to no field")
+    return field
+
+
+def _bare(annotation: Any) -> Any:
+    """Return a type without that it may be left out, and without its bounds."""
+    if get_origin(annotation) in (Union, types.UnionType):
+        told = [one for one in get_args(annotation) if one is not type(None)]
+        return _bare(told[0])
+    return annotation if get_origin(annotation) in (Literal, None) else _bare(get_args(annotation)[0])
