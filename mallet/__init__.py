@@ -3,4 +3,4 @@
 Pure computation. Imports no web framework and no interface code.
 """
 
-ENGINE = "0.15.0"
+ENGINE = "0.16.0"

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from mallet import ENGINE
 from mallet.restoratives.registry import RESTORATIVES
 from mallet.restoratives.restorative import Points
@@ -11,6 +13,7 @@ from mallet.runsheet.account import account
 from mallet.runsheet.schedule import schedule
 from mallet.stages.asks import asks_of, stage_names, title_of
 from mallet.stages.assess import diagnosis_gate, not_confirmed
+from mallet.stages.choose import NAMES as RESTORATIVE_NAMES
 from mallet.stages.choose import choose, rank
 from mallet.stages.site import site_of
 from mallet.stages.untold import with_untold
@@ -18,10 +21,10 @@ from mallet.terms.canonical import sha256_of
 from mallet.terms.case import Case, get_path
 from mallet.terms.errors import NotFeasible
 from mallet.terms.pieces import Reason
-from mallet.terms.plan import STAGES, NoPlan, Plan, PlanStage
+from mallet.terms.plan import STAGES, NoPlan, Option, Plan, PlanStage, StageResult
 
 __all__ = [
-    "Points", "Worked", "case_sha256", "no_plan", "not_confirmed", "plan", "refusal_of", "stage_names", "title_of", "told_sha256", "work",
+    "RESTORATIVE_NAMES", "Points", "Worked", "case_sha256", "no_plan", "not_confirmed", "plan", "refusal_of", "stage_names", "title_of", "told_sha256", "work",
 ]  # fmt: skip
 
 
@@ -48,13 +51,24 @@ def no_plan(case: Case, refusal: NotFeasible, book: Rulebook | None = None) -> N
         case_sha256=case_sha256(case),
         requirement=Reason(code=refusal.code, params={}, text=refusal.text),
         nearest=refusal.nearest,
-        options=rank(case, rules) if refusal.code == "choose.stopped" else [],
+        options=_offered(rank(case, rules)) if refusal.code == "choose.stopped" else [],
         stages=[
             PlanStage(id=stage, name=names[stage], asks=asks_of(case, stage))
             for stage in STAGES
             if stage in names
         ],
     )
+
+
+def _offered(options: Sequence[Option]) -> list[Option]:
+    """Return restoratives, each with whether it can be planned here."""
+    return [one.model_copy(update={"can_be_planned": one.id in RESTORATIVES}) for one in options]
+
+
+def _weighed(chosen: StageResult) -> StageResult:
+    """Return what was chosen, with which of the others can be planned."""
+    told = [one.model_copy(update={"options": _offered(one.options)}) for one in chosen.decisions]
+    return chosen.model_copy(update={"decisions": told})
 
 
 def refusal_of(case: Case, book: Rulebook | None = None) -> NotFeasible | None:
@@ -83,7 +97,7 @@ def work(case: Case, book: Rulebook | None = None, points: Points = "none") -> W
         get_path(case, path)
     asked, restorative = case, RESTORATIVES[case.restoration.material]
     diagnosis_gate(case)
-    chosen = choose(case, rules).as_stage("choose")
+    chosen = _weighed(choose(case, rules)).as_stage("choose")
     case, untold = with_untold(case, rules)
     case, completed = restorative.complete(case, rules)
     site = site_of(case, rules)

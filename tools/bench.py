@@ -101,7 +101,7 @@ def shares(case: Case) -> dict[str, float]:
         made = prepare_cavity(case, rules)
         beside, _ = place_neighbours(case, made, rules)
         fit_matrix(case, made, beside, [], rules)
-        for portion in layer(case.restoration.technique, made, limit, rules).portions:
+        for portion in layer(case.composite.technique, made, limit, rules).portions:
             portion.solid.num_tri()
         surroundings(made, bands, [n.solid for n in beside], beam, rules)
 

@@ -82,4 +82,4 @@ def _eye(beam: Beam, peak_nm: float, rules: Rulebook) -> Caution:
         reflected_times=LONG_DAY_S / reflected_seconds(beam, peak_nm, dose.value, 0.0, sent_back),
     )
     acting = rules.uses("light.eye_dose_j_m2_sr", "light.peak_nm", "light.dentin_absorbed_share")
-    return caution.model_copy(update={"rules": acting})
+    return caution.model_copy(update={"rules": acting, "always": True})

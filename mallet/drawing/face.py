@@ -28,7 +28,7 @@ from mallet.drawing.sheets import (
     shape_of,
     tip_marks,
     tooth_shapes,
-    weakest_mark,
+    weakest_marks,
 )
 from mallet.plan import Worked
 from mallet.rulebook import Rulebook
@@ -101,7 +101,7 @@ def _through(worked: Worked, tool: Tool, rules: Rulebook) -> Sheet:
         lines=[cervical, outline_of(worked, cut)],
         dimensions=_depth(worked, tool) if tool.depth_mm else [],
         marks=[
-            weakest_mark(worked, (1, 2)),
+            *weakest_marks(worked, (1, 2)),
             *tip_marks(worked, 1),
             Mark(id="tooth", text=worked.cavity.tooth.iso, at=[0.0, -1.2]),
             *amiss(worked, lambda p: [p.y, p.z] if abs(p.x - x) < NEAR_MM else None),
@@ -147,7 +147,7 @@ def _level(worked: Worked, tool: Tool, rules: Rulebook) -> Sheet:
             dimension_of(worked, tool.index, "depth_mm", [surface, beyond], [axial, beyond], "x"),
         ],
         marks=[
-            weakest_mark(worked, (0, 1)),
+            *weakest_marks(worked, (0, 1)),
             *tip_marks(worked, 0),
             Mark(id="tooth", text=worked.cavity.tooth.iso, at=rounded([0.0, float(spot[1])])),
             *amiss(worked, lambda p: [p.x, p.y] if abs(p.z - z) < NEAR_MM else None),
@@ -194,7 +194,7 @@ def _from_face(worked: Worked, tool: Tool) -> Sheet:
         ],
         lines=[shape_of("cervical", "line", "cervical", [line])],
         dimensions=_sizes(worked, tool),
-        marks=[weakest_mark(worked, (0, 2)), *amiss(worked, lambda p: [p.x, p.z])],
+        marks=[*weakest_marks(worked, (0, 2)), *amiss(worked, lambda p: [p.x, p.z])],
     )
 
 

@@ -146,18 +146,22 @@ def outline_of(worked: Worked, cut: Slice) -> Shape:
     )
 
 
-def weakest_mark(worked: Worked, axes: tuple[int, int]) -> Mark:
-    """Return the point that gets least of what it needs."""
+def weakest_marks(worked: Worked, axes: tuple[int, int]) -> list[Mark]:
+    """Return the point that gets least of what it needs, where anything is lit."""
+    if worked.built.curing is None:
+        return []
     worst = worked.lit.weakest
     at = worked.cavity.access.points_in_tooth(worst.lit.points[:1])[0]
     ratio = worst.worst_dose_j_cm2 / worst.need.dose_j_cm2
     text = f"weakest, {ratio:.2f} \u00d7 need"
-    return Mark(id="worst", text=text, at=rounded([at[axes[0]], at[axes[1]]]))
+    return [Mark(id="worst", text=text, at=rounded([at[axes[0]], at[axes[1]]]))]
 
 
 def tip_marks(worked: Worked, across: int) -> list[Mark]:
     """Return the rim of the lamp's tip as a section cuts it that runs along one axis of the access (0 or 1) and
-    up."""
+    up, where anything is lit."""
+    if worked.built.curing is None:
+        return []
     worst, access = worked.lit.weakest, worked.cavity.access
     tip = next((aim.tip for aim in worst.lit.aims if not aim.is_side), None)
     if tip is None:

@@ -49,7 +49,7 @@ from mallet.drawing.sheets import (
     shape_of,
     tip_marks,
     tooth_shapes,
-    weakest_mark,
+    weakest_marks,
 )
 from mallet.plan import Worked
 from mallet.rulebook import Rulebook
@@ -106,7 +106,7 @@ def _section(worked: Worked, rules: Rulebook) -> Sheet:
         lines=lines,
         dimensions=dims,
         marks=[
-            weakest_mark(worked, (0, 2)),
+            *weakest_marks(worked, (0, 2)),
             *tip_marks(worked, 0),
             *_names(worked),
             *_clearances(worked),
@@ -138,7 +138,7 @@ def _above(worked: Worked) -> Sheet:
         shapes=shapes,
         lines=[*_contours(worked.cavity.crown), *floors, *_covers(worked), *feature_lines(worked)],
         dimensions=[*dims, *above_dimensions(worked)],
-        marks=[weakest_mark(worked, (0, 1)), *amiss(worked, lambda p: [p.x, p.y])],
+        marks=[*weakest_marks(worked, (0, 1)), *amiss(worked, lambda p: [p.x, p.y])],
     )
 
 

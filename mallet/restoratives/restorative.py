@@ -15,7 +15,7 @@ from mallet.rulebook import Rulebook
 from mallet.stages.site import Site
 from mallet.terms.case import Case
 from mallet.terms.increments import Increment
-from mallet.terms.plan import Assumption, Figure, StageResult, Step
+from mallet.terms.plan import Assumption, Bracket, Figure, InputUse, StageResult, Step, Supply
 
 Points = Literal["none", "dimmest", "all"]
 # What puts steps in order for two people.
@@ -62,6 +62,11 @@ class Built(ABC):
     def bonded_area_mm2(self) -> float:
         """Return how much of the tooth the filling is bonded to."""
 
+    @property
+    @abstractmethod
+    def density_inputs(self) -> list[InputUse]:
+        """Return what the mass of the restoration rests on."""
+
     @abstractmethod
     def finish(self) -> StageResult:
         """Return what is done once the last increment is in place."""
@@ -78,6 +83,14 @@ class Built(ABC):
     @abstractmethod
     def figures(self, steps: Sequence[Step]) -> list[Figure]:
         """Return the big numbers that only this restorative has, in the order in which they are shown."""
+
+    def brackets(self, steps: Sequence[Step]) -> list[Bracket]:
+        """Return what holds from step to step, as keeping dry."""
+        return []
+
+    def supplies(self, steps: Sequence[Step]) -> list[Supply]:
+        """Return what is mixed or opened for the work, with its times."""
+        return []
 
 
 class Restorative(Protocol):

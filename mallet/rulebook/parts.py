@@ -23,10 +23,11 @@ class SizeWords(Piece):
 
 class PartWords(Piece):
     """A kind of part: its name, in which `{side}` and `{at}` stand for where it is cut, the sizes that are asked for in
-    the order of measuring, and all that it has."""
+    the order of measuring, and all that it has. `short` is what it is called beside its sizes."""
 
     kind: str
     name: str
+    short: str
     asked: list[str]
     sizes: list[SizeWords]
 
@@ -39,7 +40,9 @@ def parts_catalog() -> Mapping[str, PartWords]:
     for kind, row in told["parts"].items():
         sizes = {**told["sizes"], **told["of"].get(kind, {})}
         words = [SizeWords(size=size, **said) for size, said in sizes.items()]
-        found[kind] = PartWords(kind=kind, name=row["name"], asked=row["sizes"], sizes=words)
+        found[kind] = PartWords(
+            kind=kind, name=row["name"], short=row.get("short", row["name"]), asked=row["sizes"], sizes=words
+        )
     return found
 
 
@@ -65,9 +68,11 @@ def path_words() -> Mapping[str, str]:
     return dict(_told()["words"])
 
 
-def part_name(kind: str, **where: str) -> str:
+def part_name(kind: str, *, is_short: bool = False, **where: str) -> str:
     """Return what a part is called, with where it is cut."""
-    return parts_catalog()[kind].name.format(**{"side": "", "at": "", **where}).strip()
+    words = parts_catalog()[kind]
+    name = words.short if is_short else words.name
+    return name.format(**{"side": "", "at": "", **where}).strip()
 
 
 def size_name(kind: str, size: str) -> str:

@@ -8,9 +8,9 @@ from collections.abc import Sequence
 from mallet.restoratives.restorative import Built
 from mallet.runsheet.schedule import missed_windows
 from mallet.stages.asks import asks_of, measurements_of, stage_names, title_of
-from mallet.stages.inputs import input_of, part_inputs
+from mallet.stages.inputs import part_inputs
 from mallet.stages.site import Site
-from mallet.terms.increments import Increment
+from mallet.terms.increments import Cured, Increment
 from mallet.terms.pieces import Reason, RuleUse
 from mallet.terms.plan import (
     STAGES,
@@ -64,7 +64,7 @@ def account(
         cautions=[*(c for stage in stages for c in stage.cautions), warn("note", "advice", "Safety")],
         figures=[
             *built.figures(steps),
-            _filling(site, increments),
+            _filling(site, built, increments),
             _chair(site, steps, sums.chair_minutes),
         ],
         increments=list(increments),
@@ -73,6 +73,8 @@ def account(
         steps=list(steps),
         stages=_stages(site, stages, late, is_wanted=bool(wanted_before)),
         measurements=measurements_of(site.case),
+        brackets=built.brackets(steps),
+        supplies=built.supplies(steps),
     )
 
 
@@ -127,7 +129,7 @@ def _totals(increments: Sequence[Increment], steps: Sequence[Step]) -> Totals:
 
 def _lit_s(one: Increment) -> float:
     """Return how long an increment is lit."""
-    return sum(exposure.seconds for exposure in one.cured.exposures) if one.detail.kind == "cured" else 0.0
+    return sum(exposure.seconds for exposure in one.cured.exposures) if isinstance(one.detail, Cured) else 0.0
 
 
 def _windows(steps: Sequence[Step]) -> list[Check]:
@@ -168,7 +170,7 @@ def _geometry(site: Site, built: Built, increments: Sequence[Increment]) -> Geom
     )
 
 
-def _filling(site: Site, increments: Sequence[Increment]) -> Figure:
+def _filling(site: Site, built: Built, increments: Sequence[Increment]) -> Figure:
     crown = InputUse(
         path="tooth.code",
         title=title_of(site.case, "tooth.code"),
@@ -176,10 +178,6 @@ def _filling(site: Site, increments: Sequence[Increment]) -> Figure:
         unit="",
         provenance="handbook",
     )
-    density = [
-        input_of(site.case, f"restoration.composites[{i}].density_g_cm3", "g/cm3")
-        for i in range(len(site.case.composites))
-    ]
     grams = sum(one.mass_g for one in increments)
     return Figure(
         id="filling",
@@ -193,7 +191,7 @@ def _filling(site: Site, increments: Sequence[Increment]) -> Figure:
             else "What the preparation cuts out of the handbook crown, closed to its original surface."
         ),
         rules=[],
-        inputs=[*part_inputs(site.case), crown, *density],
+        inputs=[*part_inputs(site.case), crown, *built.density_inputs],
     )
 
 

@@ -18,6 +18,7 @@ from mallet.terms.asks import Ask, AskKind, Choice, Measurement
 from mallet.terms.case import Case, get_path
 from mallet.terms.parts import CuspReduction, IncisalFracture, Part, ProximalBox, Shoulder, Tunnel
 from mallet.terms.upgrade import PIECES
+from mallet.tooth import read_tooth
 
 SIDES = ("mesial", "distal")
 UNITS = {"mm": "mm", "kg": "kg", "deg": "\u00b0"}
@@ -41,6 +42,13 @@ def asks_of(case: Case, stage: str) -> list[Ask]:
     """Return what a stage asks for in a case, in the order in which it is asked."""
     rows = [row for name in ("common", case.restoration.material) for row in words_of(name).get(stage, [])]
     return [_ask(case, row, names) for row in rows for names in _times(case, row)]
+
+
+def others_of_quadrant(code: str) -> list[str]:
+    """Return the other premolars and molars of a tooth's quadrant, by their two-digit codes."""
+    own = read_tooth(code)
+    last = 5 if own.is_deciduous else 8
+    return [f"{own.iso[0]}{position}" for position in range(4, last + 1) if position != own.position]
 
 
 def _features(case: Case) -> list[Choice]:
@@ -81,7 +89,7 @@ def measurements_of(case: Case) -> list[Measurement]:
     asked = [
         Measurement(
             path=f"preparation.parts[{at}].{words.size}",
-            part=_part_name(part),
+            part=_part_name(part, is_short=True),
             name=words.name,
             unit=UNITS[words.size.rpartition("_")[2]],
             help=words.help,
@@ -97,8 +105,10 @@ def measurements_of(case: Case) -> list[Measurement]:
     return [*asked, Measurement(path=left, part="pulp", name="dentin left", unit="mm", help=how)]
 
 
-def _part_name(part: Part) -> str:
-    return part_name(part.kind, side=getattr(part, "side", ""), at=short_of(getattr(part, "at", "")))
+def _part_name(part: Part, *, is_short: bool = False) -> str:
+    return part_name(
+        part.kind, is_short=is_short, side=getattr(part, "side", ""), at=short_of(getattr(part, "at", ""))
+    )
 
 
 def title_of(case: Case, path: str) -> str:
@@ -156,6 +166,8 @@ def _ask(case: Case, row: Mapping[str, Any], names: Mapping[str, Any]) -> Ask:
     options = [Choice(value=value, name=name) for value, name in row.get("options", {}).items()]
     if kind == "features":
         options = _features(case)
+    elif kind == "teeth":
+        options = [Choice(value=tooth, name=tooth) for tooth in others_of_quadrant(case.tooth.code)]
     unit = UNITS.get(path.rpartition("_")[2], "") if kind == "length" else ""
     return Ask(
         path=path,
@@ -179,6 +191,8 @@ def _taken(field: FieldInfo, kind: AskKind, options: list[Choice]) -> str:
         return {True: "yes", False: "no", None: "not told"}[field.default]
     if kind == "stock":
         return "by rulebook"
+    if kind == "choice" and field.default is None:
+        return "not told"
     return next((option.name for option in options if option.value == field.default), "")
 
 

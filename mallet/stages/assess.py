@@ -151,7 +151,7 @@ def _history(case: Case, rules: Rulebook) -> Step:
 
 def _steps(case: Case, rules: Rulebook) -> list[Step]:
     steps = [_history(case, rules)]
-    if case.is_unbitten:
+    if case.is_unbitten or case.restoration.is_in_enamel:
         return steps
     if not case.findings.occlusion_marked:
         steps.append(

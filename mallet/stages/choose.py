@@ -53,6 +53,10 @@ def _back(case: Case) -> bool:
     return read_tooth(case.tooth.code).is_posterior
 
 
+def _primary(case: Case) -> bool:
+    return read_tooth(case.tooth.code).is_deciduous
+
+
 def _root_filled(case: Case) -> bool:
     return case.tooth.vitality == "root_canal_treated"
 
@@ -87,7 +91,9 @@ SAID = (
     Said("choose.gold_time", "gold_foil", False, lambda c: True),
     Said("choose.ionomer_low_load", "glass_ionomer", True, lambda c: c.findings.load == "low"),
     Said("choose.ionomer_risk", "glass_ionomer", True, lambda c: c.findings.caries_risk == "high"),
-    Said("choose.ionomer_load", "glass_ionomer", False, lambda c: c.findings.load != "low"),
+    Said("choose.ionomer_load", "glass_ionomer", False, lambda c: c.findings.load != "low" and not c.is_unbitten),
+    Said("choose.ionomer_root", "glass_ionomer", True, lambda c: c.is_neck),
+    Said("choose.ionomer_primary", "glass_ionomer", True, _primary),
     Said("choose.sealant_groove", "sealant", True, lambda c: not c.findings.cavitated),
     Said("choose.cover_root_filled", "amalgam_cover", True, lambda c: _back(c) and _root_filled(c)),
     Said("choose.cover_cusps", "amalgam_cover", True, lambda c: bool(c.cusps_lost or c.findings.cracked)),

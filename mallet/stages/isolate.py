@@ -80,9 +80,10 @@ def isolate(case: Case, tooth: ToothName, rules: Rulebook) -> StageResult:
         )
         raise InputError.at("isolation.dam_on", got, allowed)
     field = _dam(case, tooth, rules) if case.findings.field == "dam" else _rolls(rules)
-    late = case.isolation.dam_on == "after_preparation"
-    field = field.model_copy(update={"after": ["prepare.verify" if late else "isolate.numb"]})
-    steps = [_numb(case, tooth, rules), field]
+    late = case.isolation.dam_on == "after_preparation" and not case.restoration.is_in_enamel
+    numb = [] if case.restoration.is_in_enamel else [_numb(case, tooth, rules)]
+    before = ["prepare.verify"] if late else [step.id for step in numb]
+    steps = [*numb, field.model_copy(update={"after": before})]
     if case.isolation.old_amalgam:
         steps.append(_old_amalgam(field.id, rules))
     anesthetic = judge_anesthetic(case, rules)
@@ -103,7 +104,8 @@ def before_cutting(case: Case) -> str:
     """Return the id of the last step of isolation before the tooth is cut."""
     if case.isolation.old_amalgam:
         return "isolate.old_amalgam"
-    return "isolate.numb" if case.isolation.dam_on == "after_preparation" else field_step(case)
+    is_late = case.isolation.dam_on == "after_preparation" and not case.restoration.is_in_enamel
+    return "isolate.numb" if is_late else field_step(case)
 
 
 def _decision(case: Case, tooth: ToothName, rules: Rulebook) -> Decision:

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from mallet.cavity.band import Band
 from mallet.rulebook import Rulebook
 from mallet.stages.hand import hand_step
+from mallet.stages.site import Site
 from mallet.terms.plan import Step
 
 
@@ -20,6 +21,25 @@ def form_off(after: str, rules: Rulebook) -> Step:
         tray=["pointed probe"],
         after=[after],
     )
+
+
+def shaping_off(site: Site, last: str) -> list[Step]:
+    """Return how all that shaped a restoration comes off again, the first after a step."""
+    steps: list[Step] = []
+
+    def then(step: Step) -> None:
+        steps.append(step.model_copy(update={"after": [steps[-1].id if steps else last]}))
+
+    if site.cavity.stump:
+        then(form_off(last, site.rules))
+    for step in site.life.off if site.life else []:
+        then(step)
+    taken: set[str] = set()
+    for band in site.bands:
+        if band.name not in taken:
+            taken.add(band.name)
+            then(band_off(band, site.bands, last, site.rules))
+    return steps
 
 
 def band_off(band: Band, bands: Sequence[Band], after: str, rules: Rulebook) -> Step:

@@ -27,12 +27,14 @@ def judge_preparation(
     case: Case, cavity: Cavity, neighbours: Sequence[Beside], after: str, rules: Rulebook
 ) -> StageResult:
     """Return what the preparation is held against, and the verifying step, which comes after another one."""
+    # Where nothing is bonded, a margin in dentin is as good as one in enamel.
+    bonded = case.restoration.is_bonded
     cautions = [
-        *(c for box in cavity.boxes if (c := _box_margin(cavity, box, rules))),
+        *(c for box in cavity.boxes if bonded and (c := _box_margin(cavity, box, rules))),
         *(
             c
             for neck in cavity.necks
-            if (c := _margin(cavity.access.side, cavity.gingival_margin_mm(neck), rules))
+            if bonded and (c := _margin(cavity.access.side, cavity.gingival_margin_mm(neck), rules))
         ),
     ]
     left_check, near = _over_pulp(case, cavity, rules)
@@ -45,9 +47,9 @@ def judge_preparation(
     steps = cut(case, cavity, endpoint, after, rules)
     last = steps[-1].id if steps else after
     shaping: list[Step] = []
-    if cavity.necks:
+    if bonded and cavity.necks:
         worn, shaping = _neck(case, last, rules)
-    elif isinstance(case.face_part, IncisalFracture):
+    elif bonded and isinstance(case.face_part, IncisalFracture):
         worn, shaping = _edge(case, case.face_part, last, rules)
         cautions += _short_bevel(case.face_part, rules)
     steps += shaping

@@ -18,7 +18,6 @@ from mallet.terms.plan import Caution, Check, Decision, StageResult, Want
 from mallet.terms.reasons import refuse, say, warn, warn_by
 from mallet.terms.shelf import Base, Liner
 
-NOTHING = "nothing: the adhesive seals"
 NOT_TOLD = "by the handbook"
 PRACTICE = "Common practice, no source"
 
@@ -34,7 +33,7 @@ def protect(case: Case, cavity: Cavity, rules: Rulebook) -> tuple[Cavity, StageR
     is_capped = case.protection.exposure in OPENED
     reasons = _why_nothing(case, cavity, rules)
     if reasons:
-        return cavity, StageResult(decisions=[_decision(NOTHING, reasons, rules)])
+        return cavity, StageResult(decisions=[_decision(_nothing(case), reasons, rules)])
     taken = _take(case, cavity, rules)
     reasons = [*_why_something(case, cavity), taken.reason]
     laid, cautions = cavity, _cautions(case, cavity, taken)
@@ -43,7 +42,7 @@ def protect(case: Case, cavity: Cavity, rules: Rulebook) -> tuple[Cavity, StageR
         if missed and not laid.bases and not is_capped:
             # A cap is placed wherever it finds room; nothing else is squeezed in.
             why = [say("protect.sealed_instead", left_mm=round(cavity.remaining_dentin_mm, 2))]
-            return cavity, StageResult(decisions=[_decision(NOTHING, why, rules)], cautions=missed)
+            return cavity, StageResult(decisions=[_decision(_nothing(case), why, rules)], cautions=missed)
         cautions += missed
     chosen = taken.name
     if laid.bases:
@@ -55,6 +54,10 @@ def protect(case: Case, cavity: Cavity, rules: Rulebook) -> tuple[Cavity, StageR
         steps=protect_steps(case, taken, rules),
         wants=[_want(taken)] if case.stock or taken.at is not None else [],
     )
+
+
+def _nothing(case: Case) -> str:
+    return f"nothing: {case.restoration.seals_by} seals"
 
 
 def _exposure_gate(case: Case) -> None:

@@ -13,6 +13,7 @@ from mallet.cavity.neighbours import Beside, place_neighbours
 from mallet.cavity.preparation import Cavity, prepare_cavity
 from mallet.rulebook import Rulebook
 from mallet.stages.assess import assess
+from mallet.stages.fissures import look_at_fissures
 from mallet.stages.isolate import before_cutting, field_step, isolate
 from mallet.stages.matrix import fit_matrix
 from mallet.stages.matrix_face import Life, face_matrix
@@ -49,9 +50,13 @@ def site_of(case: Case, rules: Rulebook) -> Site:
     filling would do."""
     cavity, protection = protect(case, prepare_cavity(case, rules), rules)
     neighbours, assumed = place_neighbours(case, cavity, rules)
+    if case.restoration.is_in_enamel:
+        preparation = look_at_fissures(case, before_cutting(case), rules)
+    else:
+        preparation = judge_preparation(case, cavity, neighbours, before_cutting(case), rules)
     # Whatever covers the dentin is in place, and the field dry, before a band stands.
-    dry = [step.id for step in protection.steps[-1:]] or ["prepare.verify"]
-    if case.isolation.dam_on == "after_preparation":
+    dry = [step.id for step in protection.steps[-1:]] or [step.id for step in preparation.steps[-1:]]
+    if case.isolation.dam_on == "after_preparation" and not case.restoration.is_in_enamel:
         dry.append(field_step(case))
     bands, matrix = fit_matrix(case, cavity, neighbours, dry, rules)
     life = face_matrix(case, cavity, dry, rules) if cavity.from_face else None
@@ -70,7 +75,7 @@ def site_of(case: Case, rules: Rulebook) -> Site:
         stages=[
             assess(case, rules).as_stage("assess"),
             isolate(case, cavity.tooth, rules).as_stage("isolate"),
-            judge_preparation(case, cavity, neighbours, before_cutting(case), rules).as_stage("prepare"),
+            preparation.as_stage("prepare"),
             protection.as_stage("protect"),
             matrix.as_stage("matrix"),
         ],

@@ -27,6 +27,8 @@ def hold_lessons(worked: Worked) -> list[HoldLesson]:
 
     A portion lit from the sides is taken as lit from where the cavity opens to alone.
     """
+    if worked.built.curing is None:
+        return []
     rules = worked.rules
     cured = worked.lit.weakest
     until = 1 + next(i for i, one in enumerate(worked.lit.cured) if one is cured)

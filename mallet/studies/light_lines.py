@@ -42,6 +42,8 @@ def light_lines(worked: Worked) -> list[LightLine]:
 
     Doses are within about 5 %; a line ends up to a grid cell short of the portion's edge.
     """
+    if worked.built.curing is None:
+        return []
     around = worked.lit.around
     cap = worked.rules.value("light.irradiance_cap_mw_cm2")
     placed: list[Filling] = []

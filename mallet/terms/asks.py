@@ -6,7 +6,9 @@ from typing import Any, Literal
 
 from mallet.terms.pieces import Piece
 
-AskKind = Literal["choice", "yes", "count", "text", "length", "stock", "cusps", "features", "anesthetics"]
+AskKind = Literal[
+    "choice", "yes", "count", "text", "length", "stock", "cusps", "features", "anesthetics", "teeth"
+]
 
 
 class Choice(Piece):

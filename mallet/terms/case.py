@@ -190,6 +190,21 @@ class DirectRestoration(Strict):
         """Tell whether a broken edge is built against an index from the mock-up."""
         return False
 
+    @property
+    def is_bonded(self) -> bool:
+        """Tell whether margins are roughened and beveled for a bond."""
+        return True
+
+    @property
+    def is_in_enamel(self) -> bool:
+        """Tell whether it stays in enamel: nothing is cut, numbed or measured for carving."""
+        return False
+
+    @property
+    def seals_by(self) -> str:
+        """Return what seals dentin that nothing else covers."""
+        return "the adhesive"
+
 
 class CompositeRestoration(DirectRestoration):
     """Composite, in increments by a technique under a curing light; the adhesive by its name in stock. The order of the
@@ -212,10 +227,66 @@ class CompositeRestoration(DirectRestoration):
         return self.technique == "wall_first"
 
 
+class GlassIonomerRestoration(DirectRestoration):
+    """Glass ionomer, placed in one and finished wet; ionomer and coat by their names in stock. `value_when_wet` is how the
+    trimmed surface looks: it chooses the coat."""
+
+    material: Literal["glass_ionomer"]
+    ionomer: str | None = Field(default=None, max_length=80)
+    dryness: Literal["moist", "very_dry"] = "moist"
+    value_when_wet: Literal["right", "too_high"] | None = None
+    coat: str | None = Field(default=None, max_length=80)
+    final_finish: Literal["same_visit", "after_24_h"] = "same_visit"
+
+    @property
+    def is_bonded(self) -> bool:
+        return False
+
+    @property
+    def seals_by(self) -> str:
+        return "the ionomer"
+
+
+class SealantRestoration(DirectRestoration):
+    """A fissure sealant, by its name in stock; `also` are other teeth of the quadrant that are sealed in the same order of
+    work, each alike."""
+
+    material: Literal["sealant"]
+    sealant: str | None = Field(default=None, max_length=80)
+    cleaning: Literal["brush_and_pumice", "fine_diamond", "air_abrasion"] = "brush_and_pumice"
+    fluorosed: bool = False
+    with_adhesive: bool = False
+    also: list[str] = Field(default=[], max_length=7)
+    light: Light
+
+    @property
+    def is_bonded(self) -> bool:
+        return False
+
+    @property
+    def seals_by(self) -> str:
+        return "the sealant"
+
+    @property
+    def is_in_enamel(self) -> bool:
+        return True
+
+
+# What each restorative is told, by its name in a case.
+RESTORATIONS: dict[str, type[DirectRestoration]] = {
+    "composite": CompositeRestoration,
+    "glass_ionomer": GlassIonomerRestoration,
+    "sealant": SealantRestoration,
+}
+Restoration = Annotated[
+    CompositeRestoration | GlassIonomerRestoration | SealantRestoration, Field(discriminator="material")
+]
+
+
 class Case(Strict):
     format: Literal["mallet-case/2"]
     tooth: Tooth
-    restoration: CompositeRestoration
+    restoration: Restoration
     preparation: Preparation
     adjacent: AdjacentTeeth = AdjacentTeeth()
     techniques: Techniques = Techniques()
@@ -231,14 +302,23 @@ class Case(Strict):
     practice_settings: dict[str, float] = {}
 
     @property
+    def composite(self) -> CompositeRestoration:
+        """Return what is asked of composite; raise ValueError for another restorative."""
+        if not isinstance(self.restoration, CompositeRestoration):
+            raise ValueError(f"{self.restoration.material} is no composite")
+        return self.restoration
+
+    @property
     def light(self) -> Light:
-        """Return the curing light."""
+        """Return the curing light; raise ValueError where nothing is lit."""
+        if not isinstance(self.restoration, CompositeRestoration | SealantRestoration):
+            raise ValueError(f"{self.restoration.material} is not lit")
         return self.restoration.light
 
     @property
     def composites(self) -> list[Composite]:
-        """Return the composites that it may be built of."""
-        return self.restoration.composites
+        """Return the composites that it may be built of; raise ValueError for another restorative."""
+        return self.composite.composites
 
     @property
     def face_part(self) -> FacePart | None:

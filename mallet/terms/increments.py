@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from typing import Literal
+from typing import Annotated, Literal
 
 from pydantic import ConfigDict, Field
 
@@ -52,7 +52,16 @@ class Cured(Piece):
     points: list[LitPoint] | None = None
 
 
-Detail = Cured
+class Set(Piece):
+    """What lets an increment set by itself: mixing, working and setting times, the last two from the end of mixing."""
+
+    kind: Literal["set"] = "set"
+    mix_s: float
+    working_s: float
+    set_s: float
+
+
+Detail = Annotated[Cured | Set, Field(discriminator="kind")]
 
 
 class Measure(Piece):
@@ -85,7 +94,7 @@ class Increment(Piece):
     @property
     def cured(self) -> Cured:
         """Return what light does to it; raise ValueError for what sets without."""
-        if self.detail.kind != "cured":
+        if not isinstance(self.detail, Cured):
             raise ValueError(f"{self.id} sets without light")
         return self.detail
 

@@ -67,6 +67,8 @@ class Findings(Strict):
     tooth_confirmed: bool | None = None
     field: Literal["dam", "dry_without_dam", "wet"] = "dam"
     load: Literal["low", "normal", "heavy"] = "normal"
+    eruption: Literal["erupted", "erupting"] = "erupted"
+    overbite: Literal["open", "normal", "deep"] = "normal"
     caries_risk: Literal["low", "moderate", "high"] = "moderate"
     esthetic_zone: bool | None = None
     subgingival: bool = False

@@ -7,6 +7,8 @@ from __future__ import annotations
 
 from typing import Any, Literal, get_args
 
+from pydantic import ConfigDict, Field
+
 from mallet.terms.asks import Ask, Measurement
 from mallet.terms.increments import Increment
 from mallet.terms.pieces import Piece, Point, Reason, RuleUse
@@ -57,7 +59,7 @@ class Limit(Piece):
 
 class Option(Piece):
     """One of several ways, with every reason for and against it. `wins_without` is what would have to be
-    otherwise for the second to come first."""
+    otherwise for the second to come first; one that `can_be_planned` is a restorative of this tool."""
 
     id: str
     name: str
@@ -67,6 +69,7 @@ class Option(Piece):
     speaks_against: list[Argument]
     limits: list[Limit]
     wins_without: str | None = None
+    can_be_planned: bool = False
 
 
 class Miss(Piece):
@@ -171,6 +174,7 @@ class Step(Piece):
     presses: list[Press] = []
     tray: list[str] = []
     hold: Literal["preparation", "finished"] | None = None
+    role: Literal["set"] | None = None
     check: StepCheck | None = None
     after: list[str] = []
     within: list[Within] = []
@@ -219,6 +223,30 @@ class StageResult(Piece):
     def place(self) -> int:
         """Return its place in the order in which a plan tells its stages; raise ValueError for a part of one."""
         return STAGES.index(self.stage)
+
+
+class Bracket(Piece):
+    """What holds from the end of one step to the end of another."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True, validate_by_name=True, validate_by_alias=True)
+
+    start: str = Field(alias="from")
+    end: str = Field(alias="to")
+    text: str
+    kind: Literal["dry", "working", "setting"]
+
+
+class Supply(Piece):
+    """Something that is opened or mixed for the work: how many, when it is ready and until when it serves (s from the
+    start), and for which increments."""
+
+    kind: str
+    name: str
+    lot: str | None = None
+    count: int
+    starts_s: float
+    expires_s: float | None = None
+    increments: list[int]
 
 
 class PlanStage(Piece):
@@ -280,6 +308,8 @@ class Plan(Piece):
     steps: list[Step]
     stages: list[PlanStage]
     measurements: list[Measurement]
+    brackets: list[Bracket] = []
+    supplies: list[Supply] = []
 
 
 class Sway(Piece):

@@ -75,6 +75,7 @@ def _allowed(detail: ErrorDetails) -> str:
         "model_type": "an object",
         "model_attributes_type": "an object",
         "string_pattern_mismatch": "a date such as 2026-11-21",
+        "value_error": "{error}",
     }
     return bounds.get(detail["type"], detail["msg"]).format(**context)
 

@@ -347,6 +347,57 @@ TEXTS: dict[str, str] = {
         "No light reaches a point of {where} ({spot}): what stands in the way hides the whole tip from it,"
         " so no exposure can cure it."
     ),
+    "wet.in_conditioning": "The conditioned surface got wet: rinse, and condition it again.",
+    "wet.unset": "Glass ionomer that gets wet before it has set comes out: begin again at conditioning.",
+    "wet.set": "It has set and takes no harm: dry it and go on.",
+    "wet.etched": "Saliva met etched enamel: etch it anew.",
+    "wet.resin": "Saliva met resin that is not cured: wipe it out, etch anew, place it again.",
+    "wet.sealed": "The sealant is cured and takes no harm.",
+    "sealant.parts": "A sealant fills fissures only, not {part}: restore that with composite or glass ionomer.",
+    "ionomer.parts": "Glass ionomer is no core and takes no {part}: choose composite or amalgam.",
+    "sealant.named": "{name} is asked for.",
+    "sealant.from_stock": "{name} is in stock.",
+    "sealant.handbook": "No sealant in stock: depth and light are the handbook's. Read the package.",
+    "sealant.clean": "Clean, dry and look again before etching; no probe is pressed into a fissure.",
+    "sealant.enamel_only": "Etch enamel only: nothing is cut, so dentin is not reached and no anesthesia is needed.",
+    "sealant.young": "Etch young or fluorosed enamel longer: it resists the acid.",
+    "sealant.several": "Work {teeth} in one order: clean all, etch all, then place and cure tooth by tooth.",
+    "sealant.caries": (
+        "Caries under the fissure: open it where it is carious, restore that with composite, and seal the rest."
+    ),
+    "sealant.lost": "An old sealant was lost: look under it for caries, then record whether there is any.",
+    "sealant.wet": (
+        "The fissure cannot be kept dry: use glass ionomer for now, and review it once the tooth has erupted."
+    ),
+    "sealant.too_deep": (
+        "{name} cures {most_mm:g} mm deep, the fissure is {depth_mm:.1f} mm deep: open it less, or use a sealant that cures"
+        " deeper."
+    ),
+    "sealant.erupting": "The tooth is still erupting: keep it dry throughout, and review the sealant early.",
+    "ionomer.named": "{name} is asked for.",
+    "ionomer.from_stock": "{name} is the first glass ionomer in stock that needs no light.",
+    "ionomer.handbook": "No glass ionomer in stock: times are the handbook's. Read the package.",
+    "ionomer.condition": "{name} is used with {what} for {seconds:g} s.",
+    "ionomer.dry_moist": "Published: keep the surface moist; parched dentin draws water from the cement.",
+    "ionomer.dry_very": "The other technique: dry thoroughly; some teach it for a cleaner surface.",
+    "ionomer.in_one": "{volume_mm3:.0f} mm\u00b3 with a surplus is less than a capsule's {capsule_mm3:g} mm\u00b3: place it in one.",
+    "ionomer.in_mixes": (
+        "{volume_mm3:.0f} mm\u00b3 is more than a capsule's {capsule_mm3:g} mm\u00b3. Mix one at a time; mixes meet"
+        " {joints} over the deepest point."
+    ),
+    "ionomer.coat_clear": "The value is right when wet: a clear coat keeps it.",
+    "ionomer.coat_tinted": "The value is too high when wet: a tinted coat lowers it. The coat shifts the color.",
+    "ionomer.coat_by_look": "Nobody has looked yet: wet the trimmed surface, look at its value, then choose.",
+    "ionomer.final_now": "Finish it wet in the same visit. The other technique waits {hours:g} h for the final finish.",
+    "ionomer.final_later": "Take off gross excess now; the final finish follows after {hours:g} h, at a visit of its own.",
+    "ionomer.load": (
+        "{what} breaks glass ionomer: choose composite, amalgam or a crown. As an interim restoration, take it out of"
+        " occlusion and record a lower load."
+    ),
+    "ionomer.resin_allergy": "The patient is allergic to resin, and {name} contains it: choose a conventional glass ionomer.",
+    "ionomer.under_load": "Glass ionomer wears and chips under load in a permanent tooth: review it, or take it as interim.",
+    "ionomer.deep_bite": "A deep overbite loads this edge: neither notch nor ionomer is likely to last.",
+    "ionomer.no_notch": "Nothing holds it at the broken edge: cut a retention notch of {least_mm:g} mm, or bevel and bond composite.",
     "wet.before_bond": "Nothing is bonded yet: find the leak, dry, and begin this step again.",
     "wet.in_bond": "Acid and adhesive are spoilt: stop the leak, rinse, dry, and bond again from the acid.",
     "wet.film": (

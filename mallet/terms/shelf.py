@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, Field, ValidationInfo, field_validator
 
 from mallet.terms.mouth import Strict
 
@@ -52,14 +52,45 @@ class Adhesive(Item):
 
 
 class Ionomer(Item):
-    """A restorative glass ionomer; `set_s` is the time until it may be cut."""
+    """A restorative glass ionomer in capsules; `working_s` and `set_s`, until it may be cut, count from the end of mixing."""
 
     kind: Literal["ionomer"]
     resin_modified: bool
+    high_viscosity: bool = False
+    mix_s: Annotated[float, Field(gt=0, le=60)] | None = None
+    volume_mm3: Annotated[float, Field(gt=0, le=1000)] | None = None
     conditioner: Literal["polyacrylic", "phosphoric", "none"]
     condition_s: Annotated[float, Field(ge=0, le=60)]
     working_s: Seconds
     set_s: Seconds
+    needs_coat: bool = True
+
+    @field_validator("set_s")
+    @classmethod
+    def after_working(cls, value: float, info: ValidationInfo) -> float:
+        """Raise ValueError where it would set while it is still worked."""
+        working_s = info.data.get("working_s")
+        if working_s is not None and value <= working_s:
+            raise ValueError(f"more than its working time, {working_s:g}")
+        return value
+
+
+class Sealant(Item):
+    """A resin for pits and fissures: how deep it cures, and the manufacturer's light."""
+
+    kind: Literal["sealant"]
+    depth_mm: Annotated[float, Field(ge=0.3, le=6)] | None = None
+    density_g_cm3: Annotated[float, Field(ge=1, le=3)] = 1.2
+    manufacturer: Maker | None = None
+
+
+class Coat(Item):
+    """What is brushed over set glass ionomer; a tinted one lowers its value. `cure_s` where light cures it."""
+
+    kind: Literal["coat"]
+    tint: Literal["clear", "tinted"] = "clear"
+    light_cured: bool = True
+    cure_s: Annotated[float, Field(gt=0, le=120)] | None = None
 
 
 class Base(Item):
@@ -158,13 +189,15 @@ class Abrasive(Item):
 
 
 StockItem = Annotated[
-    Adhesive | Ionomer | Base | Liner | Capsule | Gold | MatrixBand | WedgeItem | Ring | Bur | Condenser
+    Adhesive | Ionomer | Sealant | Coat | Base | Liner | Capsule | Gold | MatrixBand | WedgeItem | Ring | Bur | Condenser
     | HandInstrument | Abrasive,
     Field(discriminator="kind"),
 ]  # fmt: skip
 KINDS: dict[str, type[Item]] = {
     "adhesive": Adhesive,
     "ionomer": Ionomer,
+    "sealant": Sealant,
+    "coat": Coat,
     "base": Base,
     "liner": Liner,
     "capsule": Capsule,

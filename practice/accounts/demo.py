@@ -58,6 +58,7 @@ class Booked:
     findings: dict[str, Any] = field(default_factory=dict)
     confirmed: bool = True
     heights: dict[str, Any] = field(default_factory=dict)
+    material: str = "composite"
 
 
 def box(side: str, height: float, width: float, depth: float) -> dict[str, Any]:
@@ -148,6 +149,12 @@ VISITS = (
         "Tavi Solvang-Achter", dt.date(2022, 2, 11), 17, 30, "chair 2", "decay all round a first incisor", "51",
         "MIDFL", [{"kind": "strip_crown_preparation", "incisal_reduction_mm": 1.5, "axial_reduction_mm": 0.5, "above_cej_mm": 0.6}],
         "horizontal", {}, saved=False, findings={"cause": "caries", "field": "dam", "esthetic_zone": True},
+    ),
+    Booked(
+        "Ylva Marit Sandoe", dt.date(2013, 5, 19), 18, 10, "chair 1", "deep fissures, second molars through", "17",
+        "O", [{"kind": "sealant_groove", "length_mm": 5.0, "width_mm": 0.6, "depth_mm": 0.9}], "horizontal", {}, saved=False,
+        remaining_dentin_mm=None, material="sealant",
+        findings={"field": "dam", "cavitated": False, "caries_found": False, "load": "low", "pulp": "normal"},
     ),
 )  # fmt: skip
 # What somebody has told before work may start.
@@ -244,12 +251,7 @@ def _visit(practice: Practice, v: Booked, dentist: User, light: Light, masses: l
         draft={
             "format": "mallet-case/2",
             "tooth": {"code": v.tooth, "vitality": "vital"},
-            "restoration": {
-                "material": "composite",
-                "surfaces": v.surfaces,
-                "technique": v.layering,
-                "etch": "selective_enamel",
-            },
+            "restoration": {"material": v.material, "surfaces": v.surfaces, **_asked(v)},
             "preparation": preparation,
             "adjacent": v.neighbours,
             "findings": {**CONFIRMED, **v.findings} if v.confirmed else v.findings,
@@ -270,6 +272,11 @@ def _visit(practice: Practice, v: Booked, dentist: User, light: Light, masses: l
         save_plan(restoration, case_of(restoration), dentist)
     if v.done:
         _play(restoration, dentist)
+
+
+def _asked(v: Booked) -> dict[str, Any]:
+    """Return what is asked of composite besides."""
+    return {"technique": v.layering, "etch": "selective_enamel"} if v.material == "composite" else {}
 
 
 def _play(restoration: Restoration, who: User) -> None:

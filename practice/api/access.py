@@ -39,6 +39,7 @@ PERMISSIONS: dict[str, frozenset[str]] = {
     "GET masses": STAFF,
     "GET restorations/<int:restoration_id>": STAFF,
     "POST restorations/<int:restoration_id>/plans": TREATS,
+    "POST restorations/<int:restoration_id>/restorative": STAFF,
     "GET restorations/<int:restoration_id>/plans/<int:number>": STAFF,
     "POST restorations/<int:restoration_id>/runs": STAFF,
     "POST preview": STAFF,

@@ -10,7 +10,7 @@ from typing import Any
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
-from ninja import Router, Schema, Status
+from ninja import Field, Router, Schema, Status
 
 from mallet.drawing import Drawing, draw
 from mallet.plan import no_plan
@@ -30,7 +30,15 @@ from practice.equipment.models import MASS, Item
 from practice.equipment.shelf import is_usable
 from practice.planned import while_latest, worked_of
 from practice.restorations.models import PlanVersion, Restoration
-from practice.restorations.services import case_of, changes_between, in_practice, missing_for, save_plan
+from practice.restorations.services import (
+    case_of,
+    changes_between,
+    in_practice,
+    missing_for,
+    of_today,
+    save_plan,
+    with_restorative,
+)
 
 router = Router(tags=["planning"], by_alias=True)
 
@@ -183,6 +191,22 @@ def restoration(request: HttpRequest, restoration_id: int) -> RestorationOut:
         run_id=visit.run_id,
         record_id=visit.record_id,
     )
+
+
+class RestorativeIn(PreviewIn):
+    material: str = Field(max_length=40)
+
+
+@router.post(
+    "restorations/{int:restoration_id}/restorative",
+    response={200: Case, 404: ErrorOut, 422: ErrorOut},
+    exclude_unset=True,
+)
+def another_restorative(request: HttpRequest, restoration_id: int, body: RestorativeIn) -> Case:
+    """Return a case as it would ask for another restorative, with what the practice has for it."""
+    found = _restoration(request, restoration_id)
+    with as_told(body.case) as told:
+        return read_case(of_today(with_restorative(found, told, body.material), found))
 
 
 @router.post("preview", response={200: PreviewOut, 422: ErrorOut})

@@ -12,7 +12,7 @@ from django.utils import timezone
 from ninja import Field, Router, Schema
 
 from mallet.drawing import Drawing
-from mallet.plan import stage_names
+from mallet.plan import RESTORATIVE_NAMES, stage_names
 from mallet.terms.increments import Increment
 from mallet.terms.plan import Step, Want
 from mallet.tooth import read_tooth
@@ -160,7 +160,7 @@ def run(request: HttpRequest, run_id: int) -> dict[str, Any]:
         "patient": restoration.patient.full_name,
         "tooth": shown_tooth(read_tooth(body.planned["tooth"]["code"]), user_of(request)),
         "surfaces": body.told["restoration"]["surfaces"],
-        "material": body.told["restoration"]["material"],
+        "material": RESTORATIVE_NAMES[body.told["restoration"]["material"]],
         "chair": restoration.visit.chair,
         "started_at": found.started_at,
         "sequence": [s["id"] for s in state.steps],

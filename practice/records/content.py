@@ -125,6 +125,11 @@ def _of_times(rows: Iterable[dict[str, Any]]) -> Iterable[dict[str, str]]:
             yield {"kind": "longer", "step_id": row["id"], "text": text, "at": row["ended"]}
 
 
+def _makes_set(step: dict[str, Any]) -> bool:
+    """Tell whether an increment is lit, or left alone to set, at a step."""
+    return bool(step["light"] or step.get("role") == "set")
+
+
 def placed(plan: dict[str, Any], state: RunState) -> list[dict[str, Any]]:
     """Return the increments: their numbers and light as planned, and the seconds that their light steps were worked at, as
     recorded. A lot that was scanned for a product stands for the one that was planned."""
@@ -132,11 +137,11 @@ def placed(plan: dict[str, Any], state: RunState) -> list[dict[str, Any]]:
     for lot in state.lots:
         if lot["name"] and lot["lot"] not in scanned.setdefault(lot["name"], []):
             scanned[lot["name"]].append(lot["lot"])
-    lit = {step["id"]: step["increment"] for step in state.steps if step["light"] and step["increment"]}
+    timed = {step["id"]: step["increment"] for step in state.steps if step["increment"] and _makes_set(step)}
     recorded: dict[int, float] = {}
     for visit in state.visits:
-        if visit.step_id in lit:
-            order = lit[visit.step_id]
+        if visit.step_id in timed:
+            order = timed[visit.step_id]
             recorded[order] = recorded.get(order, 0.0) + visit.worked_s
     return [
         {
@@ -146,7 +151,7 @@ def placed(plan: dict[str, Any], state: RunState) -> list[dict[str, Any]]:
             "lot": ", ".join(scanned.get(i["product"], [])) or i.get("lot"),
             "mass_g": round(i["mass_g"], 3),
             "measures": [{key: m[key] for key in ("id", "title", "value", "unit")} for m in i["measures"]],
-            "planned_s": sum(e["seconds"] for e in i["detail"]["exposures"]),
+            "planned_s": sum(s["seconds"] for s in state.steps if timed.get(s["id"]) == i["order"]),
             "recorded_s": round(recorded[i["order"]], 1) if i["order"] in recorded else None,
         }
         for i in plan["increments"]

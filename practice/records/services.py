@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 from django.db import transaction
 from django.utils import timezone
 
-from mallet.plan import not_confirmed
+from mallet.plan import RESTORATIVE_NAMES, not_confirmed
 from mallet.terms.canonical import sha256_of
 from mallet.terms.case import read_case
 from practice.accounts.models import Practice, User, audit
@@ -35,7 +35,7 @@ def write_record(run: Run, state: RunState, plan: PlanVersion, who: User) -> Rec
         "patient": restoration.patient.full_name,
         "tooth": body.planned["tooth"],
         "surfaces": body.told["restoration"]["surfaces"],
-        "material": body.told["restoration"]["material"],
+        "material": RESTORATIVE_NAMES[body.told["restoration"]["material"]],
         "reason": restoration.reason,
         "dentist": restoration.visit.dentist.full_name,
         "finished_by": who.full_name,

@@ -15,7 +15,8 @@ from mallet.light.upkeep import has_fallen
 from mallet.plan import not_confirmed, refusal_of, title_of
 from mallet.rulebook import load_rulebook
 from mallet.terms.canonical import quantised
-from mallet.terms.case import as_told, read_case
+from mallet.terms.case import RESTORATIONS, as_told, read_case
+from mallet.terms.errors import InputError
 from practice.accounts.models import Practice, User, audit
 from practice.equipment.models import MASS, Light
 from practice.equipment.services import Flag, flags_for_plan, lamp_named
@@ -37,12 +38,29 @@ def case_of(restoration: Restoration) -> dict[str, Any]:
     last = newest_plan(restoration)
     if last:
         return of_today(last.body.told, restoration)
-    today = restoration.practice.today()
-    light = restoration.light.case_part() if restoration.light else None
-    masses = [m.case_part(today) for m in restoration.materials.prefetch_related("lots")]
     draft = restoration.told
-    asked = {**draft["restoration"], "light": light, "composites": masses}
-    return of_today({**draft, "restoration": asked}, restoration)
+    return of_today({**draft, "restoration": _completed(restoration, draft["restoration"])}, restoration)
+
+
+def with_restorative(restoration: Restoration, case: Mapping[str, Any], material: str) -> dict[str, Any]:
+    """Return a case that asks for another restorative, with what the practice has for it; raise InputError for one that
+    there is not."""
+    if material not in RESTORATIONS:
+        raise InputError.at("material", material, ", ".join(RESTORATIONS))
+    surfaces = case["restoration"]["surfaces"]
+    return {**case, "restoration": _completed(restoration, {"material": material, "surfaces": surfaces})}
+
+
+def _completed(restoration: Restoration, asked: Mapping[str, Any]) -> dict[str, Any]:
+    """Return what a restorative is told, with the curing light and the composites chosen for a restoration where it takes
+    any."""
+    takes, told = RESTORATIONS[asked["material"]].model_fields, dict(asked)
+    if "light" in takes:
+        told["light"] = restoration.light.case_part() if restoration.light else None
+    if "composites" in takes:
+        today = restoration.practice.today()
+        told["composites"] = [m.case_part(today) for m in restoration.materials.prefetch_related("lots")]
+    return told
 
 
 def of_today(case: Mapping[str, Any], restoration: Restoration) -> dict[str, Any]:
@@ -63,7 +81,9 @@ def missing_for(restoration: Restoration, today: dt.date) -> list[Flag]:
     """Return what is missing before a restoration can start by its last plan."""
     plan = newest_plan(restoration)
     found = lamp_flags(restoration, plan, today)
-    if not restoration.materials.exists():
+    asked = plan.body.told if plan else restoration.told
+    takes = RESTORATIONS[asked["restoration"]["material"]].model_fields
+    if "composites" in takes and not restoration.materials.exists():
         found.append(Flag("masses.none", "No mass chosen from the shelf", "stop"))
     found += want_flags(restoration.practice, _wants(restoration, plan), today)
     if not plan:
@@ -82,14 +102,16 @@ def _wants(restoration: Restoration, plan: PlanVersion | None) -> list[dict[str,
     if plan and "wants" in plan.body.plan:
         wants: list[dict[str, Any]] = plan.body.plan["wants"]
         return wants
-    names = [one["name"] for one in plan.body.told["restoration"]["composites"]] if plan else None
+    names = [one["name"] for one in plan.body.told["restoration"].get("composites", [])] if plan else None
     chosen = names if names is not None else [item.name for item in restoration.materials.all()]
     return [{"kind": MASS, "name": name, "text": name} for name in chosen]
 
 
 def lamp_flags(restoration: Restoration, plan: PlanVersion | None, today: dt.date) -> list[Flag]:
     """Return what is to be said of the lamp that the last plan names, or of the one chosen before."""
-    planned = plan.body.told["restoration"]["light"] if plan else None
+    planned = plan.body.told["restoration"].get("light") if plan else None
+    if plan and not planned:
+        return []
     lamp = lamp_named(restoration.practice, planned.get("name")) if planned else restoration.light
     if not lamp:
         return [] if planned else [Flag("lamp.none", "No lamp chosen", "stop")]
@@ -157,7 +179,11 @@ def outdated_by(light: Light, now: Beam | None) -> list[Outdated]:
     found, rules = [], rules_of(light.practice)
     for row in rows.select_related("patient").by_visit():
         plan = newest_plan(row)
-        if not plan or not now or plan.body.told["restoration"]["light"].get("name") != light.name:
+        if (
+            not plan
+            or not now
+            or (plan.body.told["restoration"].get("light") or {}).get("name") != light.name
+        ):
             continue
         case = read_case(plan.body.told)
         then = fit_beam(case.light.readings, case.light.tip_diameter_mm, rules=rules)

@@ -50,10 +50,14 @@ INCREMENT_1 = (
 PART_KINDS = {new: old for old, new in VALUES["preparation.parts[].kind"].items()}
 
 
+# What steps and options say besides, by now.
+ADDED = ("can_be_planned",)
+
+
 def as_told_before(said: dict[str, Any]) -> dict[str, Any]:
     """Return a plan, a refusal or a drawing as it was told in version 1, without what was added since."""
     told = _with_old_paths(said)
-    for added in ("stages", "measurements"):
+    for added in ("stages", "measurements", "brackets", "supplies"):
         told.pop(added, None)
     for caution in told.get("cautions", []):
         del caution["always"]
@@ -67,6 +71,9 @@ def as_told_before(said: dict[str, Any]) -> dict[str, Any]:
 
 
 def _increment_1(one: dict[str, Any]) -> dict[str, Any]:
+    if one["detail"]["kind"] != "cured":
+        # There was none of it before.
+        return one
     flat = {**one, **one["detail"], "mass": one["product"], "sculpt": one["shaping"]}
     return {key: flat[key] for key in INCREMENT_1}
 
@@ -76,7 +83,9 @@ def _with_old_paths(said: Any) -> Any:
         return [_with_old_paths(one) for one in said]
     if not isinstance(said, dict):
         return said
-    told = {key: _with_old_paths(value) for key, value in said.items()}
+    told = {key: _with_old_paths(value) for key, value in said.items() if key not in ADDED}
+    if "hold" in told:
+        told.pop("role", None)
     for key in ("path", "case_path"):
         if isinstance(path := told.get(key), str):
             old = {new: old for old, new in VALUES.get(path, {}).items()}

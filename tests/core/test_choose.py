@@ -1,5 +1,7 @@
 """What stops a filling, what forbids a restorative, and how the rest is weighed."""
 
+import json
+from pathlib import Path
 from typing import Any, get_args
 
 import pytest
@@ -14,6 +16,8 @@ from mallet.terms.mouth import Findings, Patient, Place
 from mallet.terms.plan import NoPlan, Option, Plan
 from tests.core.conftest import first_case, with_values
 from tests.core.planned import plan
+
+IONOMER = Path(__file__).parents[2] / "examples" / "lower_premolar_cervical_ionomer.json"
 
 
 def case_of(**told: Any) -> dict[str, Any]:
@@ -276,6 +280,8 @@ def test_every_reason_can_hold_and_its_weight_decides(book: Rulebook) -> None:
         case_of(surfaces="O", load="low", cavitated=False),
         case_of(cracked=True, cusps_lost=2),
         case_of(vitality="root_filled"),
+        json.loads(IONOMER.read_text()),
+        {**json.loads(IONOMER.read_text()), "tooth": {"code": "73"}},
     ]
     read: list[Case] = [read_case(case) for case in cases]
     assert [said.rule for said in SAID if not any(said.holds(case) for case in read)] == []

@@ -10,6 +10,7 @@ import pytest
 from jsonschema import Draft202012Validator
 
 from mallet.cli import main
+from mallet.terms.upgrade import upgrade_case
 from tests.core.conftest import EXAMPLE, first_case, with_values
 
 
@@ -49,18 +50,18 @@ def test_plan_has_the_contract_s_names_and_meets_its_schema(capsys: pytest.Captu
     _, schema, _ = run(capsys, "schema", "plan")
     Draft202012Validator(json.loads(schema)).validate(made)
     _, schema, _ = run(capsys, "schema", "case")
-    Draft202012Validator(json.loads(schema)).validate(first_case())
+    Draft202012Validator(json.loads(schema)).validate(upgrade_case(first_case()))
     assert made["feasible"] is True
     assert {"engine", "rulebook", "case_sha256", "assumptions", "geometry", "decisions", "checks",
             "cautions", "totals", "steps", "increments"} <= made.keys()  # fmt: skip
     parts = {p["kind"]: p["nominal_volume_mm3"] for p in made["geometry"]["parts"]}
     assert parts["occlusal_box"] == 26.60153
     one = made["increments"][0]
-    assert {"order", "mass", "role", "volume_mm3", "mass_g", "thickness_mm", "least_thickness_mm",
-            "c_factor", "exposures", "dose_needed_j_cm2", "dose_at_worst_point_j_cm2", "worst_point",
-            "touches", "points"} <= one.keys()  # fmt: skip
-    assert one["exposures"][0]["from"] == "occlusal"
-    assert one["dose_needed_j_cm2"] == pytest.approx(2.0)
+    assert {"order", "id", "name", "product", "volume_mm3", "mass_g", "measures", "detail"} <= one.keys()
+    assert {"kind", "role", "thickness_mm", "least_thickness_mm", "c_factor", "exposures", "dose_needed_j_cm2",
+            "dose_at_worst_point_j_cm2", "worst_point", "touches", "points"} <= one["detail"].keys()  # fmt: skip
+    assert one["detail"]["exposures"][0]["from"] == "occlusal"
+    assert one["detail"]["dose_needed_j_cm2"] == pytest.approx(2.0)
     assert text == json.dumps(made, sort_keys=True, ensure_ascii=False, separators=(",", ":")) + "\n"
 
 

@@ -65,7 +65,7 @@ def test_mixed_rows_stand_side_by_side() -> None:
     kept = {"mesial": {"tooth": "75"}}
     worked = planned("36", "MO", molar, neighbours=kept)
     assert [one.tooth.iso for one in worked.neighbours] == ["75"]
-    with pytest.raises(InputError, match=r"neighbours\.mesial\.tooth"):
+    with pytest.raises(InputError, match=r"adjacent.mesial.tooth"):
         planned("36", "MO", molar, neighbours={"mesial": {"tooth": "85"}})
     assert [tooth.iso for tooth in dam_teeth(read_tooth("75"), "two_in_front")] == ["36", "75", "74", "73"]
     assert nerves(read_tooth("74"))[1].startswith("long buccal")

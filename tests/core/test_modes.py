@@ -75,7 +75,7 @@ def test_a_plan_in_another_mode_still_brings_every_dose(mode: dict[str, object])
     of_bond = {thing for step in other.steps if step.light and step.stage == "bond" for thing in step.tray}
     assert of_bond == {"lamp, set to full output", "orange shield"}
     used = {i.path: i.value for i in other.figures[0].inputs}
-    assert used["light.output_mode"] == decision.chosen
+    assert used["restoration.light.output_mode"] == decision.chosen
 
 
 def test_a_ramp_from_full_output_is_full_output() -> None:

@@ -77,6 +77,7 @@ def test_another_practice_finds_nothing(row: str, demo: Practice) -> None:
     done = Restoration.objects.get(status="done")
     bodies: dict[str, Any] = {
         "plans": {"case": first_case()},
+        "restorative": {"case": first_case(), "material": "sealant"},
         "events": {"client_id": "0" * 8 + "-0000-4000-8000-" + "0" * 12, "kind": "step_done", "step_id": "x",
                    "expected_revision": 0, "device": "x", "device_sequence": 0,
                    "client_wall": "2026-11-25T10:00:00Z", "client_monotonic_ms": 0},
@@ -124,7 +125,7 @@ def test_demo_accounts_are_not_offered_elsewhere(demo: Practice) -> None:
 def test_today_says_who_is_next_and_what_is_missing(call: Caller) -> None:
     _, today = call("get", "today")
     visits = {v["tooth"]: v for v in today["visits"]}
-    assert list(visits) == ["46", "36", "15", "26", "34", "11", "47", "51"]
+    assert list(visits) == ["46", "36", "15", "26", "34", "11", "47", "51", "17"]
     assert [m["code"] for m in visits["36"]["missing"]] == []
     assert {m["code"] for m in visits["15"]["missing"]} == {"lamp.old", "history.old"}
     assert {(m["code"], m["level"]) for m in visits["26"]["missing"]} == {("plan.none", "stop")}

@@ -156,10 +156,13 @@ class TestDemo:
 
     def test_its_work_covers_every_school_and_both_jaws(self, demo: Practice) -> None:
         drafts = [r.draft for r in Restoration.objects.all()]
-        assert {d["restoration"]["technique"] for d in drafts} == {"wall_first", "horizontal", "oblique"}
+        asked = [d["restoration"] for d in drafts]
+        assert {one["material"] for one in asked} == {"composite", "sealant"}
+        techniques = {one["technique"] for one in asked if one["material"] == "composite"}
+        assert techniques == {"wall_first", "horizontal", "oblique"}
         assert {d["tooth"]["code"][0] for d in drafts} == {"1", "2", "3", "4", "5"}
         assert {d["restoration"]["surfaces"] for d in drafts} == {
-            "MO", "DO", "MOD", "F", "MI", "MODFL", "MIDFL",
+            "MO", "DO", "MOD", "O", "F", "MI", "MODFL", "MIDFL",
         }  # fmt: skip
 
     def test_only_the_demo_s_own_password_opens_it(self, demo: Practice) -> None:

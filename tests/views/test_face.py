@@ -33,7 +33,7 @@ def test_a_worn_neck_is_measured_again_and_plan_and_steps_follow(page: Page, ser
     notes = opened(page, "5")
     expect(notes).to_contain_text("Roughen the lesion")
     tab_to(page, "techniques.cervical_margin")
-    page.keyboard.type("and")
+    page.keyboard.type("roughen,")
     expect(notes).to_contain_text("Bevel the enamel margin")
     notes.get_by_role("button", name="Close").click()
     notes = opened(page, "7")
@@ -43,13 +43,13 @@ def test_a_worn_neck_is_measured_again_and_plan_and_steps_follow(page: Page, ser
     field(page, f"{PART}.width_mm").fill("9")
     expect(page.get_by_role("alert").filter(has_text=re.compile(r"Allowed: up to \d"))).to_be_visible()
     field(page, f"{PART}.width_mm").fill("3.6")
-    expect(page.get_by_role("slider", name=re.compile("neck notch, width"))).to_be_visible()
+    expect(page.get_by_role("slider", name=re.compile("wedge-shaped lesion, width"))).to_be_visible()
 
 
 def test_a_broken_corner_goes_from_plan_to_signed_record(page: Page, server: Server) -> None:
     open_bench(page, server, "Birta Vantongeren")
     before = figure(page, "filling")
-    grip = page.get_by_role("slider", name=re.compile("lost, mesial"))
+    grip = page.get_by_role("slider", name=re.compile("fracture, at mesial"))
     grip.focus()
     page.keyboard.press("Shift+ArrowUp")
     expect(field(page, f"{PART}.mesial_mm")).to_have_value("4.5")

@@ -111,8 +111,10 @@ def test_the_bench_follows_what_is_typed_and_says_why(page: Page, server: Server
     for school in ("horizontal", "oblique", "proximal wall first"):
         page.get_by_role("radio", name=school, exact=True).click()
         expect(page.get_by_role("radio", name=school, exact=True)).to_be_checked()
-        page.get_by_role("button", name=re.compile("Build")).click()
-        expect(page.get_by_text("The case asks for the").first).to_contain_text(school.removeprefix("proximal "))
+        page.get_by_role("button", name=re.compile("Placement")).click()
+        expect(page.get_by_text("The case asks for the").first).to_contain_text(
+            school.removeprefix("proximal ")
+        )
         page.get_by_role("button", name="Close").click()
         orders[school] = picture(page)
     assert len(set(orders.values())) == 3

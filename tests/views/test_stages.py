@@ -70,7 +70,9 @@ def test_a_whole_case_is_told_by_keys(page: Page, server: Server) -> None:
     open_bench(page, server)
     opened(page, "1")
     pick(page, "findings.percussion", "tender")
-    expect(page.get_by_role("region", name="Examination and diagnosis")).to_contain_text("pulp reversibly inflamed")
+    expect(page.get_by_role("region", name="Examination and diagnosis")).to_contain_text(
+        "pulp reversibly inflamed"
+    )
     pick(page, "findings.pulp", "diagnosis")
     expect(page.get_by_role("alert").filter(has_text="There is doubt about the pulp")).to_be_visible()
     pick(page, "findings.pulp", "reversible")
@@ -89,7 +91,7 @@ def test_a_whole_case_is_told_by_keys(page: Page, server: Server) -> None:
     page.keyboard.type("dry")
     expect(notes).to_contain_text("cotton rolls and suction, no dam")
     expect(notes).to_contain_text("Keep the field dry without a dam")
-    pick(page, "findings.field", "dam")
+    pick(page, "findings.field", "rubber")
     pick(page, "techniques.dam_span", "two")
     expect(notes).to_contain_text("dam, 37 to 34")
     notes.get_by_role("button", name="1 more: how it was given").press("Enter")
@@ -174,7 +176,7 @@ def test_a_refusal_is_lifted_where_it_is_told(page: Page, server: Server) -> Non
     # Another word for the pulp does not lift it: the signs stand against that.
     page.get_by_label("pulp, diagnosed").select_option("reversible")
     expect(page.get_by_role("alert")).to_contain_text("Signs and diagnosis contradict each other")
-    page.get_by_label("it hurts").select_option("brief_on_cold")
+    page.get_by_label("pain").select_option("brief_on_cold")
     expect(page.locator("[data-figure=increments]")).to_be_visible()
 
 

@@ -169,7 +169,7 @@ def _untold(chosen: Chosen, film: FilmCure) -> list[Assumption]:
 
 def _choose(case: Case, rules: Rulebook) -> tuple[Chosen, list[Reason]]:
     """Return the adhesive asked for, else of those that suit the school the one whose kind fails least."""
-    asked = case.restoration.etch
+    asked = case.composite.etch
     shelf = [(i, one) for i, one in enumerate(case.stock) if isinstance(one, Adhesive)]
     why = {
         "selective_enamel": say("bond.selective_enamel"),
@@ -177,7 +177,7 @@ def _choose(case: Case, rules: Rulebook) -> tuple[Chosen, list[Reason]]:
         "self_etch": say("bond.self_etch"),
     }
     reasons = [why[asked]]
-    if (wanted := case.restoration.adhesive) is not None:
+    if (wanted := case.composite.adhesive) is not None:
         shelf = [(i, one) for i, one in shelf if one.name == wanted]
         if not shelf:
             names = [one.name for one in case.stock if isinstance(one, Adhesive)]
@@ -202,8 +202,8 @@ def _choose(case: Case, rules: Rulebook) -> tuple[Chosen, list[Reason]]:
 def _cautions(chosen: Chosen, case: Case, cavity: Cavity, rules: Rulebook) -> list[Caution]:
     cautions = []
     adhesive, family = chosen.adhesive, chosen.family(rules)
-    if chosen.etch != case.restoration.etch and adhesive:
-        used, asked = SCHOOLS[chosen.etch], SCHOOLS[case.restoration.etch]
+    if chosen.etch != case.composite.etch and adhesive:
+        used, asked = SCHOOLS[chosen.etch], SCHOOLS[case.composite.etch]
         told = {"name": adhesive.name, "used": used, "asked": asked}
         cautions.append(warn("caution", "bond.school_unsuited", "Maker's way of use, from the shelf", **told))
     kind = {"family": FAMILIES[family], "percent": f"{rules.value(family):g}"} if family else {}
@@ -250,7 +250,7 @@ class _Chain:
 
 def _steps(chosen: Chosen, case: Case, cavity: Cavity, after: Sequence[str], rules: Rulebook) -> list[Step]:
     chain = _Chain(after, rules)
-    if case.restoration.chlorhexidine == "before_etch":
+    if case.composite.chlorhexidine == "before_etch":
         detail = "2 %, on a pellet or brush; rinse it off."
         chain.add(
             "clean", "Clean with chlorhexidine", detail, "bond.chlorhexidine_s", tray=["chlorhexidine, 2 %"]
@@ -259,7 +259,7 @@ def _steps(chosen: Chosen, case: Case, cavity: Cavity, after: Sequence[str], rul
         _acid(chain, chosen, cavity, rules)
     first = chain.steps[0].id if chain.steps else "bond.dry"
     chain.add("dry", "Dry, look", _dry(chosen), "bond.dry_s", check=_dry_check(chosen))
-    if case.restoration.chlorhexidine == "after_etch":
+    if case.composite.chlorhexidine == "after_etch":
         detail = "2 %, over dentin; blot, leave it moist, do not rinse."
         chain.add(
             "collagen", "Chlorhexidine on dentin", detail, "bond.chlorhexidine_s", tray=["chlorhexidine, 2 %"]

@@ -66,7 +66,7 @@ def build_composite(case: Case, cavity: Cavity, around: Surroundings, beam: Beam
         if can_thin and is_surely_too_dark(limit, longest):
             limit *= THINNER
             continue
-        layering = layer(case.restoration.technique, cavity, limit, rules)
+        layering = layer(case.composite.technique, cavity, limit, rules)
         masses = [mass_for(case.composites, portion.role) for portion in layering.portions]
         # With one that is too slow and may still be cut thinner there is no need to light the rest.
         cured = []

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 
 from mallet.cavity.band import Band
 from mallet.cavity.preparation import Cavity
@@ -10,11 +10,12 @@ from mallet.curing.after_band import AfterBand
 from mallet.curing.exposures import light_step, presses_of
 from mallet.rulebook import Rulebook
 from mallet.stages.assess import carving_hint
+from mallet.stages.finish_steps import contact_step, occlusion_step, verified
 from mallet.stages.hand import hand_step
 from mallet.stages.isolate import field_off
 from mallet.stages.matrix_off import band_off, form_off
 from mallet.terms.case import Case
-from mallet.terms.plan import Check, StageResult, Step, StepCheck
+from mallet.terms.plan import Check, StageResult, Step
 
 SAYS = "trim, contact, occlusion, polish"
 AT_NECK = (
@@ -25,16 +26,6 @@ AT_FRONT = (
     "Blade and strips for flash; discs from coarse to fine over the face and its line angles; edge last."
 )
 IN_GROOVE = "Probe along the edge; take off what stands high."
-CONTACT = StepCheck(
-    question="Does unwaxed floss snap through and come out whole?",
-    remedy="Shreds: strip the margin. Too tight: contact saw, waxed floss, strip. Open: build it anew, food packs there.",
-    back_to="finish.trim",
-)
-BITE = StepCheck(
-    question="Do the marks stand as before the filling, in closure and sideways?",
-    remedy="Take the high spot down with a fine diamond, mark again.",
-    back_to="finish.bite",
-)
 
 
 def finish(
@@ -137,30 +128,10 @@ def _trim_and_check(
         )
     ]
     if opens_contact:
-        steps.append(
-            step(
-                "finish.contact",
-                "Check the contact",
-                "Unwaxed floss, before the field is given up.",
-                "chair.contact_s",
-                "finish.trim",
-                tray=["unwaxed floss"],
-                check=CONTACT,
-            )
-        )
+        steps.append(contact_step(rules).model_copy(update={"after": ["finish.trim"]}))
     steps.append(field_off(case, steps[-1].id, rules))
     if not case.is_unbitten:
-        steps.append(
-            step(
-                "finish.bite",
-                "Check the bite",
-                "Thicker paper, tap, then slide all ways.",
-                "chair.bite_s",
-                steps[-1].id,
-                tray=["bite paper", "fine diamond, flame"],
-                check=BITE,
-            )
-        )
+        steps.append(occlusion_step(case, rules).model_copy(update={"after": [steps[-1].id]}))
     steps.append(
         step(
             "finish.polish",
@@ -171,34 +142,4 @@ def _trim_and_check(
             tray=["rubber points", "brush"],
         )
     )
-    return [*steps, *_verified(case, step)]
-
-
-def _verified(case: Case, step: Callable[..., Step]) -> list[Step]:
-    """Return the last look at the finished work, and what the patient is told."""
-    cold = " Cold may be felt for some weeks." if case.tooth.vitality == "vital" else ""
-    bite = "" if case.is_unbitten else " Bite as before."
-    return [
-        step(
-            "finish.verify",
-            "Verify the finished work",
-            f"Dry it. Probe and light along every margin, gingival ones too.{bite} No flash left.",
-            "chair.verify_finished_s",
-            "finish.polish",
-            tray=["probe", "mirror"],
-            hold="finished",
-            check=StepCheck(
-                question="Margins flush all round, shape and surface as they should be, nothing left behind?",
-                remedy="Mend it now, while the patient is numb.",
-                back_to="finish.trim",
-            ),
-        ),
-        step(
-            "finish.tell",
-            "Tell the patient",
-            f"Numb for some hours: no hot food, no biting on the cheek.{cold} Pain on biting is to be reported.",
-            "chair.tell_s",
-            "finish.verify",
-            actor="both",
-        ),
-    ]
+    return [*steps, *verified(case, "finish.polish", "finish.trim", rules)]

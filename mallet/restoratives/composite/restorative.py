@@ -34,10 +34,11 @@ from mallet.restoratives.composite.steps import build_steps
 from mallet.restoratives.composite.wet import with_wet
 from mallet.restoratives.restorative import Built, Placed, Points, Schedule, Timed
 from mallet.rulebook import Rulebook
+from mallet.stages.inputs import input_of
 from mallet.stages.site import Site
 from mallet.terms.case import Case
 from mallet.terms.increments import Increment
-from mallet.terms.plan import Assumption, Figure, StageResult, Step
+from mallet.terms.plan import Assumption, Bracket, Figure, InputUse, StageResult, Step
 
 
 @dataclass(frozen=True)
@@ -60,6 +61,12 @@ class CompositeBuilt(Built):
     @property
     def bonded_area_mm2(self) -> float:
         return float(sum(one.contacts.tooth.area_mm2 for one in self.curing.cured))
+
+    @property
+    def density_inputs(self) -> list[InputUse]:
+        case = self.site.case
+        paths = [f"restoration.composites[{i}].density_g_cm3" for i in range(len(case.composites))]
+        return [input_of(case, path, "g/cm3") for path in paths]
 
     def finish(self) -> StageResult:
         site, curing = self.site, self.curing
@@ -102,9 +109,15 @@ class CompositeBuilt(Built):
         site = self.site
         return reckon(Reckoned(site.case, site.rules, site.cavity, self.curing, self.build, steps))
 
+    def brackets(self, steps: Sequence[Step]) -> list[Bracket]:
+        """Return from when to when nothing may get wet: to the last increment's light."""
+        lit = [step.id for step in steps if step.light and (step.increment or step.stage == "bond")]
+        text = "keep dry up to the last increment's light"
+        return [Bracket(start="bond.dry", end=lit[-1], text=text, kind="dry")] if lit else []
+
 
 @dataclass(frozen=True)
-class Composite:
+class CompositeRestorative:
     """Composite, as a case asks for it."""
 
     id: str = "composite"
@@ -128,7 +141,7 @@ class Composite:
         if not assumed:
             return case, []
         known = {**case.provenance, **{a.path: a.provenance for a in assumed}}
-        restoration = case.restoration.model_copy(update={"composites": [one.mass for one in completed]})
+        restoration = case.composite.model_copy(update={"composites": [one.mass for one in completed]})
         return case.model_copy(update={"restoration": restoration, "provenance": known}), assumed
 
     def build(self, site: Site) -> CompositeBuilt:
@@ -152,4 +165,4 @@ class Composite:
         return CompositeBuilt(site, stages, build, Curing(beam, around, build.cured))
 
 
-COMPOSITE = Composite()
+COMPOSITE = CompositeRestorative()

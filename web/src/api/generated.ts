@@ -413,6 +413,26 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/restorations/{restoration_id}/restorative": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /**
+     * Another Restorative
+     * @description Return a case as it would ask for another restorative, with what the practice has for it.
+     */
+    post: operations["practice_api_planning_another_restorative"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/restorations/{restoration_id}/runs": {
     parameters: {
       query?: never;
@@ -820,7 +840,8 @@ export interface components {
         | "stock"
         | "cusps"
         | "features"
-        | "anesthetics";
+        | "anesthetics"
+        | "teeth";
       /** Most */
       most?: number | null;
       /** Name */
@@ -928,6 +949,23 @@ export interface components {
       wanted: components["schemas"]["WantedOut"];
     };
     /**
+     * Bracket
+     * @description What holds from the end of one step to the end of another.
+     */
+    Bracket: {
+      /** From */
+      from: string;
+      /**
+       * Kind
+       * @enum {string}
+       */
+      kind: "dry" | "working" | "setting";
+      /** Text */
+      text: string;
+      /** To */
+      to: string;
+    };
+    /**
      * Bur
      * @description A rotary instrument by its cutting head.
      */
@@ -1003,11 +1041,13 @@ export interface components {
        *       "cold": "not_tested",
        *       "cracked": false,
        *       "cusps_lost": 0,
+       *       "eruption": "erupted",
        *       "esthetic_zone": null,
        *       "field": "dam",
        *       "justified_by": "",
        *       "load": "normal",
        *       "occlusion_marked": false,
+       *       "overbite": "normal",
        *       "pain": "none",
        *       "percussion": "not_tested",
        *       "pulp": null,
@@ -1092,7 +1132,11 @@ export interface components {
        *     }
        */
       reference_heights: components["schemas"]["ReferenceHeights"];
-      restoration: components["schemas"]["CompositeRestoration"];
+      /** Restoration */
+      restoration:
+        | components["schemas"]["CompositeRestoration"]
+        | components["schemas"]["GlassIonomerRestoration"]
+        | components["schemas"]["SealantRestoration"];
       /**
        * @default {
        *       "mock_up": false,
@@ -1107,6 +1151,8 @@ export interface components {
       stock: (
         | components["schemas"]["Adhesive"]
         | components["schemas"]["Ionomer"]
+        | components["schemas"]["Sealant"]
+        | components["schemas"]["Coat"]
         | components["schemas"]["Base"]
         | components["schemas"]["Liner"]
         | components["schemas"]["Capsule"]
@@ -1266,6 +1312,34 @@ export interface components {
       /** Tooth */
       tooth: string;
     };
+    /**
+     * Coat
+     * @description What is brushed over set glass ionomer; a tinted one lowers its value. `cure_s` where light cures it.
+     */
+    Coat: {
+      /** Cure S */
+      cure_s?: number | null;
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "coat";
+      /**
+       * Light Cured
+       * @default true
+       */
+      light_cured: boolean;
+      /** Lot */
+      lot?: string | null;
+      /** Name */
+      name: string;
+      /**
+       * Tint
+       * @default clear
+       * @enum {string}
+       */
+      tint: "clear" | "tinted";
+    };
     /** CodeIn */
     CodeIn: {
       /** Text */
@@ -1337,8 +1411,8 @@ export interface components {
       etch: "selective_enamel" | "etch_and_rinse" | "self_etch";
       light: components["schemas"]["Light"];
       /**
-       * Material
-       * @constant
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
        */
       material: "composite";
       /** Surfaces */
@@ -1390,9 +1464,8 @@ export interface components {
       /** Exposures */
       exposures: components["schemas"]["Exposure"][];
       /**
-       * Kind
-       * @default cured
-       * @constant
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
        */
       kind: "cured";
       /** Least Thickness Mm */
@@ -1817,6 +1890,12 @@ export interface components {
        * @default 0
        */
       cusps_lost: number;
+      /**
+       * Eruption
+       * @default erupted
+       * @enum {string}
+       */
+      eruption: "erupted" | "erupting";
       /** Esthetic Zone */
       esthetic_zone?: boolean | null;
       /**
@@ -1841,6 +1920,12 @@ export interface components {
        * @default false
        */
       occlusion_marked: boolean;
+      /**
+       * Overbite
+       * @default normal
+       * @enum {string}
+       */
+      overbite: "open" | "normal" | "deep";
       /**
        * Pain
        * @default none
@@ -1915,6 +2000,38 @@ export interface components {
       };
       /** Volume Mm3 */
       volume_mm3: number;
+    };
+    /**
+     * GlassIonomerRestoration
+     * @description Glass ionomer, placed in one and finished wet; ionomer and coat by their names in stock. `value_when_wet` is how the
+     *     trimmed surface looks: it chooses the coat.
+     */
+    GlassIonomerRestoration: {
+      /** Coat */
+      coat?: string | null;
+      /**
+       * Dryness
+       * @default moist
+       * @enum {string}
+       */
+      dryness: "moist" | "very_dry";
+      /**
+       * Final Finish
+       * @default same_visit
+       * @enum {string}
+       */
+      final_finish: "same_visit" | "after_24_h";
+      /** Ionomer */
+      ionomer?: string | null;
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      material: "glass_ionomer";
+      /** Surfaces */
+      surfaces: string;
+      /** Value When Wet */
+      value_when_wet?: ("right" | "too_high") | null;
     };
     /**
      * Gold
@@ -2110,7 +2227,8 @@ export interface components {
      *     shaped. `reasons` say why it is made to set so.
      */
     Increment: {
-      detail: components["schemas"]["Cured"];
+      /** Detail */
+      detail: components["schemas"]["Cured"] | components["schemas"]["Set"];
       /** Id */
       id: string;
       /** Lot */
@@ -2161,7 +2279,7 @@ export interface components {
     };
     /**
      * Ionomer
-     * @description A restorative glass ionomer; `set_s` is the time until it may be cut.
+     * @description A restorative glass ionomer in capsules; `working_s` and `set_s`, until it may be cut, count from the end of mixing.
      */
     Ionomer: {
       /** Condition S */
@@ -2172,18 +2290,32 @@ export interface components {
        */
       conditioner: "polyacrylic" | "phosphoric" | "none";
       /**
+       * High Viscosity
+       * @default false
+       */
+      high_viscosity: boolean;
+      /**
        * @description discriminator enum property added by openapi-typescript
        * @enum {string}
        */
       kind: "ionomer";
       /** Lot */
       lot?: string | null;
+      /** Mix S */
+      mix_s?: number | null;
       /** Name */
       name: string;
+      /**
+       * Needs Coat
+       * @default true
+       */
+      needs_coat: boolean;
       /** Resin Modified */
       resin_modified: boolean;
       /** Set S */
       set_s: number;
+      /** Volume Mm3 */
+      volume_mm3?: number | null;
       /** Working S */
       working_s: number;
     };
@@ -2695,9 +2827,14 @@ export interface components {
     /**
      * Option
      * @description One of several ways, with every reason for and against it. `wins_without` is what would have to be
-     *     otherwise for the second to come first.
+     *     otherwise for the second to come first; one that `can_be_planned` is a restorative of this tool.
      */
     Option: {
+      /**
+       * Can Be Planned
+       * @default false
+       */
+      can_be_planned: boolean;
       /** Id */
       id: string;
       /** Is Stopped */
@@ -2938,6 +3075,11 @@ export interface components {
     Plan: {
       /** Assumptions */
       assumptions: components["schemas"]["Assumption"][];
+      /**
+       * Brackets
+       * @default []
+       */
+      brackets: components["schemas"]["Bracket"][];
       /** Case Sha256 */
       case_sha256: string;
       /** Cautions */
@@ -2978,6 +3120,11 @@ export interface components {
       stages: components["schemas"]["PlanStage"][];
       /** Steps */
       steps: components["schemas"]["Step"][];
+      /**
+       * Supplies
+       * @default []
+       */
+      supplies: components["schemas"]["Supply"][];
       /** Tooth */
       tooth: {
         [key: string]: string;
@@ -3474,6 +3621,15 @@ export interface components {
       /** Tooth Name */
       tooth_name: string;
     };
+    /** RestorativeIn */
+    RestorativeIn: {
+      /** Case */
+      case: {
+        [key: string]: unknown;
+      };
+      /** Material */
+      material: string;
+    };
     /**
      * RetentionGroove
      * @description A groove along the line angle of a proximal box's axial wall with its facial or lingual one or with both, cut
@@ -3820,6 +3976,29 @@ export interface components {
       text: string;
     };
     /**
+     * Sealant
+     * @description A resin for pits and fissures: how deep it cures, and the manufacturer's light.
+     */
+    Sealant: {
+      /**
+       * Density G Cm3
+       * @default 1.2
+       */
+      density_g_cm3: number;
+      /** Depth Mm */
+      depth_mm?: number | null;
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "sealant";
+      /** Lot */
+      lot?: string | null;
+      manufacturer?: components["schemas"]["Maker"] | null;
+      /** Name */
+      name: string;
+    };
+    /**
      * SealantGroove
      * @description The central groove opened to be sealed, about the middle of the tooth: V-shaped, its depth measured from
      *     the surface straight down.
@@ -3838,6 +4017,44 @@ export interface components {
       width_mm: number;
     };
     /**
+     * SealantRestoration
+     * @description A fissure sealant, by its name in stock; `also` are other teeth of the quadrant that are sealed in the same order of
+     *     work, each alike.
+     */
+    SealantRestoration: {
+      /**
+       * Also
+       * @default []
+       */
+      also: string[];
+      /**
+       * Cleaning
+       * @default brush_and_pumice
+       * @enum {string}
+       */
+      cleaning: "brush_and_pumice" | "fine_diamond" | "air_abrasion";
+      /**
+       * Fluorosed
+       * @default false
+       */
+      fluorosed: boolean;
+      light: components["schemas"]["Light"];
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      material: "sealant";
+      /** Sealant */
+      sealant?: string | null;
+      /** Surfaces */
+      surfaces: string;
+      /**
+       * With Adhesive
+       * @default false
+       */
+      with_adhesive: boolean;
+    };
+    /**
      * SessionOut
      * @description Who is signed in, if anyone; on a demo server also with what to sign in.
      */
@@ -3848,6 +4065,23 @@ export interface components {
        */
       demo_accounts: components["schemas"]["DemoAccount"][];
       user: components["schemas"]["UserOut"] | null;
+    };
+    /**
+     * Set
+     * @description What lets an increment set by itself: mixing, working and setting times, the last two from the end of mixing.
+     */
+    Set: {
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "set";
+      /** Mix S */
+      mix_s: number;
+      /** Set S */
+      set_s: number;
+      /** Working S */
+      working_s: number;
     };
     /**
      * SetOut
@@ -4112,6 +4346,8 @@ export interface components {
        * @default []
        */
       presses: components["schemas"]["Press"][];
+      /** Role */
+      role?: "set" | null;
       /** Seconds */
       seconds: number;
       seconds_input?: components["schemas"]["InputUse"] | null;
@@ -4225,6 +4461,27 @@ export interface components {
        * @enum {string}
        */
       kind: "strip_crown_preparation";
+    };
+    /**
+     * Supply
+     * @description Something that is opened or mixed for the work: how many, when it is ready and until when it serves (s from the
+     *     start), and for which increments.
+     */
+    Supply: {
+      /** Count */
+      count: number;
+      /** Expires S */
+      expires_s?: number | null;
+      /** Increments */
+      increments: number[];
+      /** Kind */
+      kind: string;
+      /** Lot */
+      lot?: string | null;
+      /** Name */
+      name: string;
+      /** Starts S */
+      starts_s: number;
     };
     /**
      * Sway
@@ -5561,6 +5818,50 @@ export interface operations {
       };
       /** @description Not Found */
       404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_planning_another_restorative: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        restoration_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["RestorativeIn"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Case"];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
         headers: {
           [name: string]: unknown;
         };

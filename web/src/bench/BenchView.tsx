@@ -211,6 +211,7 @@ function Bench({ restoration }: { restoration: Restoration }) {
             <Aside isBusy={preview.isWaiting || told !== made.plan}>
               {stage && (
                 <StageNotes
+                  restorationId={restoration.id}
                   plan={made.plan}
                   stage={stage}
                   draft={draft}
@@ -257,6 +258,7 @@ function Bench({ restoration }: { restoration: Restoration }) {
         >
           <Tape
             steps={(later ?? made.plan).steps}
+            brackets={(later ?? made.plan).brackets ?? []}
             stage={stage}
             increment={shown}
             lit={figure?.steps ?? NONE}

@@ -1,7 +1,7 @@
 import Box from "@mui/material/Box";
 import type { Problem, Schemas } from "../api/client";
 import { paper } from "../theme/tokens";
-import { OptionLine } from "./OptionLine";
+import { Options } from "./Options";
 import { StageInputs } from "./StageInputs";
 import type { Draft, DraftActions } from "./useDraft";
 
@@ -29,9 +29,7 @@ export function NoPlan({ restoration, refusal, draft, actions, problems }: Props
         {refusal.requirement.text}
       </Box>
       <StageInputs asks={stage?.asks ?? []} draft={draft} actions={actions} problems={problems} />
-      {options.map((option, i) => (
-        <OptionLine key={option.id} option={option} place={i + 1} />
-      ))}
+      <Options restorationId={restoration.id} options={options} draft={draft} actions={actions} />
     </Box>
   );
 }

@@ -1,11 +1,19 @@
 import Box from "@mui/material/Box";
 import type { Schemas } from "../api/client";
+import { TextButton } from "../shell/TextButton";
 import { Verdict } from "../shell/Verdict";
 import { numerals, paper } from "../theme/tokens";
 import { Why } from "./Why";
 
+interface Props {
+  option: Schemas["Option"];
+  place: number;
+  /** Plans with it instead; where it is what is planned, or cannot be, there is none. */
+  onTake?: () => void;
+}
+
 /** One way of several: how much it weighs, every reason for and against, and what forbids it. */
-export function OptionLine({ option, place }: { option: Schemas["Option"]; place: number }) {
+export function OptionLine({ option, place, onTake }: Props) {
   const rules = [...option.speaks_for, ...option.speaks_against].map((a) => a.rule);
   return (
     <Box sx={{ py: 0.75, borderTop: `1px solid ${paper.rule}` }}>
@@ -16,6 +24,11 @@ export function OptionLine({ option, place }: { option: Schemas["Option"]; place
         <span>{option.is_stopped ? "stopped" : `${signed(option.points)} points`}</span>
         <Why title={option.name} rules={rules} />
       </Box>
+      {onTake && (
+        <TextButton label={`plan with ${option.name}`} onPress={onTake}>
+          plan with it
+        </TextButton>
+      )}
       <Box component="ul" sx={{ listStyle: "none", m: 0, p: 0, fontSize: 14 }}>
         {option.limits.map((limit) => (
           <Verdict

@@ -8,6 +8,7 @@ import { valueAt } from "./paths";
 import { CuspPicker } from "./CuspPicker";
 import { AnestheticPicker } from "./AnestheticPicker";
 import { FeaturePicker } from "./FeaturePicker";
+import { TeethPicker } from "./TeethPicker";
 import { Pick, Typed } from "./entries";
 import type { Ask } from "./told";
 import { type Draft, type DraftActions, textOf } from "./useDraft";
@@ -56,6 +57,8 @@ export function StageInputs({ asks, draft, actions, problems, cusps = [] }: Prop
             />
           ) : input.kind === "features" ? (
             <FeaturePicker key={input.name} ask={input} draft={draft} actions={actions} />
+          ) : input.kind === "teeth" ? (
+            <TeethPicker key={input.path} ask={input} draft={draft} actions={actions} />
           ) : input.kind === "anesthetics" ? (
             <AnestheticPicker
               key={input.path}

@@ -4,13 +4,14 @@ import { useEffect, useRef, useState } from "react";
 import type { Plan, Problem, Schemas } from "../api/client";
 import { TextButton } from "../shell/TextButton";
 import { paper } from "../theme/tokens";
-import { OptionLine } from "./OptionLine";
+import { Options } from "./Options";
 import { StageInputs } from "./StageInputs";
 import { CheckLines } from "./Reckoning";
 import { Why } from "./Why";
 import type { Draft, DraftActions } from "./useDraft";
 
 interface Props {
+  restorationId: number;
   plan: Plan;
   stage: string;
   draft: Draft;
@@ -20,7 +21,15 @@ interface Props {
 }
 
 /** What a stage asks for, and what was decided at it, with every reason. */
-export function StageNotes({ plan, stage, draft, actions, problems, onClose }: Props) {
+export function StageNotes({
+  restorationId,
+  plan,
+  stage,
+  draft,
+  actions,
+  problems,
+  onClose,
+}: Props) {
   const own = plan.stages.find((s) => s.id === stage);
   const name = own?.name ?? stage;
   const stageChecks = plan.checks.filter((c) => own?.checks?.includes(c.topic));
@@ -76,9 +85,14 @@ export function StageNotes({ plan, stage, draft, actions, problems, onClose }: P
               {r.text}
             </Box>
           ))}
-          {d.options?.map((option, i) => (
-            <OptionLine key={option.id} option={option} place={i + 1} />
-          ))}
+          {d.options && (
+            <Options
+              restorationId={restorationId}
+              options={d.options}
+              draft={draft}
+              actions={actions}
+            />
+          )}
           {d.missed && d.missed.length > 0 && <Missed missed={d.missed} />}
           {d.alternatives.length > 0 && !d.options?.length && (
             <Box sx={{ fontSize: 14, color: "text.secondary" }}>

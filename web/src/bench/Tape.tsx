@@ -7,7 +7,7 @@ import {
   useRef,
   useState,
 } from "react";
-import type { Step } from "../api/client";
+import type { Schemas, Step } from "../api/client";
 import { useWidth } from "../shell/useWidth";
 import { paper } from "../theme/tokens";
 
@@ -19,6 +19,7 @@ const DRAG_PX = 4;
 
 interface Props {
   steps: Step[];
+  brackets: readonly Schemas["Bracket"][];
   stage: string | null;
   increment: number | null;
   /** The steps that a figure pointed at stands for. */
@@ -30,7 +31,15 @@ interface Props {
 
 /** The steps to scale in time, one lane for each pair of hands. A step that is pointed at says what it is;
  * with the arrow keys one goes from step to step, with plus and minus nearer and farther. */
-export const Tape = memo(function Tape({ steps, stage, increment, lit, onPick, onPoint }: Props) {
+export const Tape = memo(function Tape({
+  steps,
+  brackets,
+  stage,
+  increment,
+  lit,
+  onPick,
+  onPoint,
+}: Props) {
   const [ref, outer] = useWidth<HTMLDivElement>();
   const [pointed, setPointed] = useState<Step | null>(null);
   const [zoom, setZoom] = useState(1);
@@ -134,7 +143,15 @@ export const Tape = memo(function Tape({ steps, stage, increment, lit, onPick, o
               </g>
             ))}
           </g>
-          <DryBracket steps={shown} x={x} />
+          {brackets.map((bracket) => (
+            <Bracketed
+              key={bracket.from + bracket.to}
+              bracket={bracket}
+              steps={shown}
+              row={bracket.kind === "dry" ? 0 : 1}
+              x={x}
+            />
+          ))}
         </svg>
       </Box>
       {pointed && (
@@ -288,20 +305,36 @@ function Block({ step, x, y, width, isFirst, isOn, onPick, onPoint }: BlockProps
   );
 }
 
-/** From the end of drying to the last increment's light nothing may get wet. */
-function DryBracket({ steps, x }: { steps: Step[]; x: (s: number) => number }) {
-  const from = steps.find((s) => s.id === "bond.dry");
-  const lit = (s: Step) => s.light && (s.increment != null || s.id.startsWith("bond.cure"));
-  const to = steps.filter(lit).at(-1);
+const BRACKET_COLOURS = { dry: paper.brick, working: paper.verdigris, setting: paper.ink };
+
+/** What holds from the end of one step to the end of another, over the lanes; the later ones lower. */
+function Bracketed({ bracket, steps, row, x }: BracketedProps) {
+  const from = steps.find((s) => s.id === bracket.from);
+  const to = steps.find((s) => s.id === bracket.to);
   if (!from || !to) return null;
   const x0 = x(from.end_s ?? 0);
   const x1 = x(to.end_s ?? 0);
+  const colour = BRACKET_COLOURS[bracket.kind];
+  if (row > 0)
+    // Over the minutes there is room for its line alone.
+    return (
+      <path d={`M${x0} 114v6H${x1}v-6`} fill="none" stroke={colour} strokeWidth="2.5">
+        <title>{bracket.text}</title>
+      </path>
+    );
   return (
     <g>
-      <path d={`M${x0} 29v-7H${x1}v7`} fill="none" stroke={paper.brick} strokeWidth="1.6" />
-      <text x={x0} y="16" fontSize="14" fill={paper.brick}>
-        keep dry up to the last increment's light
+      <path d={`M${x0} 29v-7H${x1}v7`} fill="none" stroke={colour} strokeWidth="1.6" />
+      <text x={x0} y="16" fontSize="14" fill={colour}>
+        {bracket.text}
       </text>
     </g>
   );
+}
+
+interface BracketedProps {
+  bracket: Schemas["Bracket"];
+  steps: Step[];
+  row: number;
+  x: (s: number) => number;
 }

@@ -125,6 +125,19 @@ export function useSavePlan(id: number) {
   });
 }
 
+/** What a case would ask of another restorative, with what the practice has for it. */
+export function useRestorative(id: number) {
+  return useMutation({
+    mutationFn: ({ data, material }: { data: Case; material: string }) =>
+      unwrap(
+        client.POST("/api/restorations/{restoration_id}/restorative", {
+          params: { path: { restoration_id: id } },
+          body: { ...bodyOf(data), material },
+        }),
+      ),
+  });
+}
+
 export function useStartRun(id: number) {
   return useMutation({
     mutationFn: () =>

@@ -44,6 +44,12 @@ export function isShownLarger(sheet: Sheet): boolean {
   return sheet.view === "through" && sheet.dimensions.length > 0;
 }
 
+/** On which side of its tooth a lesion lies: negative towards the lower end of x. */
+function sideOf(sheet: Sheet, tooth: Box): number {
+  const [x = 0] = sheet.dimensions[0]?.p0 ?? [];
+  return x - (tooth.x0 + tooth.x1) / 2;
+}
+
 /** Whether the scale bar stands above: a lamp beside an upper crown reaches down to where it stands otherwise. */
 export function isBarAbove(sheet: Sheet, { upper }: Orientation): boolean {
   return sheet.view === "through" && upper;
@@ -60,12 +66,14 @@ export function boxOf(sheet: Sheet): Box {
     const lamp = tip.map((m): Xy => [m.at[0] ?? 0, m.at[1] ?? 0]);
     const [lampX = 0] = lamp.map(([x]) => x);
     const beyond = isShownLarger(sheet) ? BESIDE : 1.2;
+    // Without a lamp the room is made on the side that the lesion does not open to.
+    const opens = lampX || (isShownLarger(sheet) ? sideOf(sheet, own) : 0);
     // Seen from a face, lengths stand beside the tooth.
     const edge = sheet.view === "facial" || sheet.view === "lingual" ? ROOM : 1.2;
     const ys = sheet.view === "level" ? lamp.map(([, y]) => y) : [];
     return {
-      x0: Math.min(own.x0, lampX) - (lampX > 0 ? beyond : edge),
-      x1: Math.max(own.x1, lampX) + (lampX < 0 ? beyond : edge),
+      x0: Math.min(own.x0, lampX) - (opens > 0 ? beyond : edge),
+      x1: Math.max(own.x1, lampX) + (opens < 0 ? beyond : edge),
       y0: OF_FACE.includes(sheet.view) ? ROOT : Math.min(own.y0, ...ys) - 1.6,
       y1: Math.max(own.y1, ...ys) + (ys.length > 0 ? 1.6 : 0.8),
     };

@@ -12,6 +12,8 @@ const CHAPTERS: Record<string, string> = {
   matrix: "Matrix and wedge",
   bond: "Bond",
   composite: "Composite",
+  ionomer: "Glass ionomer",
+  sealant: "Fissure sealant",
   light: "Light",
   chair: "Times of the hand",
   estimate: "Estimates by eye",

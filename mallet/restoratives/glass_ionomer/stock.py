@@ -1,0 +1,132 @@
+"""Which glass ionomer is placed, and with which coat."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from mallet.rulebook import Rulebook
+from mallet.terms.case import Case, GlassIonomerRestoration
+from mallet.terms.errors import InputError
+from mallet.terms.pieces import Reason
+from mallet.terms.plan import Assumption, Want
+from mallet.terms.reasons import refuse, say
+from mallet.terms.shelf import Coat, Ionomer
+
+HANDBOOK = "a conventional glass ionomer, by the handbook"
+
+
+@dataclass(frozen=True)
+class Chosen:
+    """The glass ionomer that is placed, its place in stock if it stands there, and why."""
+
+    item: Ionomer
+    at: int | None
+    reasons: list[Reason]
+    assumed: list[Assumption]
+
+    @property
+    def capsule_mm3(self) -> float:
+        """Return what one capsule gives."""
+        assert self.item.volume_mm3 is not None
+        return self.item.volume_mm3
+
+
+def asked_of(case: Case) -> GlassIonomerRestoration:
+    """Return what a case asks of glass ionomer."""
+    assert isinstance(case.restoration, GlassIonomerRestoration)
+    return case.restoration
+
+
+def choose_ionomer(case: Case, rules: Rulebook) -> Chosen:
+    """Return the glass ionomer of a case: the one that it names, else the first in stock by name that needs no light, else
+    one by the handbook.
+
+    Raises InputError for one that is not in stock, and NotFeasible for one with resin where the patient is allergic to it.
+    """
+    asked = asked_of(case)
+    stock = [(at, one) for at, one in enumerate(case.stock) if isinstance(one, Ionomer)]
+    if asked.ionomer is not None:
+        found = [(at, one) for at, one in stock if one.name == asked.ionomer]
+        if not found:
+            names = ", ".join(one.name for _, one in stock) or "none: there is no glass ionomer"
+            raise InputError.at("restoration.ionomer", asked.ionomer, names)
+        at, item = found[0]
+        why = say("ionomer.named", name=item.name)
+    else:
+        plain = sorted((one.resin_modified, one.name, at) for at, one in stock)
+        if not plain:
+            item = Ionomer(
+                kind="ionomer",
+                name=HANDBOOK,
+                resin_modified=False,
+                conditioner="polyacrylic",
+                condition_s=rules.value("ionomer.polyacrylic_s"),
+                working_s=rules.value("ionomer.working_s"),
+                set_s=rules.value("ionomer.set_s"),
+            )
+            at, why = None, say("ionomer.handbook")
+        else:
+            at = plain[0][2]
+            item = next(one for place, one in stock if place == at)
+            why = say("ionomer.from_stock", name=item.name)
+    if item.resin_modified and "resin" in case.patient.allergies:
+        raise refuse("ionomer.resin_allergy", name=item.name)
+    return _filled(item, at, why, rules)
+
+
+def _filled(item: Ionomer, at: int | None, why: Reason, rules: Rulebook) -> Chosen:
+    """Return an ionomer with what its package does not say by the rulebook, and what was assumed."""
+    filled = {
+        name: rules.value(f"ionomer.{rule}")
+        for name, rule in (("volume_mm3", "capsule_mm3"), ("mix_s", "mix_s"))
+        if getattr(item, name) is None
+    }
+    units = {"volume_mm3": "mm3", "mix_s": "s"}
+    path = "restoration.ionomer" if at is None else f"stock[{at}]"
+    assumed = [
+        Assumption(path=f"{path}.{name}", value=value, unit=units[name], provenance="handbook", why=f"{item.name}: ask the package")
+        for name, value in filled.items()
+    ]  # fmt: skip
+    # The longer of manufacturer and practice waits.
+    set_s = max(item.set_s, rules.house.get("ionomer.set_s", 0.0))
+    return Chosen(item.model_copy(update={**filled, "set_s": set_s}), at, [why], assumed)
+
+
+def coat_of(case: Case) -> Coat | None:
+    """Return the coat of a case: the one that it names, else the first by name of the tint that its value asks for; None
+    where none is in stock."""
+    asked = asked_of(case)
+    stock = sorted((one for one in case.stock if isinstance(one, Coat)), key=lambda one: one.name)
+    if asked.coat is not None:
+        named = [one for one in stock if one.name == asked.coat]
+        if not named:
+            names = ", ".join(one.name for one in stock) or "none: there is no coat"
+            raise InputError.at("restoration.coat", asked.coat, names)
+        return named[0]
+    return next((one for one in stock if one.tint == tint_of(case)), None)
+
+
+def tint_of(case: Case) -> str:
+    """Return the tint that the value of the wet surface asks for: a clear coat keeps it, a tinted one lowers it."""
+    return "tinted" if asked_of(case).value_when_wet == "too_high" else "clear"
+
+
+def wants_of(case: Case, chosen: Chosen, capsules: int, coat: Coat | None) -> list[Want]:
+    """Return what is wanted from stock, where there is a stock."""
+    if not case.stock:
+        return []
+    item = chosen.item if chosen.at is not None else None
+    many = f"{capsules} capsule{'s' if capsules > 1 else ''}"
+    ionomer = Want(
+        kind="ionomer",
+        text=f"glass ionomer, {many}",
+        name=item.name if item else None,
+        lot=item.lot if item else None,
+    )
+    wanted = Want(
+        kind="coat",
+        text=f"{tint_of(case)} coat",
+        name=coat.name if coat else None,
+        lot=coat.lot if coat else None,
+    )
+    return [ionomer, wanted] if chosen.item.needs_coat else [ionomer]

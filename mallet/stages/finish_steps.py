@@ -1,0 +1,79 @@
+"""Steps of finishing that every restorative has: contact, occlusion, the last look, what the patient is told."""
+
+from __future__ import annotations
+
+from mallet.rulebook import Rulebook
+from mallet.stages.hand import hand_step
+from mallet.terms.case import Case
+from mallet.terms.plan import Step, StepCheck
+
+CONTACT = StepCheck(
+    question="Does unwaxed floss snap through and come out whole?",
+    remedy="Shreds: strip the margin. Too tight: contact saw, waxed floss, strip. Open: build it anew, food packs there.",
+    back_to="finish.trim",
+)
+BITE = StepCheck(
+    question="Do the marks stand as before the filling, in closure and sideways?",
+    remedy="Take the high spot down with a fine diamond, mark again.",
+    back_to="finish.bite",
+)
+FREE = StepCheck(
+    question="Does nothing touch it, in closure and sideways?",
+    remedy="Take down what touches, mark again.",
+    back_to="finish.bite",
+)
+
+
+def contact_step(rules: Rulebook) -> Step:
+    """Return how a contact is checked."""
+    return hand_step(
+        id="finish.contact",
+        title="Check the contact",
+        detail="Unwaxed floss, before the field is given up.",
+        rule=rules.use("chair.contact_s"),
+        tray=["unwaxed floss"],
+        check=CONTACT,
+    )
+
+
+def occlusion_step(case: Case, rules: Rulebook) -> Step:
+    """Return how the occlusion is checked; in an open bite, that there is none on a front tooth's edge."""
+    is_free = case.findings.overbite == "open" and case.face_part is not None
+    return hand_step(
+        id="finish.bite",
+        title="Confirm that nothing touches" if is_free else "Check the bite",
+        detail="Thicker paper, tap, then slide all ways.",
+        rule=rules.use("chair.bite_s"),
+        tray=["bite paper", "fine diamond, flame"],
+        check=FREE if is_free else BITE,
+    )
+
+
+def verified(case: Case, after: str, back_to: str, rules: Rulebook) -> list[Step]:
+    """Return the last look at the finished work, which leads back to a step, and what the patient is told."""
+    cold = " Cold may be felt for some weeks." if case.tooth.vitality == "vital" else ""
+    bite = "" if case.is_unbitten else " Bite as before."
+    return [
+        hand_step(
+            id="finish.verify",
+            title="Verify the finished work",
+            detail=f"Dry it. Probe and light along every margin, gingival ones too.{bite} No flash left.",
+            rule=rules.use("chair.verify_finished_s"),
+            after=[after],
+            tray=["probe", "mirror"],
+            hold="finished",
+            check=StepCheck(
+                question="Margins flush all round, shape and surface as they should be, nothing left behind?",
+                remedy="Mend it now, while the patient is numb.",
+                back_to=back_to,
+            ),
+        ),
+        hand_step(
+            id="finish.tell",
+            title="Tell the patient",
+            detail=f"Numb for some hours: no hot food, no biting on the cheek.{cold} Pain on biting is to be reported.",
+            rule=rules.use("chair.tell_s"),
+            after=["finish.verify"],
+            actor="both",
+        ),
+    ]
