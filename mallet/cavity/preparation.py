@@ -5,6 +5,7 @@ What the words of the case mean in the frame of the crown is settled here and no
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -196,10 +197,7 @@ def prepare_cavity(case: Case, rules: Rulebook) -> Cavity:
         pair = pair_of(scan, upright.solid, tooth.mirrored_when_drawn)
         outer = Tagged(access.turned(pair.before.solid), pair.before.tag)
         remaining_tooth, filling = access.turned(pair.after.solid), access.turned(pair.cut)
-    for one in features:
-        if one.pin:
-            filling, remaining_tooth = filling - one.pin.solid, remaining_tooth - one.pin.solid
-            filling = filling - one.sleeve if scan else filling
+    filling, remaining_tooth = _without_pins(filling, remaining_tooth, features, is_scanned=bool(scan))
     pulp = access.turned(shell_solid(tooth, rules, "pulp").solid)
     # What is set into dentin for hold has checks of its own.
     sunk = [one.cut.solid for one in features if one.kind == "shoulder"]
@@ -209,13 +207,6 @@ def prepare_cavity(case: Case, rules: Rulebook) -> Cavity:
     given = case.preparation.remaining_dentin_mm if case.has_living_pulp else ENDLESS_MM
     if case.has_living_pulp and given is not None and gap < given:
         pulp = set_back(pulp, near, given)
-    assumptions = []
-    if given is None:
-        why = "smallest distance to the handbook pulp"
-        path = "preparation.remaining_dentin_mm"
-        assumptions.append(
-            Assumption(path=path, value=round(gap, 2), unit="mm", provenance="handbook", why=why)
-        )
     return Cavity(
         tooth=tooth,
         crown=crown,
@@ -226,13 +217,35 @@ def prepare_cavity(case: Case, rules: Rulebook) -> Cavity:
         remaining_dentin_mm=gap if given is None else given,
         handbook_dentin_mm=gap,
         pulp=pulp if case.has_living_pulp else None,
-        assumptions=tuple(assumptions),
+        assumptions=() if given is not None else (_taken_gap(gap),),
         spans_walls=spans,
         gaps_mm=tuple(gaps),
         reductions=tuple(reductions),
         features=tuple(features),
         access=access,
         scanned=Scanned(pair.after.tag, measured_mm3) if scan else None,
+    )
+
+
+def _without_pins(
+    filling: Manifold, tooth: Manifold, features: Sequence[Feature], *, is_scanned: bool
+) -> tuple[Manifold, Manifold]:
+    """Return filling and tooth without the pins in them; in a scanned cavity a pin's sleeve is no filling either."""
+    for one in features:
+        if one.pin:
+            filling, tooth = filling - one.pin.solid, tooth - one.pin.solid
+            filling = filling - one.sleeve if is_scanned else filling
+    return filling, tooth
+
+
+def _taken_gap(gap_mm: float) -> Assumption:
+    """Return what is taken of the dentin over the pulp where nobody has told it."""
+    return Assumption(
+        path="preparation.remaining_dentin_mm",
+        value=round(gap_mm, 2),
+        unit="mm",
+        provenance="handbook",
+        why="smallest distance to the handbook pulp",
     )
 
 

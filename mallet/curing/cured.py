@@ -21,11 +21,11 @@ from mallet.light.presses import Button, Rung
 from mallet.light.program import Program
 from mallet.light.working_curve import curve_of, rule_of_dose
 from mallet.rulebook import Rulebook
-from mallet.terms.case import Composite, ShadeRole
 from mallet.terms.parts import Side
 from mallet.terms.pieces import Reason, RuleUse
 from mallet.terms.plan import Step
 from mallet.terms.reasons import say
+from mallet.terms.restoration import Composite, ShadeRole
 
 COARSE = Grain(6, 10)
 # What lets a portion be lit again from the same place.

@@ -7,9 +7,9 @@ from collections.abc import Callable, Iterable, Sequence
 
 from mallet.curing.lamp import mode_name
 from mallet.light.presses import Rung
-from mallet.terms.case import FULL, FullOutput, OutputMode
 from mallet.terms.pieces import RuleUse
 from mallet.terms.plan import Press, Step, StepCheck
+from mallet.terms.restoration import FULL, FullOutput, OutputMode
 
 LAMP = "lamp"
 AIR = ".air"

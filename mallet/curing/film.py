@@ -70,17 +70,11 @@ def film_cure(
     at least its own worst dose there later: what that leaves of the whole need is asked of the film's own exposure.
     """
     film, button = _film(cavity), Button(tuple(case.light.time_steps_s))
-    factor = rules.value("light.conversion_factor")
-    critical = adhesive.critical_exposure_j_cm2 if adhesive else None
-    gels = rules.value("light.adhesive_gel_j_cm2") if critical is None else critical
-    wanted = rules.value("light.adhesive_dose_j_cm2") if critical is None else critical * factor
+    gels, wanted = _doses_j_cm2(adhesive, rules)
     added = min(one.worst_dose_j_cm2 for one in cured)
     dose = max(gels, wanted - added)
-    by_maker = (
-        maker_seconds(adhesive.manufacturer, beam.contact_mw_cm2)
-        if adhesive and adhesive.manufacturer
-        else 0.0
-    )
+    maker = adhesive.manufacturer if adhesive else None
+    by_maker = maker_seconds(maker, beam.contact_mw_cm2) if maker else 0.0
     least_s, longest_s = rules.value("light.least_exposure_s"), rules.value("light.longest_exposure_s")
     field = around.through(())
 
@@ -121,6 +115,14 @@ def film_cure(
         wanted_j_cm2=wanted,
         in_all_j_cm2=own + added,
     )
+
+
+def _doses_j_cm2(adhesive: Adhesive | None, rules: Rulebook) -> tuple[float, float]:
+    """Return what gels a film, and what it wants in all."""
+    critical = adhesive.critical_exposure_j_cm2 if adhesive else None
+    if critical is None:
+        return rules.value("light.adhesive_gel_j_cm2"), rules.value("light.adhesive_dose_j_cm2")
+    return critical, critical * rules.value("light.conversion_factor")
 
 
 def _film(cavity: Cavity) -> Body:

@@ -5,9 +5,9 @@ from __future__ import annotations
 from mallet.light.beam import Beam
 from mallet.light.eye import direct_seconds, reflected_seconds
 from mallet.rulebook import Rulebook
-from mallet.terms.case import FULL, FullOutput, Light, OutputMode, PulsedOutput, RampOutput
 from mallet.terms.plan import Caution, Check, Decision, StageResult
 from mallet.terms.reasons import refuse, say, warn, warn_by
+from mallet.terms.restoration import FULL, FullOutput, Light, OutputMode, PulsedOutput, RampOutput
 
 # Over which the day's dose is spread for what is looked at all day (ICNIRP 2013).
 LONG_DAY_S = 10_000.0

@@ -32,8 +32,9 @@ from mallet.light.program import Program
 from mallet.light.sides import hopes_from_sides_s, least_from_sides
 from mallet.light.working_curve import curve_of
 from mallet.rulebook import Rulebook
-from mallet.terms.case import Case, Composite
+from mallet.terms.case import Case
 from mallet.terms.reasons import refuse
+from mallet.terms.restoration import Composite
 
 Floats = NDArray[np.float64]
 

@@ -21,9 +21,10 @@ from mallet.light.field import Filling, Grain
 from mallet.light.heat import Pulse, Tissue, dentin_of, warmth
 from mallet.light.presses import Button, button_of
 from mallet.rulebook import Rulebook
-from mallet.terms.case import FULL, Case
+from mallet.terms.case import Case
 from mallet.terms.plan import Check, Press, StageResult, Step
 from mallet.terms.reasons import warn_by
+from mallet.terms.restoration import FULL
 
 GRAIN = Grain(6, 10)
 OFF_FLOOR_MM = 0.02

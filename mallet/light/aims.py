@@ -12,8 +12,8 @@ from numpy.typing import NDArray
 from mallet.cavity.access import OCCLUSAL, Access
 from mallet.light.beam import Beam
 from mallet.light.field import UP, Grain, Tip, Way, axes_of
-from mallet.terms.case import Light
 from mallet.terms.errors import InputError
+from mallet.terms.restoration import Light
 
 Floats = NDArray[np.float64]
 WIDE_SHARE = 0.85

@@ -18,8 +18,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from mallet.rulebook import Rulebook, load_rulebook
-from mallet.terms.case import Reading
 from mallet.terms.errors import InputError, Problem
+from mallet.terms.restoration import Reading
 from mallet.terms.table import read_table
 
 Floats = NDArray[np.float64]

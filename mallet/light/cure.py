@@ -19,7 +19,7 @@ from mallet.light.field import FINE, GLIMMER_MW_CM2, Grain
 from mallet.light.working_curve import dose_wanted_j_cm2
 from mallet.remembered import Remembered
 from mallet.rulebook import Rulebook
-from mallet.terms.case import Composite
+from mallet.terms.restoration import Composite
 from mallet.terms.shelf import Maker
 
 Floats = NDArray[np.float64]

@@ -9,7 +9,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import lru_cache
 
-from mallet.terms.case import FULL, FullOutput, Light, OutputMode, RampOutput
+from mallet.terms.restoration import FULL, FullOutput, Light, OutputMode, RampOutput
 
 UNIT_S = 0.5
 HAIR_S = 1e-9

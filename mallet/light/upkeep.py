@@ -19,8 +19,8 @@ from mallet.light.presses import Button
 from mallet.light.slab import slab_mw_cm2
 from mallet.light.working_curve import curve_of, dose_wanted_j_cm2
 from mallet.rulebook import Rulebook
-from mallet.terms.case import Composite, Reading
 from mallet.terms.errors import InputError
+from mallet.terms.restoration import Composite, Reading
 
 DISTANCES_MM = (0.0, 2.0, 4.0, 6.0, 8.0, 10.0)
 DAYS_A_MONTH = 365.25 / 12

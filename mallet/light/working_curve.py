@@ -9,8 +9,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from mallet.rulebook import Rulebook
-from mallet.terms.case import Composite, ShadeRole
 from mallet.terms.errors import InputError, Problem
+from mallet.terms.restoration import Composite, ShadeRole
 from mallet.terms.table import Row, read_table
 
 ATTENUATION: dict[ShadeRole, str] = {

@@ -7,10 +7,11 @@ from collections.abc import Sequence
 from mallet.rulebook import Rulebook
 from mallet.stages.asks import others_of_quadrant
 from mallet.stages.hand import hand_step
-from mallet.terms.case import Case, SealantRestoration
+from mallet.terms.case import Case
 from mallet.terms.errors import InputError
 from mallet.terms.plan import Decision, StageResult, Step, StepCheck
 from mallet.terms.reasons import say
+from mallet.terms.restoration import SealantRestoration
 
 CLEANING = {
     "brush_and_pumice": ("Brush and pumice along the fissures, then rinse.", ["pumice", "pointed brush"]),

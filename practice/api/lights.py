@@ -13,8 +13,8 @@ from ninja import Field, Router, Schema, Status
 from mallet.light.beam import Beam, parse_readings
 from mallet.light.upkeep import DISTANCES_MM, Wanted, outputs_by_day, safety_of, seconds_table
 from mallet.rulebook import Rulebook
-from mallet.terms.case import PulsedOutput, RampOutput
 from mallet.terms.pieces import RuleUse
+from mallet.terms.restoration import PulsedOutput, RampOutput
 from mallet.tooth import read_tooth
 from practice.accounts.models import User
 from practice.accounts.owned import Refused

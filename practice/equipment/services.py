@@ -13,10 +13,10 @@ from mallet.light.beam import Beam, check_readings, fit_beam
 from mallet.light.upkeep import Trend, Wanted, has_fallen, outputs_by_day, trend_of, wanted_of
 from mallet.light.working_curve import complete
 from mallet.rulebook import Rulebook
-from mallet.terms.case import Composite
-from mallet.terms.case import Light as CaseLight
-from mallet.terms.case import Reading as CaseReading
 from mallet.terms.errors import InputError, Problem
+from mallet.terms.restoration import Composite
+from mallet.terms.restoration import Light as CaseLight
+from mallet.terms.restoration import Reading as CaseReading
 from practice.accounts.models import Practice, User, audit
 from practice.accounts.owned import Refused
 from practice.equipment.models import MASS, Item, Light, LightEvent, Reading

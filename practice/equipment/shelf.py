@@ -13,9 +13,9 @@ from typing import Any
 from django.db import transaction
 from pydantic import ValidationError
 
-from mallet.terms.case import Composite
 from mallet.terms.errors import InputError, Problem
 from mallet.terms.problems import problems_of
+from mallet.terms.restoration import Composite
 from mallet.terms.shelf import KINDS, LASTING, FieldSpec, fields_of
 from mallet.terms.shelf import Item as ShelfItem
 from mallet.terms.table import read_rows

@@ -92,18 +92,7 @@ def record_pdf(record: dict[str, Any], zone: ZoneInfo) -> bytes:
         f"{moment(record['finished_at'], '%H:%M')} · plan {record['plan_number']}, engine {record['engine']}",
         colour=SOFT,
     )
-    section = record["drawing"]["sheets"][0]
-    top = pages.get_y()
-    _draw(pages, section, record["drawing"])
-    below = pages.get_y()
-    pages.set_left_margin(LEFT_MM + WIDE_MM + 6)
-    pages.set_y(top)
-    pages.heading("Planned")
-    for figure in record["figures"]:
-        pages.line_of(f"{figure['title']}: {figure['value']:g} {figure['unit']}".rstrip(), style="B")
-        pages.line_of(figure["detail"], 9, colour=SOFT)
-    pages.set_left_margin(LEFT_MM)
-    pages.set_y(max(below, pages.get_y()))
+    _planned(pages, record)
     pages.heading("What went otherwise")
     for deviation in record["deviations"] or [{"text": "Nothing: as planned."}]:
         pages.line_of(deviation["text"])
@@ -124,13 +113,7 @@ def record_pdf(record: dict[str, Any], zone: ZoneInfo) -> bytes:
     if record["lots"]:
         pages.heading("Packages scanned")
     for lot in record["lots"]:
-        named = lot["name"] or f"not on the shelf: {lot['text']}"
-        said = [
-            f"{named}",
-            f"lot {lot['lot']}" if lot["lot"] else "",
-            f"expires {lot['expires_on']}" if lot["expires_on"] else "",
-        ]
-        pages.line_of(", ".join(filter(None, [moment(lot["at"], "%H:%M"), *said])))
+        pages.line_of(", ".join([moment(lot["at"], "%H:%M"), *_scanned(lot)]))
     pages.heading("Times")
     times = [
         (s["title"] + (f" ({s['visits']} times)" if s["visits"] > 1 else ""), moment(s["began"], "%H:%M:%S"),
@@ -148,6 +131,32 @@ def record_pdf(record: dict[str, Any], zone: ZoneInfo) -> bytes:
     if not record["seals"]:
         pages.line_of("Not signed yet.", style="B")
     return bytes(pages.output())
+
+
+def _planned(pages: _Pages, record: dict[str, Any]) -> None:
+    """Draw the section, and write the big numbers beside it."""
+    top = pages.get_y()
+    _draw(pages, record["drawing"]["sheets"][0], record["drawing"])
+    below = pages.get_y()
+    pages.set_left_margin(LEFT_MM + WIDE_MM + 6)
+    pages.set_y(top)
+    pages.heading("Planned")
+    for figure in record["figures"]:
+        pages.line_of(f"{figure['title']}: {figure['value']:g} {figure['unit']}".rstrip(), style="B")
+        pages.line_of(figure["detail"], 9, colour=SOFT)
+    pages.set_left_margin(LEFT_MM)
+    pages.set_y(max(below, pages.get_y()))
+
+
+def _scanned(lot: dict[str, Any]) -> list[str]:
+    """Return what is known of a package that was scanned."""
+    named = lot["name"] or f"not on the shelf: {lot['text']}"
+    told = (
+        named,
+        f"lot {lot['lot']}" if lot["lot"] else "",
+        f"expires {lot['expires_on']}" if lot["expires_on"] else "",
+    )
+    return [one for one in told if one]
 
 
 def _placed(pages: _Pages, rows: Sequence[dict[str, Any]]) -> None:

@@ -15,8 +15,9 @@ from mallet.light.upkeep import has_fallen
 from mallet.plan import not_confirmed, refusal_of, title_of
 from mallet.rulebook import load_rulebook
 from mallet.terms.canonical import quantised
-from mallet.terms.case import RESTORATIONS, as_told, read_case
+from mallet.terms.case import as_told, read_case
 from mallet.terms.errors import InputError
+from mallet.terms.restoration import RESTORATIONS
 from practice.accounts.models import Practice, User, audit
 from practice.equipment.models import MASS, Light
 from practice.equipment.services import Flag, flags_for_plan, lamp_named

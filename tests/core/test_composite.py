@@ -9,8 +9,9 @@ from mallet.light.presses import Button
 from mallet.restoratives.composite.bond import Exposed, FilmCure, bond
 from mallet.restoratives.composite.build import mass_for
 from mallet.rulebook import Rulebook
-from mallet.terms.case import Composite, read_case
+from mallet.terms.case import read_case
 from mallet.terms.plan import Plan
+from mallet.terms.restoration import Composite
 from tests.core.conftest import first_case
 from tests.core.planned import decided, plan, planned, steps_of
 

@@ -31,9 +31,10 @@ from mallet.light.working_curve import (
     scraped,
 )
 from mallet.rulebook import load_rulebook
-from mallet.terms.case import Reading, read_case
+from mallet.terms.case import read_case
 from mallet.terms.errors import InputError
 from mallet.terms.plan import NoPlan
+from mallet.terms.restoration import Reading
 from tests.core.conftest import first_case, with_values
 from tests.core.planned import plan, work
 from tests.core.sampler import brute_force

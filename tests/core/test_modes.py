@@ -10,8 +10,9 @@ from mallet.curing.warmth import PulpHeat, Spot
 from mallet.light.heat import dentin_of
 from mallet.light.presses import Button
 from mallet.rulebook import load_rulebook
-from mallet.terms.case import FULL, PulsedOutput, RampOutput, read_case
+from mallet.terms.case import read_case
 from mallet.terms.plan import Plan
+from mallet.terms.restoration import FULL, PulsedOutput, RampOutput
 from tests.core.conftest import first_case, with_values
 from tests.core.planned import plan, work
 

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from mallet.light.presses import Button
 from mallet.light.program import least_rungs, least_seconds
-from mallet.terms.case import RampOutput
+from mallet.terms.restoration import RampOutput
 
 LEAST, LONGEST = 5.0, 40.0
 

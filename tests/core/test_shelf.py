@@ -6,9 +6,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from mallet.terms.case import Composite, read_case
+from mallet.terms.case import read_case
 from mallet.terms.errors import InputError
 from mallet.terms.plan import Plan
+from mallet.terms.restoration import Composite
 from mallet.terms.shelf import KINDS, fields_of
 from tests.core.conftest import first_case, with_values
 from tests.core.planned import plan

@@ -16,9 +16,9 @@ from mallet.cavity.measures import longest_vertical_mm, vertical_spans_mm
 from mallet.cavity.solids import below, half_space
 from mallet.curing.cured import Portion
 from mallet.rulebook import Rulebook
-from mallet.terms.case import LayeringTechnique, ShadeRole
 from mallet.terms.parts import Side
 from mallet.terms.pieces import Reason
+from mallet.terms.restoration import LayeringTechnique, ShadeRole
 
 CRUMB_MM3 = 0.08
 ALONE_MM3 = 0.5

@@ -12,7 +12,7 @@ from mallet.curing.film import Exposed, FilmCure
 from mallet.rulebook import Rulebook
 from mallet.stages.asks import title_of_item
 from mallet.stages.hand import hand_step
-from mallet.terms.case import Case, Etch
+from mallet.terms.case import Case
 from mallet.terms.errors import InputError
 from mallet.terms.pieces import Reason
 from mallet.terms.plan import (
@@ -27,6 +27,7 @@ from mallet.terms.plan import (
     Want,
 )
 from mallet.terms.reasons import say, warn, warn_by
+from mallet.terms.restoration import Etch
 from mallet.terms.shelf import Adhesive
 
 SCHOOLS: dict[Etch, str] = {

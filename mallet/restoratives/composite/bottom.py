@@ -19,7 +19,8 @@ from mallet.light.field import Filling
 from mallet.light.working_curve import curve_of
 from mallet.restoratives.composite.layering import is_flat, lowest_lift
 from mallet.rulebook import Rulebook
-from mallet.terms.case import Case, Composite
+from mallet.terms.case import Case
+from mallet.terms.restoration import Composite
 
 Floats = NDArray[np.float64]
 FLOOR_MM = 0.05

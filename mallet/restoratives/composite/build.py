@@ -19,10 +19,11 @@ from mallet.restoratives.composite.block import Layering
 from mallet.restoratives.composite.bottom import bottom_of
 from mallet.restoratives.composite.layering import SCHOOL_NAMES, layer
 from mallet.rulebook import Rulebook
-from mallet.terms.case import Case, Composite, Consistency, ShadeRole
+from mallet.terms.case import Case
 from mallet.terms.pieces import Reason
 from mallet.terms.plan import Caution, Check, Decision, StageResult, Step, Want
 from mallet.terms.reasons import refuse, say, warn
+from mallet.terms.restoration import Composite, Consistency, ShadeRole
 
 THINNER = 0.82
 MARGIN = 1.03
@@ -50,7 +51,7 @@ def build_composite(case: Case, cavity: Cavity, around: Surroundings, beam: Beam
     """
     asked = min(mass.max_increment_mm for mass in case.composites)
     once_s, thin_mm = rules.value("light.longest_exposure_s"), rules.value("composite.thin_layer_mm")
-    limit, reasons, is_again = asked, [], False
+    limit, is_again = asked, False
     is_surely_too_dark = bottom_of(case, cavity, mass_for(case.composites, "body"), around, beam, rules)
     tilt = case.light.tip_tilt_deg
     if tilt:
@@ -94,16 +95,21 @@ def build_composite(case: Case, cavity: Cavity, around: Surroundings, beam: Beam
             is_again = True
         else:
             limit *= THINNER
-    if tilt:
-        reasons.append(say("layering.aslant", limit_mm=limit, asked_mm=asked, tilt_deg=tilt))
-    elif limit < asked:
-        cut: dict[str, float] = {"limit_mm": limit, "asked_mm": asked, "longest_s": once_s}
-        times = rules.value("light.exposures_in_place")
-        if limit < thin_mm and times > 1:
-            reasons.append(say("layering.thinned_again", **cut, times=times))
-        else:
-            reasons.append(say("layering.thinned", **cut))
-    return Build(layering, cured, limit, asked, [*layering.reasons, *reasons, say("layering.stress")])
+    thinner = _why_thinner(limit, asked, tilt, rules)
+    return Build(layering, cured, limit, asked, [*layering.reasons, *thinner, say("layering.stress")])
+
+
+def _why_thinner(limit_mm: float, asked_mm: float, tilt_deg: float, rules: Rulebook) -> list[Reason]:
+    """Say why layers are cut thinner than the composites allow, where they are."""
+    if tilt_deg:
+        return [say("layering.aslant", limit_mm=limit_mm, asked_mm=asked_mm, tilt_deg=tilt_deg)]
+    if limit_mm >= asked_mm:
+        return []
+    once_s, times = rules.value("light.longest_exposure_s"), rules.value("light.exposures_in_place")
+    cut: dict[str, float] = {"limit_mm": limit_mm, "asked_mm": asked_mm, "longest_s": once_s}
+    if limit_mm < rules.value("composite.thin_layer_mm") and times > 1:
+        return [say("layering.thinned_again", **cut, times=times)]
+    return [say("layering.thinned", **cut)]
 
 
 def mass_for(masses: Sequence[Composite], role: ShadeRole) -> Composite:

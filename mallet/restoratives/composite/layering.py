@@ -29,10 +29,10 @@ from mallet.restoratives.composite.block import (
 )
 from mallet.restoratives.composite.layering_face import from_face, in_form
 from mallet.rulebook import Rulebook
-from mallet.terms.case import LayeringTechnique, ShadeRole
 from mallet.terms.parts import Side
 from mallet.terms.pieces import Reason
 from mallet.terms.reasons import say
+from mallet.terms.restoration import LayeringTechnique, ShadeRole
 from mallet.tooth import Crown, loft_crown
 
 CLEAR_OF_FLOOR_MM = 0.02

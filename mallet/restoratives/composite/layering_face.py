@@ -9,9 +9,9 @@ from mallet.cavity.tool import Tool
 from mallet.curing.cured import Portion
 from mallet.restoratives.composite.block import Block, Layering, lifts_of, under_slope
 from mallet.rulebook import Rulebook
-from mallet.terms.case import LayeringTechnique, ShadeRole
 from mallet.terms.pieces import Reason
 from mallet.terms.reasons import say
+from mallet.terms.restoration import LayeringTechnique, ShadeRole
 
 OFF_PLANE_MM = 0.05
 

@@ -15,8 +15,9 @@ from mallet.restoratives.composite.build import Build
 from mallet.rulebook import Rulebook
 from mallet.stages.asks import title_of
 from mallet.stages.inputs import input_of, part_inputs
-from mallet.terms.case import Case, FullOutput
+from mallet.terms.case import Case
 from mallet.terms.plan import Figure, InputUse, Step
+from mallet.terms.restoration import FullOutput
 
 SCHOOL_RULES = {
     "wall_first": (

@@ -13,10 +13,11 @@ from mallet.light.field import axes_of
 from mallet.rulebook import Rulebook
 from mallet.stages.choose import shows
 from mallet.stages.hand import hand_step
-from mallet.terms.case import Case, ShadeRole
+from mallet.terms.case import Case
 from mallet.terms.pieces import Reason
 from mallet.terms.plan import Caution, Decision, StageResult, Step, Within
 from mallet.terms.reasons import say, warn
+from mallet.terms.restoration import ShadeRole
 
 
 def first_look(case: Case, cavity: Cavity, placed: Sequence[ShadeRole], rules: Rulebook) -> StageResult:

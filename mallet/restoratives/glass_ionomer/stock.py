@@ -5,11 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from mallet.rulebook import Rulebook
-from mallet.terms.case import Case, GlassIonomerRestoration
+from mallet.terms.case import Case
 from mallet.terms.errors import InputError
 from mallet.terms.pieces import Reason
 from mallet.terms.plan import Assumption, Want
 from mallet.terms.reasons import refuse, say
+from mallet.terms.restoration import GlassIonomerRestoration
 from mallet.terms.shelf import Coat, Ionomer
 
 HANDBOOK = "a conventional glass ionomer, by the handbook"

@@ -6,11 +6,12 @@ from dataclasses import dataclass
 
 from mallet.light.working_curve import Completed, complete
 from mallet.rulebook import Rulebook
-from mallet.terms.case import Case, Composite, SealantRestoration
+from mallet.terms.case import Case
 from mallet.terms.errors import InputError
 from mallet.terms.pieces import Reason
 from mallet.terms.plan import Want
 from mallet.terms.reasons import say
+from mallet.terms.restoration import Composite, SealantRestoration
 from mallet.terms.shelf import Maker, Sealant
 
 HANDBOOK = "a sealant by the handbook"

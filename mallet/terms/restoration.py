@@ -1,0 +1,188 @@
+"""What each restorative is told: composites and their light, capsules, sealants."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from mallet.terms.mouth import Strict
+from mallet.terms.shelf import Maker
+
+LayeringTechnique = Literal["horizontal", "oblique", "wall_first"]
+ShadeRole = Literal["dentin", "body", "enamel"]
+Consistency = Literal["paste", "flowable", "injectable", "stain"]
+Etch = Literal["selective_enamel", "etch_and_rinse", "self_etch"]
+
+
+class Reading(Strict):
+    """One radiometer reading; `taken_at` is an ISO 8601 date."""
+
+    distance_mm: Annotated[float, Field(ge=0, le=30)]
+    irradiance_mw_cm2: Annotated[float, Field(gt=0, le=10000)]
+    taken_at: Annotated[str, Field(pattern=r"^\d{4}-\d{2}-\d{2}")] | None = None
+
+
+class FullOutput(Strict):
+    """Steady output, as readings are taken."""
+
+    kind: Literal["full"] = "full"
+
+
+class RampOutput(Strict):
+    """At every press the output begins at a share of the full one and rises evenly to it."""
+
+    kind: Literal["ramp"]
+    start_share: Annotated[float, Field(ge=0.05, le=1)]
+    rise_s: Annotated[float, Field(gt=0, le=30)]
+
+
+class PulsedOutput(Strict):
+    """Full output that is on for a share of the time, many times a second."""
+
+    kind: Literal["pulsed"]
+    on_share: Annotated[float, Field(ge=0.05, le=1)]
+
+
+OutputMode = Annotated[FullOutput | RampOutput | PulsedOutput, Field(discriminator="kind")]
+FULL = FullOutput()
+
+
+class Light(Strict):
+    """A lamp and how it is held. Without a distance the tip rests on the crown; its axis tilts off the
+    occlusal direction, and its middle stands off the portion's, towards the side that it leans to."""
+
+    name: str | None = None
+    tip_diameter_mm: Annotated[float, Field(ge=3, le=20)]
+    tip_distance_mm: Annotated[float, Field(ge=0, le=20)] | None = None
+    tip_tilt_deg: Annotated[float, Field(ge=0, le=60)] = 0.0
+    tip_offset_mm: Annotated[float, Field(ge=0, le=10)] = 0.0
+    tip_lean: Literal["mesial", "distal", "facial", "lingual"] = "facial"
+    peak_nm: Annotated[float, Field(ge=400, le=500)] | None = None
+    time_steps_s: list[Annotated[float, Field(gt=0, le=120)]] = Field(min_length=1, max_length=12)
+    output_mode: OutputMode = FULL
+    readings: list[Reading] = Field(min_length=1, max_length=500)
+
+
+class Composite(Strict):
+    """A composite; what is not given of its working curve follows from the manufacturer's exposure and its shade role."""
+
+    name: str = Field(min_length=1, max_length=80)
+    role: ShadeRole = "body"
+    consistency: Consistency = "paste"
+    penetration_depth_mm: Annotated[float, Field(ge=0.2, le=8)] | None = None
+    critical_exposure_j_cm2: Annotated[float, Field(ge=0.01, le=20)] | None = None
+    max_increment_mm: Annotated[float, Field(ge=0.5, le=6)]
+    shrinkage_vol_percent: Annotated[float, Field(ge=0, le=10)]
+    density_g_cm3: Annotated[float, Field(ge=1, le=4)]
+    modulus_gpa: Annotated[float, Field(ge=0.5, le=40)]
+    manufacturer: Maker | None = None
+    lot: str | None = Field(default=None, max_length=40)
+
+
+class DirectRestoration(Strict):
+    """What any restorative is told: the surfaces."""
+
+    surfaces: str = Field(min_length=1, max_length=5)
+
+    @property
+    def untold(self) -> dict[str, str]:
+        """Return what nobody has told of it, by name, and why it is taken as it is."""
+        return {}
+
+    @property
+    def is_shaped_by_index(self) -> bool:
+        """Tell whether a broken edge is built against an index from the mock-up."""
+        return False
+
+    @property
+    def is_bonded(self) -> bool:
+        """Tell whether margins are roughened and beveled for a bond."""
+        return True
+
+    @property
+    def is_in_enamel(self) -> bool:
+        """Tell whether it stays in enamel: nothing is cut, numbed or measured for carving."""
+        return False
+
+    @property
+    def seals_by(self) -> str:
+        """Return what seals dentin that nothing else covers."""
+        return "the adhesive"
+
+
+class CompositeRestoration(DirectRestoration):
+    """Composite, in increments by a technique under a curing light; the adhesive by its name in stock. The order of the
+    composites decides nothing."""
+
+    material: Literal["composite"]
+    technique: LayeringTechnique = "wall_first"
+    etch: Etch = "selective_enamel"
+    chlorhexidine: Literal["none", "before_etch", "after_etch"] = "none"
+    adhesive: str | None = Field(default=None, max_length=80)
+    light: Light
+    composites: list[Composite] = Field(min_length=1, max_length=12)
+
+    @property
+    def untold(self) -> dict[str, str]:
+        return {} if "technique" in self.model_fields_set else {"technique": "our default technique"}
+
+    @property
+    def is_shaped_by_index(self) -> bool:
+        return self.technique == "wall_first"
+
+
+class GlassIonomerRestoration(DirectRestoration):
+    """Glass ionomer, placed in one and finished wet; ionomer and coat by their names in stock. `value_when_wet` is how the
+    trimmed surface looks: it chooses the coat."""
+
+    material: Literal["glass_ionomer"]
+    ionomer: str | None = Field(default=None, max_length=80)
+    dryness: Literal["moist", "very_dry"] = "moist"
+    value_when_wet: Literal["right", "too_high"] | None = None
+    coat: str | None = Field(default=None, max_length=80)
+    final_finish: Literal["same_visit", "after_24_h"] = "same_visit"
+
+    @property
+    def is_bonded(self) -> bool:
+        return False
+
+    @property
+    def seals_by(self) -> str:
+        return "the ionomer"
+
+
+class SealantRestoration(DirectRestoration):
+    """A fissure sealant, by its name in stock; `also` are other teeth of the quadrant that are sealed in the same order of
+    work, each alike."""
+
+    material: Literal["sealant"]
+    sealant: str | None = Field(default=None, max_length=80)
+    cleaning: Literal["brush_and_pumice", "fine_diamond", "air_abrasion"] = "brush_and_pumice"
+    fluorosed: bool = False
+    with_adhesive: bool = False
+    also: list[str] = Field(default=[], max_length=7)
+    light: Light
+
+    @property
+    def is_bonded(self) -> bool:
+        return False
+
+    @property
+    def seals_by(self) -> str:
+        return "the sealant"
+
+    @property
+    def is_in_enamel(self) -> bool:
+        return True
+
+
+# What each restorative is told, by its name in a case.
+RESTORATIONS: dict[str, type[DirectRestoration]] = {
+    "composite": CompositeRestoration,
+    "glass_ionomer": GlassIonomerRestoration,
+    "sealant": SealantRestoration,
+}
+Restoration = Annotated[
+    CompositeRestoration | GlassIonomerRestoration | SealantRestoration, Field(discriminator="material")
+]
