@@ -225,7 +225,7 @@ const NUMBER = { ...CELL, textAlign: "right", ...numerals } as const;
 function Placed({ rows }: { rows: Record["placed"] }) {
   const heads = rows[0]?.measures ?? [];
   return (
-    <Box sx={{ overflowX: "auto" }}>
+    <Box role="region" aria-label="What was placed" tabIndex={0} sx={{ overflowX: "auto" }}>
       <Box component="h2" sx={{ m: 0, mb: 0.5, fontSize: 18 }}>
         What was placed
       </Box>
