@@ -26,6 +26,8 @@ SIGNS = {
     ("pain", "spontaneous"): "pain by itself",
     ("percussion", "tender"): "tenderness on percussion",
     ("cold", "lingering"): "a lingering response to cold",
+    ("swelling", "swelling"): "swelling",
+    ("swelling", "sinus_tract"): "a sinus tract",
 }
 ALERTS = {
     "anticoagulants": "anticoagulants",

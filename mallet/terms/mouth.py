@@ -60,6 +60,7 @@ class Findings(Strict):
     pain: Literal["none", "brief_on_cold", "lingering", "spontaneous", "on_biting"] = "none"
     percussion: Literal["not_tested", "normal", "tender"] = "not_tested"
     cold: Literal["not_tested", "brief", "lingering", "no_response"] = "not_tested"
+    swelling: Literal["none", "swelling", "sinus_tract"] = "none"
     caries_found: bool | None = None
     occlusion_marked: bool = False
     seen_on_other_teeth: Annotated[str, Field(max_length=200)] = ""

@@ -32,6 +32,8 @@ class TestAssess:
             ({"cold": "lingering", "pulp": "reversible"}, "assess.contradiction"),
             ({"percussion": "tender", "pulp": "sound"}, "assess.contradiction"),
             ({"percussion": "tender", "pulp": "reversible"}, None),
+            ({"swelling": "sinus_tract"}, "assess.signs"),
+            ({"swelling": "swelling", "pulp": "reversible"}, "assess.contradiction"),
             ({"pulp": "in_doubt"}, "assess.pulp_in_doubt"),
             ({"pulp": "irreversible"}, "assess.pulp_irreversible"),
             ({"surely_this_tooth": False}, "assess.which_tooth"),

@@ -1053,6 +1053,7 @@ export interface components {
        *       "pulp": null,
        *       "seen_on_other_teeth": "",
        *       "subgingival": false,
+       *       "swelling": "none",
        *       "tooth_confirmed": null
        *     }
        */
@@ -1950,6 +1951,12 @@ export interface components {
        * @default false
        */
       subgingival: boolean;
+      /**
+       * Swelling
+       * @default none
+       * @enum {string}
+       */
+      swelling: "none" | "swelling" | "sinus_tract";
       /** Tooth Confirmed */
       tooth_confirmed?: boolean | null;
     };
