@@ -30,15 +30,15 @@ interface Props {
 
 /** The same cavity, planned in up to four ways beside each other, drawn to one scale. */
 export function Compare({ data, technique, onTake, onClose }: Props) {
-  const [subject, setSubject] = useState<Subject>("technique");
+  const [asked, setSubject] = useState<Subject>("technique");
   const [start] = useState(data);
-  const variants = variantsOf(
-    subject,
-    start,
-    technique,
-    useLights().data ?? [],
-    useMasses().data ?? [],
-  );
+  const lights = useLights().data ?? [];
+  const composites = useMasses().data ?? [];
+  const ways = (of: Subject) => variantsOf(of, start, technique, lights, composites);
+  // What a restorative has none of is not offered.
+  const subjects = SUBJECTS.filter(({ value }) => ways(value).length > 0);
+  const subject = subjects.find(({ value }) => value === asked)?.value ?? subjects[0]?.value;
+  const variants = subject ? ways(subject) : [];
   const shown = variants.slice(0, MOST);
   const answers = useQueries({ queries: shown.map((v) => previewOf(v.data)) });
   const plans = answers.map((answer) => answer.data ?? null);
@@ -52,7 +52,11 @@ export function Compare({ data, technique, onTake, onClose }: Props) {
         <Box component="h1" sx={{ m: 0, fontSize: 20 }}>
           Compare
         </Box>
-        <Choice label="Compare by" value={subject} options={SUBJECTS} onChange={setSubject} />
+        {subject ? (
+          <Choice label="Compare by" value={subject} options={subjects} onChange={setSubject} />
+        ) : (
+          <span>Nothing of this restorative to compare by.</span>
+        )}
         {variants.length > MOST && <span>the first four of {variants.length}</span>}
         <Button sx={{ ml: "auto" }} variant="outlined" onClick={onClose}>
           Close

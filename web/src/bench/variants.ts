@@ -43,8 +43,10 @@ export function variantsOf(
         made(o.name, TECHNIQUE, o.value, o.value === own.technique),
       );
     case "light":
+      if (!lightOf(data)) return [];
       return lights.map((l) => made(l.name, LIGHT, l.case_part, l.name === own.light));
     case "composite":
+      if (!("composites" in restoration)) return [];
       return composites.map((m) =>
         made(m.name, COMPOSITES, [m.case_part], m.name === own.composite),
       );
