@@ -11,14 +11,13 @@ from django.shortcuts import get_object_or_404
 from ninja import Field, Router, Schema, Status
 
 from mallet.light.beam import Beam, parse_readings
-from mallet.light.upkeep import DISTANCES_MM, Wanted, outputs_by_day, safety_of, seconds_table
-from mallet.rulebook import Rulebook
-from mallet.terms.pieces import RuleUse
+from mallet.light.upkeep import outputs_by_day
 from mallet.terms.restoration import PulsedOutput, RampOutput
 from mallet.tooth import read_tooth
 from practice.accounts.models import User
 from practice.accounts.owned import Refused
 from practice.api.access import user_of
+from practice.api.beams import BeamOut, beam_out
 from practice.api.errors import ErrorOut, ProblemOut
 from practice.api.planning import MissingOut, shown_tooth
 from practice.devices.radiometer import Condition, SimulatedRadiometer, read_steadily
@@ -28,7 +27,6 @@ from practice.equipment.services import (
     add_event,
     add_light,
     add_readings,
-    masses_of,
     readings_of,
     standing_of,
 )
@@ -36,9 +34,6 @@ from practice.house.services import rules_of
 from practice.restorations.services import outdated_by
 
 router = Router(tags=["lights"], by_alias=True)
-
-CURVE_MM = [0.5 * i for i in range(25)]
-
 
 OtherMode = Annotated[RampOutput | PulsedOutput, Field(discriminator="kind")]
 
@@ -61,20 +56,6 @@ class ReadingOut(Schema):
     taken_by: str
 
 
-class ResidualOut(Schema):
-    """A reading of the newest day beside the fitted beam; `off` is the share that it lies above."""
-
-    distance_mm: float
-    measured_mw_cm2: float
-    fitted_mw_cm2: float
-    off: float
-
-
-class PointOut(Schema):
-    distance_mm: float
-    irradiance_mw_cm2: float
-
-
 class DayOut(Schema):
     day: dt.date
     contact_mw_cm2: float
@@ -87,50 +68,6 @@ class TrendOut(Schema):
     falls_below_on: dt.date | None
     earliest_on: dt.date | None
     latest_on: dt.date | None
-
-
-class WantedOut(Schema):
-    contact_mw_cm2: float
-    mass: str | None
-    rules: list[RuleUse]
-
-
-class RowOut(Schema):
-    mass: str
-    depth_mm: float
-    seconds: list[float | None]
-
-
-class TableOut(Schema):
-    """Seconds by mass and by the distance from tip to surface; None where one exposure is not enough."""
-
-    distances_mm: list[float]
-    rows: list[RowOut]
-    rules: list[RuleUse]
-
-
-class SafetyOut(Schema):
-    """Seconds a day that an eye may look without a shield, and the least warmth at the pulp under one long
-    exposure in contact with a bare floor, heat running off on all sides."""
-
-    direct_s: float
-    reflected_s: float
-    eye_rules: list[RuleUse]
-    exposure_s: float
-    dentin_mm: float
-    warms_k: float
-    careful_from_k: float
-    heat_rules: list[RuleUse]
-
-
-class BeamOut(Schema):
-    contact_mw_cm2: float
-    exponent: float
-    residuals: list[ResidualOut]
-    curve: list[PointOut]
-    wanted: WantedOut
-    table: TableOut
-    safety: SafetyOut
 
 
 class EventOut(Schema):
@@ -323,7 +260,7 @@ def _lamp(light: Light, user: User) -> LampOut:
         check_days=light.practice.lamp_check_days,
         today=today,
         flags=[MissingOut(**vars(f)) for f in standing.flags],
-        beam=_beam(light, beam, standing.wanted, rules) if beam and standing.wanted else None,
+        beam=beam_out(light, beam, standing.wanted, rules) if beam and standing.wanted else None,
         days=[DayOut(**vars(o)) for o in outputs_by_day(readings_of(light), light.tip_diameter_mm)],
         trend=TrendOut(**vars(standing.trend)) if standing.trend else None,
         readings=[
@@ -353,53 +290,4 @@ def _lamp(light: Light, user: User) -> LampOut:
         peak_nm=light.peak_nm,
         # No driver of a real one ships yet, and what a simulated one shows must never stand beside patients.
         radiometer=SimulatedRadiometer.name if light.practice.is_demo else None,
-    )
-
-
-def _beam(light: Light, beam: Beam, wanted: Wanted, rules: Rulebook) -> BeamOut:
-    rows = seconds_table(beam, masses_of(light.practice), light.time_steps_s, rules)
-    return BeamOut(
-        contact_mw_cm2=beam.contact_mw_cm2,
-        exponent=beam.exponent,
-        residuals=[
-            ResidualOut(**vars(r), off=r.measured_mw_cm2 / r.fitted_mw_cm2 - 1) for r in beam.residuals
-        ],
-        curve=[PointOut(distance_mm=z, irradiance_mw_cm2=beam.on_axis_mw_cm2(z)) for z in CURVE_MM],
-        wanted=WantedOut(
-            contact_mw_cm2=wanted.contact_mw_cm2,
-            mass=wanted.mass,
-            rules=rules.uses(
-                "light.minimum_output_mw_cm2",
-                "light.deep_floor_mm",
-                "light.longest_exposure_s",
-                "light.conversion_factor",
-            ),
-        ),
-        table=TableOut(
-            distances_mm=list(DISTANCES_MM),
-            rows=[RowOut(mass=r.mass, depth_mm=r.depth_mm, seconds=list(r.seconds)) for r in rows],
-            rules=rules.uses(
-                "light.conversion_factor",
-                "light.least_exposure_s",
-                "light.longest_exposure_s",
-                "light.irradiance_cap_mw_cm2",
-            ),
-        ),
-        safety=_safety(light, beam, rules),
-    )
-
-
-def _safety(light: Light, beam: Beam, rules: Rulebook) -> SafetyOut:
-    eye = ["light.eye_dose_j_m2_sr", "light.dentin_absorbed_share"]
-    return SafetyOut(
-        **vars(safety_of(beam, light.peak_nm, rules)),
-        careful_from_k=rules.value("light.pulp_rise_k"),
-        eye_rules=rules.uses(*eye, *([] if light.peak_nm else ["light.peak_nm"])),
-        heat_rules=rules.uses(
-            "light.pulp_rise_k",
-            "light.longest_exposure_s",
-            "light.dentin_absorbed_share",
-            "light.dentin_conductivity_w_mk",
-            "light.dentin_diffusivity_mm2_s",
-        ),
     )
