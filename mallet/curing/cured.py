@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
 import numpy as np
 from manifold3d import Manifold
@@ -32,9 +32,13 @@ COARSE = Grain(6, 10)
 AGAIN = ("light.exposures_in_place", "composite.thin_layer_mm")
 
 
+PortionPart = Literal["gingival_floor", "lingual_wall"]
+
+
 @dataclass(frozen=True)
 class Portion:
-    """One portion to be placed and cured: a stable id, a name, and the mass role it wants."""
+    """One portion to be placed and cured: a stable id, a name, and the mass role it wants; `part` is what it is of, where
+    that asks something of the hand."""
 
     id: str
     name: str
@@ -42,6 +46,7 @@ class Portion:
     role: ShadeRole
     side: Side | None
     sculpt: str
+    part: PortionPart | None = None
 
 
 class Lighting(NamedTuple):

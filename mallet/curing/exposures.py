@@ -141,13 +141,14 @@ def air_step(name: str, stage: str, after: str, seconds: float, rule: RuleUse, w
         seconds_rule=rule,
         timed=True,
         tray=["air syringe"],
+        role="cooling",
         after=[after],
     )
 
 
 def is_air(step: Step) -> bool:
     """Tell whether a step is a pause in which the tooth is cooled."""
-    return step.id.endswith(AIR)
+    return step.role == "cooling"
 
 
 def with_mode(steps: Sequence[Step], mode: OutputMode) -> list[Step]:

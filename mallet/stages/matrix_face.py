@@ -116,6 +116,7 @@ def _strips(after: Sequence[str], rules: Rulebook) -> StageResult:
     )
     seal = hand_step(
         id="matrix.front.seal",
+        role="seal",
         title="Test the strip",
         detail="Run the probe along the gingival margin; draw the strip tight during the light.",
         rule=rules.use("matrix.front_seal_s"),
@@ -167,6 +168,7 @@ def _neck(case: Case, after: Sequence[str], rules: Rulebook) -> Life:
     )
     seal = hand_step(
         id="matrix.neck.seal",
+        role="seal",
         title="Pack and fix the strip",
         detail="Cotton or tape at both sides; unfilled resin at the gingiva, kept off the preparation; light on that.",
         rule=rules.use("matrix.neck_seal_s"),

@@ -79,6 +79,7 @@ def crown_form(after: Sequence[str], rules: Rulebook) -> StageResult:
     )
     seat = hand_step(
         id="matrix.form.seal",
+        role="seal",
         title="Try the crown form in",
         detail="Before the acid. Bleeding is stopped first.",
         rule=rules.use("matrix.form_try_s"),

@@ -105,6 +105,7 @@ def wedged(band: Band, placed: str, rules: Rulebook) -> list[Step]:
 def _seal(band: Band, rules: Rulebook, after: str) -> Step:
     return hand_step(
         id=f"matrix.{band.side}.seal",
+        role="seal",
         title=f"Test the {band.side} seal",
         detail="Dry, look and run the probe along the gingival margin.",
         rule=rules.use("chair.seal_test_s"),

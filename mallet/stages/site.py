@@ -71,7 +71,7 @@ def site_of(case: Case, rules: Rulebook) -> Site:
         neighbours=neighbours,
         bands=bands,
         life=life,
-        ready=[step.id for step in matrix.steps if step.id.endswith(".seal")] or dry,
+        ready=[step.id for step in matrix.steps if step.role == "seal"] or dry,
         stages=[
             assess(case, rules).as_stage("assess"),
             isolate(case, cavity.tooth, rules).as_stage("isolate"),

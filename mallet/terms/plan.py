@@ -131,6 +131,10 @@ class Assumption(Piece):
     why: str
 
 
+# What a step is to others: which one tests the matrix's seal, cools, lights what a band shaded, or lets it set.
+StepRole = Literal["seal", "cooling", "after_band", "set"]
+
+
 class StepCheck(Piece):
     question: str
     remedy: str
@@ -174,7 +178,7 @@ class Step(Piece):
     presses: list[Press] = []
     tray: list[str] = []
     hold: Literal["preparation", "finished"] | None = None
-    role: Literal["set"] | None = None
+    role: StepRole | None = None
     check: StepCheck | None = None
     after: list[str] = []
     within: list[Within] = []

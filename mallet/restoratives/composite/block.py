@@ -14,7 +14,7 @@ from manifold3d import Manifold
 
 from mallet.cavity.measures import longest_vertical_mm, vertical_spans_mm
 from mallet.cavity.solids import below, half_space
-from mallet.curing.cured import Portion
+from mallet.curing.cured import Portion, PortionPart
 from mallet.rulebook import Rulebook
 from mallet.terms.parts import Side
 from mallet.terms.pieces import Reason
@@ -52,9 +52,9 @@ class Block:
         return piece
 
     def add(self, id: str, name: str, piece: Manifold, role: ShadeRole,
-            side: Side | None, sculpt: str = "") -> None:  # fmt: skip
+            side: Side | None, sculpt: str = "", part: PortionPart | None = None) -> None:  # fmt: skip
         if not piece.is_empty():
-            self.portions.append(Portion(id, name, piece, role, side, sculpt))
+            self.portions.append(Portion(id, name, piece, role, side, sculpt, part))
 
     def done(self) -> list[Portion]:
         """Return the portions: parts that lie apart on their own, crumbs joined to what is near unless

@@ -73,7 +73,7 @@ def _side_cures(lit: AfterBand, after: str, rules: Rulebook) -> list[Step]:
             [steps[-1].id if steps else after],
             how="The metal band shaded this surface. Tip against the embrasure.",
         )
-        steps.append(step)
+        steps.append(step.model_copy(update={"role": "after_band"}))
     return steps
 
 

@@ -155,7 +155,7 @@ def _gingival(block: Block, box: Tool, limit_mm: float, rules: Rulebook) -> None
     lift = min(rules.value("composite.gingival_lift_mm"), limit_mm)
     piece = block.split_off(_half(side, box.floor_mm + lift))
     hint = "Adapt it to the floor and into both corners; no gap at the margin."
-    block.add(f"{side}.gingival", f"{side} gingival portion", piece, "body", side, hint)
+    block.add(f"{side}.gingival", f"{side} gingival portion", piece, "body", side, hint, "gingival_floor")
 
 
 @lru_cache(maxsize=64)

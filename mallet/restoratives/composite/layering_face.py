@@ -45,7 +45,9 @@ def from_face(
         role: ShadeRole = "enamel" if last and i > 1 else "body"
         if school == "oblique":
             gingival, rest = _gingival_slope(cavity, lift)
-            block.add(f"face.{i}.gingival", f"{name}, gingival slope", gingival, role, None)
+            block.add(
+                f"face.{i}.gingival", f"{name}, gingival slope", gingival, role, None, "", "gingival_floor"
+            )
             block.add(f"face.{i}.rest", f"{name}, the rest", rest, role, None, hint if last else "")
         else:
             block.add(f"face.{i}", name, lift, role, None, hint if last else "")
@@ -80,7 +82,7 @@ def _edge(block: Block, cavity: Cavity, rules: Rulebook) -> list[Portion]:
     block.rest, lingual = block.rest.split(outer.translate((0.0, 0.0, wall)).as_original())
     hint = "Thin on the index; light before the index comes off."
     for i, lift in enumerate(lifts_of(lingual, block.limit_mm), 1):
-        block.add(f"edge.wall.{i}", f"lingual wall {i}", lift, "enamel", None, hint)
+        block.add(f"edge.wall.{i}", f"lingual wall {i}", lift, "enamel", None, hint, "lingual_wall")
     block.rest, face = block.rest.split(outer.translate((0.0, 0.0, -enamel)).as_original())
     for i, lift in enumerate(lifts_of(block.rest, block.limit_mm), 1):
         block.add(f"edge.dentin.{i}", f"dentin core {i}", lift, "dentin", None, "Lobes, short of the edge.")

@@ -71,7 +71,7 @@ def _light(s: Reckoned) -> Figure:
     longer = f"; the maker's time is longer for {len(maker)}" if maker else ""
     acting = ["light.adhesive_dose_j_cm2", "light.habit_exposure_s", *PASSING]
     acting += sorted({rule_of_dose(c.mass) for c in s.cured})
-    final = [step for step in s.steps if ".final." in step.id]
+    final = [step for step in s.steps if step.role == "after_band"]
     acting += sorted({step.seconds_rule.rule for step in final if step.seconds_rule})
     least_s = s.rules.value("light.least_exposure_s")
     if any(c.need.seconds_by_dose <= least_s for c in s.cured):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from mallet.curing.cured import Cured
+from mallet.curing.cured import Cured, Portion
 from mallet.curing.exposures import air_step, in_turns, light_step, presses_of, turns_of
 from mallet.light.working_curve import rule_of_dose
 from mallet.rulebook import Rulebook
@@ -29,7 +29,7 @@ def build_steps(
         steps.append(step.model_copy(update={"after": [last]}))
         last = step.id
     for order, one in enumerate(cured, 1):
-        if index_off and not one.portion.id.startswith("edge.wall") and order > 1:
+        if index_off and one.portion.part != "lingual_wall" and order > 1:
             steps.append(index_off.model_copy(update={"after": [last]}))
             last, index_off = index_off.id, None
         of_one = _of_one(order, one, last, before_last, rules)
@@ -75,7 +75,7 @@ def _of_one(order: int, one: Cured, last: str, before_last: str, rules: Rulebook
             )
         ],
         increment=order,
-        check=_seen(portion.id),
+        check=_seen(portion),
     )
     exposures = zip((aim.name for aim in one.lit.aims), one.exposed.rungs, strict=True)
     light = light_step(
@@ -109,11 +109,11 @@ def _amount(volume_mm3: float, grams: float) -> str:
     return f"{told} ({grams:.2f} g)" if grams >= LEAST_G else told
 
 
-def _seen(portion_id: str) -> StepCheck | None:
-    if not portion_id.endswith("gingival"):
+def _seen(portion: Portion) -> StepCheck | None:
+    if portion.part != "gingival_floor":
         return None
     return StepCheck(
         question="Before the light: does it meet the gingival floor without a gap?",
         remedy="Press it down again, or take it out and place it anew, before it is lit.",
-        back_to=f"build.{portion_id}.place",
+        back_to=f"build.{portion.id}.place",
     )
