@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 import tomllib
 import types
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping
 from functools import cache
 from importlib import resources
 from typing import Any, Literal, Union, get_args, get_origin
@@ -13,7 +13,7 @@ from typing import Any, Literal, Union, get_args, get_origin
 from pydantic import BaseModel
 from pydantic.fields import FieldInfo
 
-from mallet.rulebook.parts import features_catalog, part_name, parts_catalog, path_words, short_of, size_name
+from mallet.rulebook.parts import features_catalog, part_name, parts_catalog, path_words, short_of
 from mallet.terms.asks import Ask, AskKind, Choice, Measurement
 from mallet.terms.case import Case, get_path
 from mallet.terms.parts import CuspReduction, IncisalFracture, Part, ProximalBox, Shoulder, Tunnel
@@ -111,25 +111,49 @@ def _part_name(part: Part, *, is_short: bool = False) -> str:
     )
 
 
+THING = re.compile(r"(preparation\.parts|stock|restoration\.composites)\[(\d+)\]\.(\w+)(\..+)?")
+
+
 def title_of(case: Case, path: str) -> str:
     """Return what the value at a path of a case is called; the path itself where it has no name."""
     if path in path_words():
         return path_words()[path]
-    for stage in stage_names(case.restoration.material):
-        for ask in asks_of(case, stage):
-            if ask.path == path:
-                return ask.name
-    found = re.fullmatch(r"(preparation\.parts|stock|restoration\.composites)\[(\d+)\]\.(\w+)(\..+)?", path)
-    if not found:
-        return path
-    where, at, name = found[1], int(found[2]), found[3]
-    things: Sequence[Any] = get_path(case, where)  # type: ignore[assignment]
-    if at >= len(things):
-        return path
+    if found := THING.fullmatch(path):
+        return _of_thing(case, found[1], int(found[2]), found[3]) or _asked_as(case, path) or path
+    return _asked_as(case, path) or path
+
+
+def _of_thing(case: Case, where: str, at: int, name: str) -> str | None:
+    """Return what a size of a part, or a property of something in stock, is called; None where it is neither."""
+    things = get_path(case, where)
+    if not isinstance(things, list) or at >= len(things):
+        return None
     thing = things[at]
-    if where == "preparation.parts":
-        return f"{_part_name(thing)}, {size_name(thing.kind, name)}"
-    return title_of_item(thing.name, name)
+    if where != "preparation.parts":
+        return title_of_item(thing.name, name)
+    words = next((one for one in parts_catalog()[thing.kind].sizes if one.size == name), None)
+    return f"{_part_name(thing)}, {words.name}" if words else None
+
+
+def _asked_as(case: Case, path: str) -> str | None:
+    """Return the name of the question at a path, if there is one."""
+    for row in _rows(case):
+        if "{" not in row["path"]:
+            if row["path"] == path:
+                return str(row["name"])
+        else:
+            for names in _times(case, row):
+                if row["path"].format(**names) == path:
+                    return str(row["name"].format(**names))
+    return None
+
+
+def _rows(case: Case) -> Iterator[Mapping[str, Any]]:
+    """Yield the questions of every stage."""
+    for name in ("common", case.restoration.material):
+        for stage, rows in words_of(name).items():
+            if stage != "stages":
+                yield from rows
 
 
 def title_of_item(item: str, name: str) -> str:
