@@ -16,7 +16,7 @@ SAID = frozenset(
         "protect.capping", "protect.placed_before", "shade.read",
     }
 )  # fmt: skip
-# What a decision is about, by the first word of its topic.
+# What a decision is about, by the first word of its topic, and by all of it where a stage decides more than one thing.
 ABOUT = {
     "assess": "Treated for",
     "shade": "Shades layered",
@@ -28,6 +28,13 @@ ABOUT = {
     "bond": "Bond",
     "build": "Layering",
     "lamp": "Lamp",
+    "finish": "Finishing",
+    "bond.condition": "Conditioner",
+    "bond.dryness": "Dryness",
+    "bond.etch": "Etching",
+    "build.placement": "Placement",
+    "build.sealant": "Sealant",
+    "finish.coat": "Coat",
 }
 
 
@@ -40,7 +47,7 @@ def decided(plan: dict[str, Any]) -> list[dict[str, str]]:
     return [
         {
             "topic": d["topic"],
-            "about": ABOUT[d["topic"].partition(".")[0]],
+            "about": ABOUT.get(d["topic"]) or ABOUT[d["topic"].partition(".")[0]],
             "chosen": d["chosen"],
             "said": " ".join(r["text"] for r in d["reasons"] if r["code"] in SAID),
         }

@@ -32,10 +32,11 @@ from mallet.restoratives.composite.build import mass_for
 from mallet.restoratives.composite.layering import layer
 from mallet.rulebook import Rulebook, load_rulebook
 from mallet.stages.matrix import fit_matrix
-from mallet.terms.case import Case, Maker, read_case
+from mallet.terms.case import Case, read_case
 from mallet.terms.errors import InputError, NotFeasible
 from mallet.terms.plan import NoPlan, Plan, Press
 from mallet.terms.restoration import LayeringTechnique
+from mallet.terms.shelf import Maker
 from mallet.tooth import loft_crown, read_tooth
 from mallet.worked import read_worked
 from tests.core.conftest import EXAMPLE, first_case, with_values

@@ -19,8 +19,8 @@ from mallet.light.upkeep import (
     wanted_of,
 )
 from mallet.rulebook import load_rulebook
-from mallet.terms.case import Maker
 from mallet.terms.restoration import Composite, Reading
+from mallet.terms.shelf import Maker
 
 RULES = load_rulebook()
 START = dt.date(2026, 1, 1)

@@ -10,14 +10,17 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from mallet.plan import plan
+from mallet.terms.case import read_case
 from practice.accounts.owned import Refused
-from practice.records.content import deviations, placed, steps_done
+from practice.records.content import decided, deviations, placed, steps_done
 from practice.runs.state import RunState, advance, fold, refuse_unfit, stepped
 
 START = dt.datetime(2026, 11, 25, 10, 20, tzinfo=dt.UTC)
 KINDS = (
     "step_done", "step_back", "check_passed", "check_failed", "got_wet", "paused", "resumed", "lot_scanned", "finished"
 )  # fmt: skip
+EXAMPLES = Path(__file__).parents[2] / "examples"
 FOLDS = json.loads((Path(__file__).parents[2] / "web/src/chair/fold.cases.json").read_text())
 
 
@@ -244,6 +247,11 @@ class TestRecordContent:
         rows = {r["id"]: r for r in steps_done(state)}
         assert rows["dam"]["visits"] == 1
         assert (rows["polish"]["visits"], rows["polish"]["began"], rows["polish"]["actual_s"]) == (0, None, 0)
+
+    @pytest.mark.parametrize("example", sorted(EXAMPLES.glob("*.json")), ids=lambda path: path.stem)
+    def test_whatever_a_restorative_decides_has_a_word_for_what_it_is_about(self, example: Path) -> None:
+        made = plan(read_case(json.loads(example.read_text()))).model_dump(mode="json")
+        assert all(row["about"] for row in decided(made))
 
     def test_masses_sum_their_exposures(self) -> None:
         numbered = {"steps": [{**s, "increment": 1} if s["light"] else s for s in PLAN["steps"]]}

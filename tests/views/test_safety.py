@@ -99,7 +99,7 @@ def test_deeper_at_the_chair_is_the_drawing_of_the_record(page: Page, server: Se
     expect(article.get_by_role("img", name=re.compile("Drawing"))).to_be_visible()
     expect(article).to_contain_text(f"plan {plans[-1]['number']}")
     expect(article.get_by_role("list", name="Deviations")).to_contain_text("6 mm instead of 4.5 mm")
-    expect(article.get_by_role("columnheader", name="planned thickness, mm")).to_be_visible()
+    expect(article.get_by_role("columnheader", name="thickness, mm")).to_be_visible()
     expect(article.get_by_role("columnheader", name="recorded s", exact=True)).to_be_visible()
     expect(article.get_by_role("list", name="Assumed")).to_be_visible()
 
