@@ -4354,7 +4354,7 @@ export interface components {
        */
       presses: components["schemas"]["Press"][];
       /** Role */
-      role?: "set" | null;
+      role?: ("seal" | "cooling" | "after_band" | "set") | null;
       /** Seconds */
       seconds: number;
       seconds_input?: components["schemas"]["InputUse"] | null;

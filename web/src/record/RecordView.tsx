@@ -239,10 +239,10 @@ function Placed({ rows }: { rows: Record["placed"] }) {
             <th style={CELL}>Increment</th>
             <th style={CELL}>Product</th>
             <th style={CELL}>Lot</th>
-            <th style={NUMBER}>planned g</th>
+            <th style={NUMBER}>g</th>
             {heads.map((m) => (
               <th key={m.id} style={NUMBER}>
-                planned {m.title}
+                {m.title}
                 {m.unit && `, ${m.unit}`}
               </th>
             ))}
