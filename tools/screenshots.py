@@ -33,6 +33,11 @@ def bench(page: Page, patient: str) -> None:
     page.locator("[data-figure=light_seconds]").wait_for()
 
 
+def stage(page: Page, name: str) -> None:
+    """Open a stage by its place in the order of work, or close it."""
+    page.get_by_role("navigation", name="Order of work").get_by_role("button", name=name).click()
+
+
 def desk(page: Page, server: Server) -> None:
     """Take the pictures of a dentist's day at a desk's size."""
     page.goto(server.url)
@@ -42,18 +47,18 @@ def desk(page: Page, server: Server) -> None:
     shoot(page, "today")
     bench(page, "Casimir")
     shoot(page, "bench")
-    page.get_by_role("button", name="Choose").click()
+    stage(page, "Material")
     shoot(page, "bench-choose")
-    page.get_by_role("button", name="Choose").click()
+    stage(page, "Material")
     left = page.locator('[data-path="preparation.remaining_dentin_mm"]')
     left.fill("0.4")
-    page.get_by_role("button", name="Protect").click()
+    stage(page, "Pulp protection")
     page.get_by_text("Filling over the base").first.wait_for()
     shoot(page, "bench-protect")
-    page.get_by_role("button", name="Protect").click()
+    stage(page, "Pulp protection")
     left.fill("1.5")
     page.get_by_text("Filling over the base").first.wait_for(state="hidden")
-    page.get_by_role("button", name="Prepare").click()
+    stage(page, "Preparation")
     for cusp in ("mesiofacial", "distofacial"):
         page.get_by_role("button", name=cusp, exact=True).click()
     page.locator('[data-path="preparation.parts[2].groove_mm"]').fill("1.2")
@@ -61,25 +66,16 @@ def desk(page: Page, server: Server) -> None:
     shoot(page, "bench-prepare")
     for cusp in ("mesiofacial", "distofacial"):
         page.get_by_role("button", name=cusp, exact=True).click()
-    page.get_by_role("button", name="Prepare").click()
+    stage(page, "Preparation")
     page.get_by_role("button", name="Increment after").click()
     page.get_by_role("button", name="Why: Under the light").click()
     shoot(page, "bench-why")
     page.keyboard.press("Escape")
-    page.get_by_role("radio", name="section").click()
-    # The lines of the occlusal body bear their numbers; the wall is too narrow for them.
-    for _ in range(4):
-        page.keyboard.press("]")
-    page.get_by_test_id("light-lines").locator("text").first.wait_for()
-    shoot(page, "bench-light")
     page.get_by_role("button", name="Compare").click()
     page.get_by_role("button", name="Plan by this").nth(2).wait_for()
     page.locator("canvas[data-painted]").nth(2).wait_for()
     shoot(page, "bench-compare")
     page.get_by_role("button", name="Close").click()
-    page.get_by_role("radio", name="above").click()
-    page.get_by_role("button", name="Matrix and wedge").click()
-    shoot(page, "bench-from-above")
     page.get_by_role("button", name="Start chairside").click()
     page.get_by_test_id("timer").wait_for()
     for _ in range(STEPS_TO_FIRST_LIGHT):
@@ -105,6 +101,17 @@ def desk(page: Page, server: Server) -> None:
     bench(page, "Leif")
     page.wait_for_timeout(1500)
     shoot(page, "bench-neck")
+    stage(page, "Material")
+    page.get_by_role("button", name="plan with glass ionomer").click()
+    page.locator("[data-figure=capsules]").wait_for()
+    stage(page, "Finishing and checks")
+    shoot(page, "bench-ionomer")
+    page.goto(server.url)
+    bench(page, "Ylva")
+    stage(page, "Placement and curing")
+    page.get_by_role("button", name="16", exact=True).click()
+    page.get_by_text("17, 16 in one order of work").wait_for()
+    shoot(page, "bench-sealant")
 
 
 def phone(page: Page, server: Server) -> None:

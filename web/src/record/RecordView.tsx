@@ -92,12 +92,12 @@ function Sheet({ record }: { record: Record }) {
           <Holds rows={record.holds} />
         </Box>
         <Box>
-          <Placed rows={record.placed} />
-          <Lots rows={record.lots} />
           <Decisions rows={record.decisions} />
           <Assumed rows={record.assumptions} />
         </Box>
       </Box>
+      <Placed rows={record.placed} />
+      <Lots rows={record.lots} />
       <Times rows={record.steps} />
       <Signing record={record} />
     </Box>
@@ -226,9 +226,7 @@ function Placed({ rows }: { rows: Record["placed"] }) {
   const heads = rows[0]?.measures ?? [];
   return (
     <Box role="region" aria-label="What was placed" tabIndex={0} sx={{ overflowX: "auto" }}>
-      <Box component="h2" sx={{ m: 0, mb: 0.5, fontSize: 18 }}>
-        What was placed
-      </Box>
+      <Heading>What was placed</Heading>
       <Box sx={{ fontSize: 14, color: paper.soft }}>
         As planned; only the seconds beside the planned ones were recorded.
       </Box>
