@@ -60,13 +60,13 @@ def _parser() -> argparse.ArgumentParser:
         nargs="?",
         const="dimmest",
         choices=("dimmest", "all"),
-        help="with irradiance at the dimmest points of each increment, or at 200 and more all over it",
+        help="with irradiance at the points of lowest radiant exposure of each increment, or at 200 and more all over it",
     )
     planning.set_defaults(run=_plan)
     shape = commands.add_parser("shape", help="write a solid of a planned case as STL or PLY")
     shape.add_argument("case", type=Path, metavar="CASE.json")
     shape.add_argument(
-        "shape", metavar="SHAPE", help="before, after, filling, dentin, pulp or an increment's id"
+        "shape", metavar="SHAPE", help="before, after, restoration, dentin, pulp or an increment's id"
     )
     shape.add_argument("out", type=Path, metavar="OUT.stl|OUT.ply")
     shape.set_defaults(run=_shape)
@@ -75,14 +75,14 @@ def _parser() -> argparse.ArgumentParser:
     schema.set_defaults(run=_schema)
     facts = commands.add_parser("facts", help="print the rulebook with its sources")
     facts.set_defaults(run=_facts)
-    light = commands.add_parser("light", help="fit a lamp's beam to radiometer readings")
+    light = commands.add_parser("light", help="fit a curing light's beam to radiometer readings")
     light.add_argument("readings", type=Path, metavar="READINGS.csv")
     light.add_argument("--tip-diameter-mm", type=float, required=True)
     light.set_defaults(run=_light)
-    curve = commands.add_parser("curve", help="fit a mass's working curve to depths of cure")
+    curve = commands.add_parser("curve", help="fit a composite's working curve to depths of cure")
     curve.add_argument("depths", type=Path, metavar="DEPTHS.csv")
     curve.set_defaults(run=_curve)
-    worked = commands.add_parser("examples", help="plan worked cases and print what came otherwise")
+    worked = commands.add_parser("examples", help="plan worked cases and print what differs")
     worked.add_argument("folder", type=Path, nargs="?", default=Path("examples/worked"), metavar="FOLDER")
     worked.set_defaults(run=_examples)
     return parser
@@ -157,7 +157,7 @@ def _facts(arguments: argparse.Namespace) -> int:
     rows = [
         {
             **book.use(rule_id).model_dump(exclude_none=True),
-            **{name: getattr(rule, name) for name in ("low", "high", "bounds", "note")},
+            **{name: getattr(rule, name) for name in ("low", "high", "note")},
             "used": used[rule_id],
         }
         for rule_id, rule in sorted(book.rules.items())

@@ -89,7 +89,7 @@ def field() -> None:
 
     many, its_error = coarsest(rays, len(RAYS), around.field(points, aim, placed, EXACT))
     its_ms = ms_of(lambda: rays(many))
-    print(f"field of {POINTS} points, {len(worked.lit.cured)} portions in place, within 1 % (rms)")
+    print(f"field of {POINTS} points, {len(worked.lit.cured)} increments in place, within 1 % (rms)")
     print(f"  ours              {our_ms:8.1f} ms, {100 * our_error:.2f} % off")
     print(
         f"  rays of a library {its_ms:8.0f} ms, {100 * its_error:.2f} % off, {RAYS[many]} rays a point:"
@@ -113,7 +113,7 @@ def main() -> None:
     portions = work(case).plan.totals.increments
     print(
         "heaviest case beside those, both boxes of a molar 6 mm deep behind clear bands, least of"
-        f" {RUNS} runs\n  {took:.0f} ms, {portions} portions"
+        f" {RUNS} runs\n  {took:.0f} ms, {portions} increments"
     )
 
 

@@ -51,7 +51,7 @@ OTHER_VIEWS = {
     "Retention grooves, lower molar": ("across_feature", "above"),
     "Slot, lower molar": ("across_feature", "above"),
     "Pins, lower molar": ("across_feature", "above"),
-    "Crown stump, deciduous upper central": ("section", "across_feature"),
+    "Crown stump, primary upper central": ("section", "across_feature"),
     "Class IV with dovetail notch, upper central": ("through", "lingual"),
 }
 # What it is called, the tooth, its surfaces, its parts and the school.
@@ -74,12 +74,12 @@ CLASSES: tuple[tuple[str, str, str, list[dict[str, Any]], str], ...] = (
     ("Class V, saucer, upper canine", "13", "F", [{**NECK, "kind": "saucer_lesion"}], "horizontal"),
     ("Class V, notch, lower premolar", "34", "F", [{**NECK, "kind": "wedge_lesion"}], "oblique"),
     ("Class V from lingual, lower molar", "47", "L", [{**NECK, "kind": "saucer_lesion", "face": "lingual"}], "horizontal"),
-    ("Class IV, bevelled, upper central", "21", "MID",
+    ("Class IV, beveled, upper central", "21", "MID",
      [{"kind": "incisal_fracture", "mesial_mm": 3.0, "distal_mm": 2.0, "bevel_mm": 2.5}], "wall_first"),
-    ("Class II, deciduous lower molar", "75", "DO",
+    ("Class II, primary lower molar", "75", "DO",
      [{"kind": "occlusal_box", "depth_mm": 1.5, "width_mm": 1.4, "length_mm": 2.6},
       {"kind": "proximal_box", "side": "distal", "height_mm": 3.0, "width_mm": 2.6, "axial_depth_mm": 1.0}], "horizontal"),
-    ("Class V, deciduous upper canine", "53", "F",
+    ("Class V, primary upper canine", "53", "F",
      [{"kind": "saucer_lesion", "width_mm": 2.5, "height_mm": 1.6, "depth_mm": 0.8, "above_cej_mm": 0.4}], "horizontal"),
     ("Groove to be sealed, lower molar", "36", "O",
      [{"kind": "sealant_groove", "length_mm": 6.0, "width_mm": 0.8, "depth_mm": 0.8}], "horizontal"),
@@ -101,7 +101,7 @@ CLASSES: tuple[tuple[str, str, str, list[dict[str, Any]], str], ...] = (
      [EDGE, {"kind": "lingual_dovetail", "width_mm": 2.5, "height_mm": 2.0, "depth_mm": 0.8}], "wall_first"),
     ("Class IV, star bevel, upper central", "21", "MID",
      [{**EDGE, "bevel_mm": 2.5, "bevel_points": 3}], "wall_first"),
-    ("Crown stump, deciduous upper central", "51", "MIDFL",
+    ("Crown stump, primary upper central", "51", "MIDFL",
      [{"kind": "strip_crown_preparation", "incisal_reduction_mm": 1.5, "axial_reduction_mm": 0.5, "above_cej_mm": 0.6}], "horizontal"),
 )  # fmt: skip
 

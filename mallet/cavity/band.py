@@ -22,7 +22,7 @@ BandKind = Literal["sectional", "clear", "circumferential", "copper"]
 
 @dataclass(frozen=True)
 class Wedge:
-    """A wedge at the gingival margin, from the shelf or by the steps that wedges come in; widths and
+    """A wedge at the gingival margin, from stock or by the steps that wedges come in; widths and
     heights in mm."""
 
     width_mm: float

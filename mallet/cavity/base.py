@@ -18,7 +18,7 @@ LEAST_MM3 = 0.1
 
 
 def room_mm(cavity: Cavity, tool: Tool, least_above_mm: float) -> float:
-    """Return how thick a base may be on a part's wall towards the pulp, with enough filling over it: on a
+    """Return how thick a base may be on a part's wall toward the pulp, with enough restoration over it: on a
     floor below the groove, on an axial wall inside the outer surface."""
     if tool.side is None:
         return over_floor_mm(cavity, tool) - least_above_mm
@@ -35,7 +35,7 @@ def over_floor_mm(cavity: Cavity, tool: Tool) -> float:
 
 
 def with_base(cavity: Cavity, tool: Tool, thickness_mm: float, dentin: Manifold) -> Cavity:
-    """Return the cavity with a base on a part's wall towards the pulp, as far as dentin reaches there; as
+    """Return the cavity with a base on a part's wall toward the pulp, as far as dentin reaches there; as
     it was, where that is next to nothing."""
     block = (
         _on_floor(cavity, tool, thickness_mm) if tool.side is None else _on_axial(cavity, tool, thickness_mm)

@@ -1,4 +1,4 @@
-"""Cusps taken down along their slopes: what is cut off a crown so that the filling can cover them."""
+"""Cusps taken down along their slopes: what is cut off a crown so that the restoration can cover them."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Smaller cuts in a cavity: grooves, slots and holes that hold a filling, a notch behind an edge, and a shoulder for a
+"""Smaller cuts in a cavity: grooves, slots and holes that hold a restoration, a notch behind an edge, and a shoulder for a
 later crown."""
 
 from __future__ import annotations
@@ -40,7 +40,7 @@ HAIR_MM = 1e-3
 
 @dataclass(frozen=True)
 class Feature:
-    """A smaller cut as a cutter, what it takes of the tooth (`taken`), what fills it instead of the filling
+    """A smaller cut as a cutter, what it takes of the tooth (`taken`), what fills it instead of the restoration
     (`pin`), and the middle of its opening; `index` is its part's place in the case."""
 
     index: int

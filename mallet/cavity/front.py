@@ -1,4 +1,4 @@
-"""What is cut or lost of front teeth: a cavity beside the contact, and all above the plane of a fracture."""
+"""What is cut or lost of anterior teeth: a cavity beside the contact, and all above the plane of a fracture."""
 
 from __future__ import annotations
 
@@ -81,14 +81,14 @@ def fracture_tool(index: int, part: IncisalFracture, crown: Crown, outer: Manifo
     cut = half_space(at, down)
     if part.bevel_mm:
         plain = part.bevel_mm / 2 if part.bevel_points else part.bevel_mm
-        cut = _bevelled(cut, plain, part.bevel_deg, outer, at, down)
+        cut = _beveled(cut, plain, part.bevel_deg, outer, at, down)
         if part.bevel_points:
             cut = _starred(cut, part.bevel_mm, part.bevel_points, outer, at, down)
     lost = outer ^ cut.solid
     if lost.is_empty():
         raise InputError.at(f"{path}.mesial_mm", part.mesial_mm, "so much that something of the edge is lost")
     if access.in_tooth(lost).bounding_box()[2] < 0:
-        allowed = "so little that the crown is left above the cervical line"
+        allowed = "so little that the crown is left above the cementoenamel junction"
         name = "mesial_mm" if part.mesial_mm >= part.distal_mm else "distal_mm"
         raise InputError.at(f"{path}.{name}", getattr(part, name), allowed)
     x0, y0, low, x1, y1, _ = lost.bounding_box()
@@ -107,7 +107,7 @@ def fracture_tool(index: int, part: IncisalFracture, crown: Crown, outer: Manifo
     )
 
 
-def _bevelled(
+def _beveled(
     cut: Tagged, bevel_mm: float, bevel_deg: float, outer: Manifold, at: np.ndarray, down: np.ndarray
 ) -> Tagged:
     """Return what is lost with what a facial bevel takes besides: all above a plane that leaves the face below the
@@ -126,7 +126,7 @@ def _bevelled(
 def _starred(
     cut: Tagged, reach_mm: float, points: int, outer: Manifold, at: np.ndarray, down: np.ndarray
 ) -> Tagged:
-    """Return a bevelled cut with the points of a star: flutes down the face, deepest where the bevel begins, that
+    """Return a beveled cut with the points of a star: flutes down the face, deepest where the bevel begins, that
     run out to nothing."""
     n = down / np.linalg.norm(down)
     x0, _, _, x1, _, _ = (outer ^ cut.solid).bounding_box()

@@ -34,7 +34,7 @@ class Margin:
 
 
 def margin_of(filling: Manifold, outer_tag: int, cut_tags: set[int]) -> Margin:
-    """Return the margin of a filling, in order of place."""
+    """Return the margin of a restoration, in order of place."""
     faces = skin(filling)
     outside, wall = faces.tags == outer_tag, np.isin(faces.tags, list(cut_tags))
     x, y, z = np.round(faces.corners.reshape(-1, 3) / SAME_PLACE_MM).astype(np.int64).T

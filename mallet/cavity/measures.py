@@ -25,7 +25,7 @@ OFF_BAND_MM = 0.1
 
 @dataclass(frozen=True)
 class Contacts:
-    """The faces of a portion by what they touch: each a skin of small triangles."""
+    """The faces of an increment by what they touch: each a skin of small triangles."""
 
     tooth: Skin
     band: Skin
@@ -55,9 +55,9 @@ def contacts_of(
     is_held_behind: bool = False,
     is_in_form: bool = False,
 ) -> Contacts:
-    """Return what each face of a portion touches.
+    """Return what each face of an increment touches.
 
-    `banded` are the bands, which a face touches that has one right before it; `placed` are scenes of earlier portions.
+    `banded` are the bands, which a face touches that has one right before it; `placed` are scenes of earlier increments.
     Held behind, what
     turns away from the light on the outside lies against an index or a strip, and counts as banded; in a form all
     of the outside does.

@@ -49,7 +49,7 @@ def neck_tool(index: int, part: Sunk, outer: Manifold, access: Access) -> Tool:
     half = [size / 2 for size in _opening(part)]
     cut = sunk(xy, bottom, float(surface.max()) + OVERRUN_MM, triangles, rim)
     if not isinstance(part, Pit) and part.bevel_mm:
-        cut = _bevelled(cut, part, part.bevel_mm, outer, access)
+        cut = _beveled(cut, part, part.bevel_mm, outer, access)
     return Tool(
         index=index,
         kind=part.kind,
@@ -64,11 +64,11 @@ def neck_tool(index: int, part: Sunk, outer: Manifold, access: Access) -> Tool:
     )
 
 
-def _bevelled(
+def _beveled(
     cut: Tagged, part: SaucerLesion | WedgeLesion, bevel_mm: float, outer: Manifold, access: Access
 ) -> Tagged:
     """Return what is cut of a lesion with a bevel of its enamel margin: as wide all round as the face bears, deepest at
-    the margin and running out, and nowhere below the cervical line."""
+    the margin and running out, and nowhere below the cementoenamel junction."""
     width, height = _opening(part)
     middle = np.array([0.0, _middle_y(part, access)])
     up = access.toward((0.0, 0.0, 1.0))[1]

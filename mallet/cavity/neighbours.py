@@ -22,7 +22,7 @@ OPPOSITE: dict[Side, Side] = {"mesial": "distal", "distal": "mesial"}
 
 @dataclass(frozen=True)
 class Beside:
-    """A neighbour in contact: moved by dx, dz in our frame, in which one across the midline is mirrored and
+    """An adjacent tooth in contact: moved by dx, dz in our frame, in which one across the midline is mirrored and
     faces us with the same side as we it."""
 
     side: Side
@@ -48,9 +48,9 @@ class Beside:
 
 
 def place_neighbours(case: Case, cavity: Cavity, rules: Rulebook) -> tuple[list[Beside], list[Assumption]]:
-    """Return the neighbours of the boxes; what the case does not tell is taken from the handbook.
+    """Return the adjacent teeth of the boxes; what the case does not tell is taken from the handbook.
 
-    Raises InputError where a neighbour named is not the one that stands there.
+    Raises InputError where an adjacent tooth named is not the one that stands there.
     """
     placed, assumptions = [], []
     for side in cavity.opened:
@@ -58,7 +58,7 @@ def place_neighbours(case: Case, cavity: Cavity, rules: Rulebook) -> tuple[list[
         expected = cavity.tooth.neighbour(side)
         if given is None and expected is not None:
             given = AdjacentTooth(tooth=expected.iso)
-            why = "a sound neighbour in contact, its ridge level with ours"
+            why = "a sound adjacent tooth in contact, marginal ridges level"
             path = f"adjacent.{side}"
             assumptions.append(
                 Assumption(path=path, value=expected.iso, unit="", provenance="handbook", why=why)
@@ -73,7 +73,7 @@ def place_neighbours(case: Case, cavity: Cavity, rules: Rulebook) -> tuple[list[
 
 
 def _facing_x_mm(crown: Crown, side: Side, is_across: bool, z_mm: float) -> float:
-    """Return where a neighbour on a side turns its surface to us, before it is moved."""
+    """Return where an adjacent tooth on a side turns its surface to us, before it is moved."""
     return -crown.outer_x_mm(side, z_mm) if is_across else crown.outer_x_mm(OPPOSITE[side], z_mm)
 
 

@@ -36,7 +36,7 @@ ENDLESS_MM = 99.0
 
 @dataclass(frozen=True)
 class Base:
-    """What is laid on one part's wall towards the pulp, with the tag of its faces towards the filling."""
+    """What is laid on one part's wall toward the pulp, with the tag of its faces toward the restoration."""
 
     tool: Tool
     solid: Manifold
@@ -87,7 +87,7 @@ class Cavity:
         return next((base for base in self.bases if base.tool.index == tool.index), None)
 
     def above_cej_mm(self, box: Tool) -> float:
-        """Return how far a box's gingival floor lies above the cervical line; below it there is no enamel."""
+        """Return how far a box's gingival floor lies above the cementoenamel junction; below it there is no enamel."""
         return box.floor_mm - self.crown.cervical_mm[box.side or "mesial"]
 
     def ends_in_dentin(self, box: Tool) -> bool:
@@ -101,14 +101,14 @@ class Cavity:
 
     @property
     def cut_tags(self) -> set[int]:
-        """Return the tags of the faces that the filling has against tooth or base."""
+        """Return the tags of the faces that the restoration has against tooth or base."""
         walls = {self.scanned.tag} if self.scanned else {one.cut.tag for one in self.parts}
         pins = {one.pin.tag for one in self.features if one.pin}
         return walls | pins | {base.tag for base in self.bases}
 
     @property
     def laid(self) -> list[Manifold]:
-        """Return what stands in the cavity besides the filling: bases and pins."""
+        """Return what stands in the cavity besides the restoration: bases and pins."""
         return [*(base.solid for base in self.bases), *self.pins]
 
     @property
@@ -122,13 +122,13 @@ class Cavity:
 
     @property
     def margins_in_dentin(self) -> list[str]:
-        """Return the sides whose gingival margin lies in dentin: as it was seen, else by the handbook's cervical line."""
+        """Return the sides whose gingival margin lies in dentin: as it was seen, else by the handbook's cementoenamel junction."""
         boxes = [box.side for box in self.boxes if box.side and self.ends_in_dentin(box)]
         necks = [self.access.side for neck in self.necks if self.gingival_margin_mm(neck) < 0]
         return [*boxes, *necks]
 
     def gingival_margin_mm(self, neck: Tool) -> float:
-        """Return how far the gingival margin of a neck lesion lies above the cervical line."""
+        """Return how far the gingival margin of a neck lesion lies above the cementoenamel junction."""
         ends = [self.access.points_in_tooth(np.array([[0.0, y, 0.0]]))[0, 2] for y in neck.floor[2:]]
         return float(min(ends))
 
@@ -230,7 +230,7 @@ def prepare_cavity(case: Case, rules: Rulebook) -> Cavity:
 def _without_pins(
     filling: Manifold, tooth: Manifold, features: Sequence[Feature], *, is_scanned: bool
 ) -> tuple[Manifold, Manifold]:
-    """Return filling and tooth without the pins in them; in a scanned cavity a pin's sleeve is no filling either."""
+    """Return restoration and tooth without the pins in them; in a scanned cavity a pin's sleeve is no restoration either."""
     for one in features:
         if one.pin:
             filling, tooth = filling - one.pin.solid, tooth - one.pin.solid

@@ -20,7 +20,7 @@ def gaps_of(cuts: Sequence[Manifold], pulp: Manifold) -> list[float]:
 
 
 def set_back(pulp: Manifold, cuts: Sequence[Manifold], gap: float) -> Manifold:
-    """Return a pulp drawn back towards its root until all cuts stay that far off it; as far as it goes, where that is
+    """Return a pulp drawn back toward its root until all cuts stay that far off it; as far as it goes, where that is
     not enough."""
     x0, y0, low, x1, y1, _ = pulp.bounding_box()
     foot = np.array([(x0 + x1) / 2, (y0 + y1) / 2, low])

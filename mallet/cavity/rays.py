@@ -85,7 +85,7 @@ def _fronts(corners: Floats, seen_from: Box) -> Bools:
 
 @lru_cache(maxsize=8)
 def grouped(scenes: tuple[Scene, ...]) -> Trees:
-    """Return the trees of several scenes side by side; root i is that of scene i. One portion is looked
+    """Return the trees of several scenes side by side; root i is that of scene i. One increment is looked
     at several times in a row, with the same ones."""
     trees = [scene.trees for scene in scenes] or [Scene().trees]
     boxes = np.cumsum([0, *(len(tree.boxes) for tree in trees[:-1])])

@@ -47,7 +47,9 @@ def stump_tool(index: int, part: StripCrownPreparation, crown: Crown, outer: Man
     if top < level + LEAST_CORE_MM:
         most = crown.height_mm - level - LEAST_CORE_MM
         raise InputError.at(
-            f"{path}.incisal_reduction_mm", part.incisal_reduction_mm, f"up to {most:.1f}: a stump stays"
+            f"{path}.incisal_reduction_mm",
+            part.incisal_reduction_mm,
+            f"up to {most:.1f}: prepared tooth has to be left",
         )
     known = (float(z) for z in crown.axial[:, 0, 2])
     heights = sorted([*(z for z in known if z < top - HAIR_MM and abs(z - level) > HAIR_MM), level, top])
@@ -65,7 +67,7 @@ def stump_tool(index: int, part: StripCrownPreparation, crown: Crown, outer: Man
         raise InputError.at(
             f"{path}.axial_reduction_mm",
             part.axial_reduction_mm,
-            f"up to {max(widest, 0.0):.1f}: a stump stays",
+            f"up to {max(widest, 0.0):.1f}: prepared tooth has to be left",
         )
     middle = last.mean(axis=0)
     cap = np.array([middle + (last - middle) * share for share in (0.7, 0.4)])

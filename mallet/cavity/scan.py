@@ -1,6 +1,6 @@
 """A scanned pair: a tooth before and after cutting, as files of STL or PLY. What lies between is the cavity.
 
-Files are in millimetres, in the tooth's frame as it is exported: mirrored for quadrants 2 and 4.
+Files are in millimeters, in the tooth's frame as it is exported: mirrored for quadrants 2 and 4.
 """
 
 from __future__ import annotations
@@ -47,7 +47,9 @@ def pair_of(scan: Scan, handbook: Manifold, mirrored: bool) -> Pair:
     shared = (pair.before.solid ^ handbook).volume() / min(pair.before.solid.volume(), handbook.volume())
     if shared < LEAST_SHARED:
         got = f"{100 * shared:.0f} % in common with the handbook's tooth"
-        allowed = "the tooth's frame: x to mesial, y to facial, z to occlusal, 0 at the cervical line"
+        allowed = (
+            "the tooth's frame: x to mesial, y to facial, z to occlusal, 0 at the cementoenamel junction"
+        )
         raise _refused(f"{PATH}.before", got, allowed)
     return pair
 
@@ -84,7 +86,7 @@ def _read(text: str, path: str, mirrored: bool) -> Tagged:
     mesh.update_faces(mesh.nondegenerate_faces())
     across = float(mesh.extents.max())
     if not LEAST_MM <= across <= MOST_MM:
-        allowed = f"a tooth in millimetres, {LEAST_MM:g} to {MOST_MM:g} across"
+        allowed = f"a tooth in millimeters, {LEAST_MM:g} to {MOST_MM:g} across"
         raise _refused(path, f"{across:.3g} across", allowed)
     if not mesh.is_watertight:
         raise _refused(path, "an open surface", "a closed one")

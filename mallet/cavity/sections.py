@@ -1,4 +1,4 @@
-"""Plane pictures of solids: sections across and outlines from above, as millimetre polygons.
+"""Plane pictures of solids: sections across and outlines from above, as millimeter polygons.
 
 A ring is an array (N, 2), closed without repeating its first point.
 """

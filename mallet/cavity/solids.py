@@ -74,7 +74,7 @@ def tagged_solid(vertices: Floats, triangles: Ints, tag: int | None = None) -> T
 
 
 def crown_solid(crown: Crown) -> Tagged:
-    """Return the solid of a lofted crown: rings joined, root closed flat, centre closed to a point."""
+    """Return the solid of a lofted crown: rings joined, root closed flat, center closed to a point."""
     rings = np.concatenate([crown.axial, crown.cap])
     count = len(rings)
     around = np.arange(AROUND)

@@ -29,7 +29,7 @@ def check_parts(case: Case, tooth: ToothName) -> None:
             part, ProximalCavity | IncisalFracture | LingualDovetail | StripCrownPreparation
         )
         if not isinstance(part, CervicalLesion | Pit) and is_front == tooth.is_posterior:
-            where = "a front tooth: position 1 to 3" if is_front else "a back tooth: position 4 to 8"
+            where = "an anterior tooth: position 1 to 3" if is_front else "a posterior tooth: position 4 to 8"
             raise InputError.at("tooth.code", case.tooth.code, f"{where}, for parts[{i}], a {part.kind}")
 
 
@@ -39,7 +39,7 @@ def _check_alone(case: Case, part: FacePart | StripCrownPreparation) -> None:
     others = [other for other in case.preparation.parts if other is not part]
     notches = [other for other in others if isinstance(other, LingualDovetail)]
     if len(others) > 1 or len(notches) < len(others) or (notches and not isinstance(part, IncisalFracture)):
-        allowed = "it alone: what opens to another side is a filling of its own"
+        allowed = "it alone: what opens to another side is a restoration of its own"
         raise InputError(Problem("preparation.parts", f"more than a {part.kind}", allowed))
     surfaces = case.restoration.surfaces
     must, may = _surfaces_of(part)

@@ -16,7 +16,7 @@ class Tool:
 
     `index` is the part's place in the case, `side` that of a box. The floor rectangle is x0, x1, y0, y1, that of
     the opening where a part has no flat floor. Of a part that is entered from a face, `spot` is the deepest
-    point of its wall towards the pulp, `depth_mm` how deep that lies, and `beside` the sides whose
+    point of its wall toward the pulp, `depth_mm` how deep that lies, and `beside` the sides whose
     contact it opens. A tunnel opens `under` the ridge of a side, from the height `opens_mm` up. `margin_in` is where a box's
     gingival margin was seen to end.
     """

@@ -24,7 +24,7 @@ def tunnel_tool(index: int, part: Tunnel, crown: Crown, outer: Manifold) -> Tool
     ridge, radius = crown.ridge_mm(part.side), part.diameter_mm / 2
     opens_z = ridge - part.below_ridge_mm - radius
     if opens_z - radius < 0:
-        allowed = f"up to {ridge - part.diameter_mm:.1f}: it opens above the cervical line"
+        allowed = f"up to {ridge - part.diameter_mm:.1f}: it opens above the cementoenamel junction"
         raise InputError.at(f"{path}.below_ridge_mm", part.below_ridge_mm, allowed)
     surface = crown.outer_x_mm(part.side, opens_z)
     widest = crown.outer_x_mm(part.side, crown.contact_mm[part.side])

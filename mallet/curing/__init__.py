@@ -1,1 +1,1 @@
-"""Curing: what is lit, whoever asks for it: portions, the adhesive film, what a band shaded, and the pulp's warmth."""
+"""Curing: what is lit, whoever asks for it: increments, the adhesive layer, what a band shaded, and the pulp's warmth."""

@@ -102,7 +102,7 @@ def _of_box(
 
 
 def _shaded(cured: Cured, side: Side) -> Floats:
-    """Return points (N, 3) just inside what a portion had against a band, close to its margins too."""
+    """Return points (N, 3) just inside what an increment had against a band, close to its margins too."""
     faces = cured.contacts.band
     corners = faces.corners + NEARER * (faces.centres[:, None] - faces.corners)
     points = (corners - INSET_MM * faces.normals[:, None]).reshape(-1, 3)

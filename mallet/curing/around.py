@@ -1,4 +1,4 @@
-"""What stands around the filling when it is lit: what blocks light, what lets some through, and what a tip can
+"""What stands around the restoration when it is lit: what blocks light, what lets some through, and what a tip can
 rest on."""
 
 from __future__ import annotations
@@ -28,9 +28,9 @@ SUNK_INTO_WALLS = ("retention_groove", "lingual_dovetail")
 
 @dataclass(frozen=True)
 class Surroundings:
-    """What stands around the filling: what blocks rays from where it opens to, what a tip can rest on
+    """What stands around the restoration: what blocks rays from where it opens to, what a tip can rest on
     (N, 3), how that is held, and the bands. From the side the tooth lets some light through; there only
-    metal and neighbours block. What has no wall behind it is held there by an index or a strip, what is built up
+    metal and adjacent teeth block. What has no wall behind it is held there by an index or a strip, what is built up
     all round by a form. `sunk` are tags of what is cut into walls, past which light from above goes by; `behind` is
     what a tip can rest on at the side away from where the cavity opens to (N, 3)."""
 
@@ -59,7 +59,7 @@ class Surroundings:
         return irradiance_mw_cm2(points, aim.tip, self.blockers, placed, grain, self.passing)
 
     def is_lit_round(self, side: Side | None, faces: Contacts) -> bool:
-        """Tell whether light from all sides is tried for a portion: behind a clear band, in a tunnel, in a form, or sunk
+        """Tell whether light from all sides is tried for an increment: behind a clear band, in a tunnel, in a form, or sunk
         into a wall."""
         is_sunk = bool(self.sunk.intersection(faces.tooth.tags.tolist()))
         is_behind_clear = side in self.clear_sides or (self.has_tunnel and bool(self.clear_sides))
@@ -87,7 +87,7 @@ def surroundings(
     rules: Rulebook,
     hold: Hold = STRAIGHT,
 ) -> Surroundings:
-    """Return what blocks light and what a tip can stand on: tooth, metal bands and neighbours."""
+    """Return what blocks light and what a tip can stand on: tooth, metal bands and adjacent teeth."""
     metal = [band.solid.solid for band in bands if band.is_metal]
     # Rays rise from the cavity to a tip whose middle stands over it.
     x0, y0, lowest, x1, y1, highest = cavity.filling.bounding_box()

@@ -1,4 +1,4 @@
-"""Portions with their cure, and what can be told of it: where light is lost, what other ways would take."""
+"""Increments with their cure, and what can be told of it: where light is lost, what other ways would take."""
 
 from __future__ import annotations
 
@@ -37,7 +37,7 @@ PortionPart = Literal["gingival_floor", "lingual_wall"]
 
 @dataclass(frozen=True)
 class Portion:
-    """One portion to be placed and cured: a stable id, a name, and the mass role it wants; `part` is what it is of, where
+    """One increment to be placed and cured: a stable id, a name, and the composite role it wants; `part` is what it is of, where
     that asks something of the hand."""
 
     id: str
@@ -50,7 +50,7 @@ class Portion:
 
 
 class Lighting(NamedTuple):
-    """A way to light a portion: its dimmest points, what they need, and the exposures that give it."""
+    """A way to light an increment: its dimmest points, what they need, and the exposures that give it."""
 
     lit: Lit
     need: Need
@@ -63,7 +63,7 @@ class Lighting(NamedTuple):
 
 @dataclass(frozen=True)
 class Cured:
-    """One portion with everything that is known of its cure. `over_middle` is one exposure from where the
+    """One increment with everything that is known of its cure. `over_middle` is one exposure from where the
     cavity opens to; `from_above_s` is what light from there alone would take, inf where it does not do."""
 
     portion: Portion
@@ -80,7 +80,7 @@ class Cured:
 
     @property
     def filling(self) -> Filling:
-        """Return the portion as it weakens light."""
+        """Return the increment as it weakens light."""
         return Filling(self.inside, curve_of(self.mass).attenuation_per_mm)
 
     @property
@@ -98,7 +98,7 @@ class Cured:
 
 @dataclass(frozen=True)
 class Curing:
-    """What is lit: portions in order of placing, the lamp's beam, and what stands around them."""
+    """What is lit: increments in order of placing, the light's beam, and what stands around them."""
 
     beam: Beam
     around: Surroundings
@@ -106,7 +106,7 @@ class Curing:
 
     @property
     def weakest(self) -> Cured:
-        """Return the portion with the least dose over need."""
+        """Return the increment with the least dose over need."""
         return min(self.cured, key=lambda one: one.worst_dose_j_cm2 / one.need.dose_j_cm2)
 
 
@@ -122,7 +122,7 @@ class Losses:
 
 
 def losses_at_worst(cured: Sequence[Cured], order: int, around: Surroundings) -> Losses:
-    """Return where the light is lost on its way to the weakest point of the portion at an index."""
+    """Return where the light is lost on its way to the weakest point of the increment at an index."""
     one = cured[order]
     placed = [c.filling for c in cured[: order + 1]]
     point, aims = one.lit.points[:1], one.lit.aims
@@ -137,8 +137,8 @@ def losses_at_worst(cured: Sequence[Cured], order: int, around: Surroundings) ->
 
 
 def at_once_s(cured: Sequence[Cured], around: Surroundings) -> float:
-    """Return the seconds at full output that one exposure from where the cavity opens to would take if the whole filling
-    were placed at once: by the points that are dimmest in each portion; inf where it would not do."""
+    """Return the seconds at full output that one exposure from where the cavity opens to would take if the whole restoration
+    were placed at once: by the points that are dimmest in each increment; inf where it would not do."""
     placed = [c.filling for c in cured]
     points = np.concatenate([one.over_middle.lit.points[:1] for one in cured])
     dose_mj_cm2 = 1000 * np.array([one.need.dose_j_cm2 for one in cured])
@@ -149,7 +149,7 @@ def at_once_s(cured: Sequence[Cured], around: Surroundings) -> float:
 
 
 def lit_all_over(cured: Sequence[Cured], order: int, around: Surroundings) -> Lit:
-    """Return places all over the skin of the portion at an index, the dimmest first, finely measured."""
+    """Return places all over the skin of the increment at an index, the dimmest first, finely measured."""
     one = cured[order]
     placed = around.through([c.filling for c in cured[: order + 1]])
     body = body_of(one.portion.solid, one.inside)
@@ -164,7 +164,7 @@ MANY = 240
 
 
 def reasons_of(one: Cured, opens: str, rules: Rulebook) -> tuple[list[Reason], list[RuleUse]]:
-    """Say why a portion is lit so long and from there, and the rules that acted; `opens` is where its cavity opens
+    """Say why an increment is lit so long and from there, and the rules that acted; `opens` is where its cavity opens
     to."""
     longest_s, least_s = rules.value("light.longest_exposure_s"), rules.value("light.least_exposure_s")
     acting, names = [rule_of_dose(one.mass)], [aim.name for aim in one.lit.aims]
@@ -217,11 +217,11 @@ def spot_of(lit: Lit, access: Access) -> str:
     # A tooth has its two sides about its axis, a lesion on one of them its own about where it is lit.
     middle = 0.0 if access.side == "occlusal" else lit.aims[0].tip.centre[1]
     side = access.along_y[0 if y > middle else 1]
-    return f"{side}, {above[0] - z:.1f} mm below the tip" if above else f"{side}, lit from the side"
+    return f"{side}, {above[0] - z:.1f} mm from the light tip" if above else f"{side}, lit from the side"
 
 
 def as_pressed(cured: Sequence[Cured], steps: Sequence[Step], button: Button) -> list[Cured]:
-    """Return portions whose exposures are what steps press, in parts or not."""
+    """Return increments whose exposures are what steps press, in parts or not."""
 
     def exposed(order: int, one: Cured) -> Program:
         presses = [p for step in steps if step.light and step.increment == order for p in step.presses]

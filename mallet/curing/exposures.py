@@ -11,7 +11,7 @@ from mallet.terms.pieces import RuleUse
 from mallet.terms.plan import Press, Step, StepCheck
 from mallet.terms.restoration import FULL, FullOutput, OutputMode
 
-LAMP = "lamp"
+LAMP = "curing light"
 AIR = ".air"
 FROM = {
     "occlusal": "",
@@ -22,13 +22,13 @@ FROM = {
     "facial": " from facial",
     "facial_mesial": " from facial over the mesial half",
     "facial_distal": " from facial over the distal half",
-    "facial_gingival": " from facial over the half at the gum",
-    "facial_occlusal": " from facial over the half away from the gum",
+    "facial_gingival": " from facial over the half at the gingiva",
+    "facial_occlusal": " from facial over the half away from the gingiva",
     "lingual": " from lingual",
     "lingual_mesial": " from lingual over the mesial half",
     "lingual_distal": " from lingual over the distal half",
-    "lingual_gingival": " from lingual over the half at the gum",
-    "lingual_occlusal": " from lingual over the half away from the gum",
+    "lingual_gingival": " from lingual over the half at the gingiva",
+    "lingual_occlusal": " from lingual over the half away from the gingiva",
 }
 
 
@@ -62,8 +62,8 @@ def light_step(
     rule: RuleUse,
     after: Sequence[str],
     *,
-    how: str = "Tip flat, as close as it goes.",
-    then: str = "Orange shield.",
+    how: str = "Light tip parallel and as close as possible, not touching.",
+    then: str = "Orange filter.",
     increment: int | None = None,
     check: StepCheck | None = None,
 ) -> Step:
@@ -72,14 +72,14 @@ def light_step(
         id=id,
         stage=stage,
         title=title,
-        detail=f"{how} Press {pressed(presses)}. {then}",
+        detail=f"{how} Cure {pressed(presses)}. {then}",
         actor="both",
         seconds=sum(p.seconds for p in presses),
         seconds_rule=rule,
         timed=True,
         light=True,
         presses=list(presses),
-        tray=[LAMP, "orange shield"],
+        tray=[LAMP, "orange filter"],
         after=list(after),
         increment=increment,
         check=check,
@@ -152,7 +152,7 @@ def is_air(step: Step) -> bool:
 
 
 def with_mode(steps: Sequence[Step], mode: OutputMode) -> list[Step]:
-    """Return steps that, under the light, say what the lamp is to be set to where it offers more than full output; the
+    """Return steps that, under the light, say what the curing light is to be set to where it offers more than full output; the
     adhesive is lit at that."""
     if isinstance(mode, FullOutput):
         return list(steps)

@@ -1,4 +1,4 @@
-"""The light on the adhesive film, before anything is placed on it."""
+"""The light on the adhesive layer, before anything is placed on it."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ from mallet.terms.shelf import Adhesive
 
 @dataclass(frozen=True)
 class Exposed:
-    """One exposure of the adhesive film: its aim and what is pressed."""
+    """One exposure of the adhesive layer: its aim and what is pressed."""
 
     aim: str
     rung: Rung
@@ -33,7 +33,7 @@ class Exposed:
 
 @dataclass(frozen=True)
 class FilmCure:
-    """The light on the adhesive film before anything is placed on it: its exposures; what its darkest corner gets of
+    """The light on the adhesive layer before anything is placed on it: its exposures; what its darkest corner gets of
     them (J/cm2) and where; what gels it, what it wants in all, and what it has at least once the increments are
     lit (J/cm2)."""
 
@@ -64,9 +64,9 @@ def film_cure(
     adhesive: Adhesive | None,
     rules: Rulebook,
 ) -> FilmCure:
-    """Return the light on the adhesive film under portions, the cavity still empty and the lamp at full output.
+    """Return the light on the adhesive layer under increments, the cavity still empty and the curing light at full output.
 
-    Its own exposure gels it at its darkest corner and lasts the maker's time. Whatever lies over a place of it brings
+    Its own exposure gels it at its darkest corner and lasts the manufacturer's time. Whatever lies over a place of it brings
     at least its own worst dose there later: what that leaves of the whole need is asked of the film's own exposure.
     """
     film, button = _film(cavity), Button(tuple(case.light.time_steps_s))
@@ -97,7 +97,7 @@ def film_cure(
         found = least_from_sides(film, aims, field, dose, button, rules, longest_s, under_s)
         ways += [(found[0], list(found[1].rungs))] if found else []
     if not ways:
-        raise refuse("cure.dark", where="the adhesive film", spot=spot_of(best, around.hold.access))
+        raise refuse("cure.dark", where="the adhesive layer", spot=spot_of(best, around.hold.access))
 
     def brought(way: tuple[Lit, list[Rung]]) -> float:
         lit, rungs = way
@@ -126,7 +126,7 @@ def _doses_j_cm2(adhesive: Adhesive | None, rules: Rulebook) -> tuple[float, flo
 
 
 def _film(cavity: Cavity) -> Body:
-    """Return the walls and floors that the adhesive covers, as they are searched: all that the filling has against
+    """Return the walls and floors that the adhesive covers, as they are searched: all that the restoration has against
     tooth or base."""
     tags = list(cavity.cut_tags)
     return body_of(cavity.filling, Scene(cavity.filling), lambda whole: np.isin(whole.tags, tags))

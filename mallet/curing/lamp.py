@@ -1,4 +1,4 @@
-"""The lamp before anything is cured with it: strong enough, and safe for the eyes."""
+"""The curing light before anything is cured with it: strong enough, and safe for the eyes."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ LONG_DAY_S = 10_000.0
 
 
 def judge_lamp(beam: Beam, light: Light, rules: Rulebook) -> StageResult:
-    """Return the checks of a lamp and what its mode costs; raise NotFeasible for one under the minimum
+    """Return the checks of a curing light and what its mode costs; raise NotFeasible for one under the minimum
     output."""
     given = round(beam.contact_mw_cm2, 1)
     least = rules.value("light.minimum_output_mw_cm2")
@@ -31,13 +31,13 @@ def judge_lamp(beam: Beam, light: Light, rules: Rulebook) -> StageResult:
         cautions.append(warn("caution", "light.weak", use.citation, given=given))
     check = Check(
         topic="lamp.output",
-        title="Lamp at contact",
+        title="Curing light at contact",
         measured=round(given),
         needed=least,
         relation="at_least",
         unit="mW/cm2",
         verdict="pass" if given >= adequate else "caution",
-        remedy="Clean the tip, charge the battery, or take another lamp.",
+        remedy="Clean the tip, charge the battery, or take another curing light.",
         where="tip",
         rules=rules.uses("light.minimum_output_mw_cm2", "light.adequate_output_mw_cm2"),
     )
@@ -45,7 +45,7 @@ def judge_lamp(beam: Beam, light: Light, rules: Rulebook) -> StageResult:
 
 
 def mode_name(mode: OutputMode) -> str:
-    """Return what a lamp's mode is called."""
+    """Return what a curing light's mode is called."""
     match mode:
         case RampOutput():
             return f"ramp, from {100 * mode.start_share:g} % within {mode.rise_s:g} s"

@@ -1,4 +1,4 @@
-"""Portions under the light: each with the least seconds that reach its need everywhere."""
+"""Increments under the light: each with the least seconds that reach its need everywhere."""
 
 from __future__ import annotations
 
@@ -40,7 +40,7 @@ Floats = NDArray[np.float64]
 
 
 def in_place_s(rules: Rulebook) -> float:
-    """Return how long a portion may be lit from one place in all, in several exposures."""
+    """Return how long an increment may be lit from one place in all, in several exposures."""
     return rules.value("light.longest_exposure_s") * rules.value("light.exposures_in_place")
 
 
@@ -54,7 +54,7 @@ def cure_portions(
     rules: Rulebook,
     longest_s: float,
 ) -> Iterator[Cured]:
-    """Yield every portion of fixed cuts, each of its mass, with its least whole seconds, in order of placing; in ways
+    """Yield every increment of fixed cuts, each of its composite, with its least whole seconds, in order of placing; in ways
     that take no longer than a time from any place, if there are such."""
     insides = [Scene(portion.solid) for portion in portions]
 
@@ -102,7 +102,7 @@ def cure_portions(
 
 
 def _thickness_mm(solid: Manifold, points: Floats, inside: Scene, around: Surroundings) -> float:
-    """Return the longest way inside a portion along the axis of the tip; in a form, which is lit from three sides,
+    """Return the longest way inside an increment along the axis of the tip; in a form, which is lit from three sides,
     the longest to the nearest of those."""
     hold = around.hold
     if around.is_in_form:
@@ -126,7 +126,7 @@ def _least_seconds(
     rules: Rulebook,
     longest: float,
 ) -> tuple[Lighting, Lighting, float]:
-    """Return the shortest way to light a portion in a field, over the middle from where the cavity opens to, and what
+    """Return the shortest way to light an increment in a field, over the middle from where the cavity opens to, and what
     light from there alone takes."""
     points, hold, button = body.points, around.hold, button_of(case.light)
 
@@ -175,7 +175,7 @@ def _cost(way: Lighting, longest_s: float) -> tuple[bool, float]:
 def _from_sides(
     lit: Lit, program: Program, mass: Composite, beam: Beam, button: Button, rules: Rulebook
 ) -> Lighting:
-    """Return a program without the sides that it leaves out, and never shorter than the maker's time."""
+    """Return a program without the sides that it leaves out, and never shorter than the manufacturer's time."""
     used = [i for i, seconds in enumerate(program.seconds) if seconds]
     lit = Lit(lit.points, tuple(lit.aims[i] for i in used), lit.irradiance_mw_cm2[:, used], lit.dim)
     rungs = [program.rungs[i] for i in used]

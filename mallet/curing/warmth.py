@@ -1,4 +1,4 @@
-"""Warmth at the pulp from all exposures in their order: a range, held against the caution."""
+"""Pulp temperature rise from all exposures in their order: a range, held against the caution."""
 
 from __future__ import annotations
 
@@ -48,7 +48,7 @@ class Spot:
 
 @dataclass(frozen=True)
 class PulpHeat:
-    """How the pulp of one cavity is warmed: where, the share of light that stays there, and what the lamp's
+    """How the pulp of one cavity is warmed: where, the share of light that stays there, and what the light's
     presses give of its full output."""
 
     spots: Sequence[Spot]
@@ -60,7 +60,7 @@ class PulpHeat:
     def rise_k(self, steps: Sequence[Step]) -> tuple[float, float]:
         """Return the least and the most that scheduled steps warm the pulp at its warmest spot.
 
-        Counted is the light that reaches the floor through what is placed, not what the filling keeps.
+        Counted is the light that reaches the floor through what is placed, not what the restoration keeps.
         """
         return self.warmest(steps)[0]
 
@@ -125,7 +125,7 @@ def _spots(cavity: Cavity, reaching: NDArray[np.float64]) -> list[Spot]:
 @dataclass(frozen=True)
 class Cooling:
     """Pauses with air: exposures that alone are too warm come in parts with a pause between; with
-    `after_each` a pause follows every portion's exposure as well."""
+    `after_each` a pause follows every increment's exposure as well."""
 
     air_s: float = 0.0
     parts: int = 1
@@ -170,7 +170,7 @@ def least_cooling(heat: PulpHeat, ordered: Callable[[Cooling], list[Step]], rule
 
 def in_parts(steps: Sequence[Step], heat: PulpHeat, cooling: Cooling, rules: Rulebook) -> list[Step]:
     """Return steps to be scheduled, with each exposure that alone warms the pulp too much in parts that
-    together give no less light; left whole where the lamp's presses are too long for that."""
+    together give no less light; left whole where the light's presses are too long for that."""
     if cooling.parts == 1:
         return list(steps)
     # What earlier exposures left behind comes on top.
@@ -204,7 +204,7 @@ def _shared(presses: Sequence[Press], parts: int, button: Button) -> list[list[P
 
 
 def after_each_portion(steps: Sequence[Step], cooling: Cooling, rules: Rulebook) -> list[Step]:
-    """Return steps of building with a pause after every portion's exposure but the last."""
+    """Return steps of building with a pause after every increment's exposure but the last."""
     if not cooling.after_each:
         return list(steps)
     cooled = {name for step in steps if is_air(step) for name in step.after}
@@ -221,7 +221,7 @@ def after_each_portion(steps: Sequence[Step], cooling: Cooling, rules: Rulebook)
 
 
 def _air(step: Step, cooling: Cooling, rules: Rulebook, name: str, after: str) -> Step:
-    why = "the pulp is near, and warmth adds up"
+    why = "the pulp is near, and heat adds up"
     return air_step(name, step.stage, after, cooling.air_s, rules.use("light.pulp_rise_k"), why)
 
 
@@ -254,7 +254,7 @@ def judge_warmth(cooled: Cooled, rules: Rulebook) -> StageResult:
         remedy=remedy,
         where=(
             f"Under {spot.dentin_mm:.2g} mm of dentin{' and base' if spot.has_base else ''}{paused}. Low: heat runs off"
-            " on all sides. High: straight towards the pulp. Without blood flow, which cools, and the heat of curing"
+            " on all sides. High: straight toward the pulp. Without blood flow, which cools, and the heat of curing"
         ),
         rules=rules.uses(*acting, *(["light.longest_air_s"] if cooling.air_s else [])),
     )
@@ -283,7 +283,7 @@ def _at_floors(cavity: Cavity, cured: Sequence[Cured], around: Surroundings) -> 
 
 def _floor_middle(cavity: Cavity, tool: Tool) -> list[float]:
     """Return a point just over the middle of a floor or of the base on it; of a box's floor between what
-    bounds it towards the pulp and the outer surface."""
+    bounds it toward the pulp and the outer surface."""
     x0, x1, y0, y1 = tool.floor
     base = cavity.base_on(tool)
     thickness = base.thickness_mm if base else 0.0

@@ -1,4 +1,4 @@
-"""The drawing of a worked plan: millimetre polygons, dimensions and marks."""
+"""The drawing of a worked plan: millimeter polygons, dimensions and marks."""
 
 from mallet.drawing.sheets import Drawing
 from mallet.drawing.views import draw

@@ -1,4 +1,4 @@
-"""What the drawing shows of tunnels, stumps and shoulders, and of what holds a filling."""
+"""What the drawing shows of tunnels, stumps and shoulders, and of what holds a restoration."""
 
 from __future__ import annotations
 
@@ -44,7 +44,7 @@ NEAR_MM = 0.8
 
 
 def pin_shapes(worked: Worked, cut: Slice) -> list[Shape]:
-    """Return the pins that stand in dentin and filling."""
+    """Return the pins that stand in dentin and restoration."""
     in_tooth = worked.cavity.access.in_tooth
     pins = [(one.index, one.pin.solid) for one in worked.cavity.features if one.pin]
     return [shape_of(f"pin.{index}", "pin", "metal", cut(in_tooth(solid))) for index, solid in pins]
@@ -116,7 +116,7 @@ def feature_sheets(worked: Worked, rules: Rulebook) -> list[Sheet]:
     shown: list[float] = []
     sheets = []
     if worked.cavity.stump:
-        sheets.append(_across(worked, 0.0, "the stump", "across_feature", [], rules))
+        sheets.append(_across(worked, 0.0, "the prepared tooth", "across_feature", [], rules))
     kinds = ("slot", "pin_hole", "retention_groove")
     for one in worked.cavity.features:
         x = one.mouth[0]

@@ -1,4 +1,4 @@
-"""What a drawing is made of: sheets of millimetre polygons, dimensions and marks, and the parts that every view
+"""What a drawing is made of: sheets of millimeter polygons, dimensions and marks, and the parts that every view
 shares."""
 
 from __future__ import annotations
@@ -40,7 +40,7 @@ class Drawn(BaseModel):
 
 
 class Shape(Drawn):
-    """A filled outline; `figure_path` names the plan's entry that it shows."""
+    """A filled outline; `figure_path` names the plan's entry that it stands for."""
 
     id: str
     role: str
@@ -124,7 +124,7 @@ def tooth_shapes(worked: Worked, cut: Slice, rules: Rulebook) -> list[Shape]:
 
 
 def base_shapes(worked: Worked, cut: Slice) -> list[Shape]:
-    """Return what is laid on walls towards the pulp."""
+    """Return what is laid on walls toward the pulp."""
     in_tooth = worked.cavity.access.in_tooth
     bases = worked.cavity.bases
     return [shape_of(f"base.{base.tool.index}", "base", "base", cut(in_tooth(base.solid))) for base in bases]
@@ -153,12 +153,12 @@ def weakest_marks(worked: Worked, axes: tuple[int, int]) -> list[Mark]:
     worst = worked.lit.weakest
     at = worked.cavity.access.points_in_tooth(worst.lit.points[:1])[0]
     ratio = worst.worst_dose_j_cm2 / worst.need.dose_j_cm2
-    text = f"weakest, {ratio:.2f} \u00d7 need"
+    text = f"lowest, {ratio:.2f} \u00d7 required"
     return [Mark(id="worst", text=text, at=rounded([at[axes[0]], at[axes[1]]]))]
 
 
 def tip_marks(worked: Worked, across: int) -> list[Mark]:
-    """Return the rim of the lamp's tip as a section cuts it that runs along one axis of the access (0 or 1) and
+    """Return the rim of the light's tip as a section cuts it that runs along one axis of the access (0 or 1) and
     up, where anything is lit."""
     if worked.built.curing is None:
         return []

@@ -1,4 +1,4 @@
-"""The drawing of a plan: millimetre polygons, dimensions and marks, no interface code.
+"""The drawing of a plan: millimeter polygons, dimensions and marks, no interface code.
 
 Three views: `section` (mesiodistal, through y = 0; points are x, z), `above` (from occlusal; x, y)
 and `across` (faciolingual through the middle of each box; y, z); of what is entered from a face those of `drawing_face`.
@@ -273,7 +273,7 @@ def _base_dimensions(worked: Worked) -> list[Dimension]:
 
 
 def _clearances(worked: Worked) -> list[Mark]:
-    """Return what fits over each base, told beside the cavity where the filling is, or under its box."""
+    """Return what fits over each base, told beside the cavity where the restoration is, or under its box."""
     cavity, marks = worked.cavity, []
     for base in cavity.bases:
         free = room_mm(cavity, base.tool, 0.0) - base.thickness_mm

@@ -1,4 +1,4 @@
-"""The curing light: its beam, what reaches a point, what a mass needs, and whole presses.
+"""The curing light: its beam, what reaches a point, what a composite needs, and whole curing cycles.
 
 Imports terms, rulebook, tooth and cavity.
 """

@@ -45,7 +45,7 @@ SIDEWAYS: dict[str, Way] = {
 @dataclass(frozen=True)
 class Hold:
     """How the tip is held from the side that the cavity opens to: the distance that it keeps from what it
-    could rest on, the tilt of its axis, and how far it stands off the portion's middle, both towards a
+    could rest on, the tilt of its axis, and how far it stands off the increment's middle, both toward a
     side."""
 
     distance_mm: float = 0.0
@@ -56,7 +56,7 @@ class Hold:
 
     @property
     def aside(self) -> Floats:
-        """Return the unit vector towards the side that the tip leans to, in the frame of the access."""
+        """Return the unit vector toward the side that the tip leans to, in the frame of the access."""
         return np.array(self.access.toward(SIDEWAYS[self.lean]))
 
     @property

@@ -1,4 +1,4 @@
-"""What arrives at targets from a lamp's disc: compiled loops.
+"""What arrives at targets from a curing light's disc: compiled loops.
 
 Where many ways are looked along, what lies between a target and the disc is sorted first; few ways walk the trees.
 """

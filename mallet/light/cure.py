@@ -1,4 +1,4 @@
-"""What one portion needs of the lamp: where the light is weakest and for how many seconds."""
+"""What one increment needs of the curing light: where the light is weakest and for how many seconds."""
 
 from __future__ import annotations
 
@@ -52,7 +52,7 @@ _near: Remembered[Floats] = Remembered(2048)
 
 @dataclass(frozen=True)
 class Need:
-    """Seconds at full output that a portion needs, by dose and by its maker; the longer counts."""
+    """Seconds at full output that an increment needs, by dose and by its manufacturer; the longer counts."""
 
     dose_j_cm2: float
     seconds_by_dose: float
@@ -178,7 +178,7 @@ def _inside_of(
 
 @dataclass(frozen=True)
 class Lit:
-    """Points (N, 3) of a portion, the one with the least dose first, and the irradiance (N, K) that
+    """Points (N, 3) of an increment, the one with the least dose first, and the irradiance (N, K) that
     counts there from each of K aims; and points (M, 3) that are nearly as dim, as far as few rays tell."""
 
     points: Floats
@@ -297,9 +297,9 @@ def _rough(points: Floats, aims: Sequence[Aim], field: Field, at_most_mw_cm2: fl
 
 
 def need_of(mass: Composite, weakest_mw_cm2: float, contact_mw_cm2: float, rules: Rulebook) -> Need:
-    """Return the need of a portion whose weakest point gets an irradiance; inf where it is dark.
+    """Return the need of an increment whose weakest point gets an irradiance; inf where it is dark.
 
-    The maker's seconds hold at the maker's lamp; a weaker lamp takes longer in proportion, a
+    The manufacturer's seconds hold at the manufacturer's curing light; a weaker curing light takes longer in proportion, a
     stronger one never less.
     """
     dose = dose_wanted_j_cm2(mass, rules)
@@ -311,5 +311,5 @@ def need_of(mass: Composite, weakest_mw_cm2: float, contact_mw_cm2: float, rules
 
 
 def maker_seconds(maker: Maker, contact_mw_cm2: float) -> float:
-    """Return a maker's seconds with a lamp: at a weaker one longer in proportion, at a stronger one never less."""
+    """Return a manufacturer's seconds with a curing light: at a weaker one longer in proportion, at a stronger one never less."""
     return maker.seconds * max(1.0, maker.at_irradiance_mw_cm2 / contact_mw_cm2)

@@ -1,4 +1,4 @@
-"""A lamp's disc as a target sees it, cut by turn and by projected solid angle: compiled."""
+"""A curing light's disc as a target sees it, cut by turn and by projected solid angle: compiled."""
 
 from __future__ import annotations
 
@@ -17,8 +17,8 @@ LEAST_HEIGHT_MM = 1e-3
 
 
 class Disc(NamedTuple):
-    """A lamp's disc: its middle (3,), two unit vectors in its plane and the one from what it lights
-    towards it (3, 3), its radius, and its radiance as `peak * cosine^(exponent - 1)`."""
+    """A curing light's disc: its middle (3,), two unit vectors in its plane and the one from what it lights
+    toward it (3, 3), its radius, and its radiance as `peak * cosine^(exponent - 1)`."""
 
     centre: Floats
     axes: Floats

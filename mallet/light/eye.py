@@ -1,6 +1,6 @@
 """How long one may look at what a curing light sends back, without a shield.
 
-The limit is a dose of blue-weighted radiance in a day (ICNIRP 2013, Health Phys 105:74). A lamp's
+The limit is a dose of blue-weighted radiance in a day (ICNIRP 2013, Health Phys 105:74). A curing light's
 own tip is the worst that can be seen; a tooth that it lights sends back a share of it.
 """
 

@@ -1,8 +1,8 @@
-"""Irradiance inside a cavity by rays to the lamp's tip.
+"""Irradiance inside a cavity by rays to the light's tip.
 
 Every target cuts the tip's disc as it sees it, by turn and by projected solid angle, so that a tip
 close by is measured as well as one far off. A ray counts by the beam's radiance unless tooth, metal
-band or a neighbour stands in its way, and is weakened by `exp(-sum mu l)` along the filling that it
+band or an adjacent tooth stands in its way, and is weakened by `exp(-sum mu l)` along the restoration that it
 crosses. A corner of a box sees a sliver of the tip: cells at the edge of a shadow are therefore cut
 finer, and only those.
 
@@ -53,7 +53,7 @@ class Filling:
 
 @dataclass(frozen=True)
 class Tip:
-    """The lamp's tip: its middle (mm), and the unit vector from what it lights towards it.
+    """The curing light's tip: its middle (mm), and the unit vector from what it lights toward it.
 
     Over the tooth and flat, that is straight up.
     """
@@ -94,7 +94,7 @@ def passing_of(rules: Rulebook) -> Passing:
 class Grain:
     """How finely a disc is cut: rings, cells around, and parts (a side) of a cell at an edge: of a
     shadow, and where the light steps by more than a share of the brightest cell's. Seen through the
-    filling alone light changes gently; through a wall of tooth or beside it, in steps.
+    restoration alone light changes gently; through a wall of tooth or beside it, in steps.
 
     Of a grain with few cells a target may be left off early: once it has got enough (mW/cm2), or more than
     `within` times what the dimmest before it gets with a glimmer on top."""
@@ -127,7 +127,7 @@ def irradiance_mw_cm2(
 ) -> Floats:
     """Return planar irradiance (N,) at targets (N, 3), read-only.
 
-    `fillings` are what is placed and what is being cured.
+    `restorations` are what is placed and what is being cured.
     """
     told = tuple((filling.scene.digest, filling.attenuation_per_mm) for filling in fillings)
     places = hashlib.blake2b(targets.tobytes(), digest_size=16).digest()

@@ -1,7 +1,7 @@
 """Heat at the pulp under a curing light, as a range of two estimates by conduction in dentin.
 
 Low: a disc of the floor's size on a semi-infinite solid (Carslaw and Jaeger 1959, 10.5), from which heat runs off on
-all sides. High: while it is lit, a floor without end (2.9), from which heat runs straight towards the pulp only; what
+all sides. High: while it is lit, a floor without end (2.9), from which heat runs straight toward the pulp only; what
 earlier exposures left behind is the disc's. Both take the pulp for more dentin; neither has blood flow, which cools,
 nor the heat that curing sets free, which warms. Neither is a bound. Pulses add up, since conduction is linear.
 """
@@ -98,7 +98,7 @@ def _flux(pulse: Pulse) -> float:
 def _left_behind(
     pulses: Sequence[Pulse], radius_mm: float, dentin_mm: float, times: Floats, tissue: Tissue
 ) -> Floats:
-    """Return what each of N pulses does under a disc at T times (N, T): a lamp that goes off is one of
+    """Return what each of N pulses does under a disc at T times (N, T): a curing light that goes off is one of
     the same strength taken away."""
     begins = np.array([pulse.begin_s for pulse in pulses])[:, None]
     lasts = np.array([pulse.seconds for pulse in pulses])[:, None]
@@ -112,6 +112,6 @@ def _left_behind(
 def _metres(length_mm: float) -> float:
     if length_mm <= 0:
         raise InputError.at(
-            "preparation.remaining_dentin_mm", length_mm, "more than 0, for heat to be reckoned"
+            "preparation.remaining_dentin_mm", length_mm, "more than 0, for heat to be calculated"
         )
     return length_mm / 1000

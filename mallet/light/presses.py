@@ -1,7 +1,7 @@
-"""A lamp's button: whole presses, what each stands for at full output, and the least that suffice.
+"""A curing light's button: whole curing cycles, what each stands for at full output, and the least that suffice.
 
 Readings are taken at full, steady output; a ramp or pulses give less for the same time, and every
-press of a ramp begins it anew.
+press of a ramp begins it again.
 """
 
 from __future__ import annotations
@@ -30,7 +30,7 @@ class Rung:
 
 @dataclass(frozen=True)
 class Button:
-    """What a lamp's button offers: lengths of a press (s), and how the output goes during each."""
+    """What a curing light's button offers: lengths of a press (s), and how the output goes during each."""
 
     steps_s: tuple[float, ...]
     mode: OutputMode = FULL
@@ -67,7 +67,7 @@ class Button:
 
 
 def button_of(light: Light) -> Button:
-    """Return the button of a case's lamp in its mode."""
+    """Return the button of a case's curing light in its mode."""
     return Button(tuple(light.time_steps_s), light.output_mode)
 
 

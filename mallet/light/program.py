@@ -18,7 +18,7 @@ MJ_PER_J = 1000.0
 
 @dataclass(frozen=True)
 class Program:
-    """Exposures from each of K aims: the least seconds at full output that suffice, and whole presses,
+    """Exposures from each of K aims: the least seconds at full output that suffice, and whole curing cycles,
     never less in all."""
 
     least_s: tuple[float, ...]
@@ -49,7 +49,7 @@ def least_seconds(irradiance_mw_cm2: Floats, dose_j_cm2: float, longest_s: float
 def least_rungs(
     irradiance_mw_cm2: Floats, dose_j_cm2: float, button: Button, least_s: float, longest_s: float
 ) -> tuple[Rung, ...] | None:
-    """Return the whole presses of the shortest exposures from K sides that bring a dose to N points (N, K), or None:
+    """Return the whole curing cycles of the shortest exposures from K sides that bring a dose to N points (N, K), or None:
     the least total, then the fewest presses, then the most from the first sides. An exposure that is made stands for
     `least_s` at full output or more, and lasts `longest_s` at most."""
     rungs, full_s, seconds, presses, others = _choices(button, least_s, longest_s, irradiance_mw_cm2.shape[1])

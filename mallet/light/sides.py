@@ -73,7 +73,7 @@ def least_from_sides(
         return tuple(each_s.get(i, 0.0) for i in range(len(aims)))
 
     least_s = _settled(seen, dose_j_cm2, least, float)
-    assert least_s, "where presses suffice, seconds do"
+    assert least_s, "where cycles suffice, seconds do"
     full_s = [rung.full_s for rung in rungs]
     while True:
         first = seen.darkest_first(full_s)[:FINE_POINTS]

@@ -1,4 +1,4 @@
-"""What lies between a target and a lamp's disc, sorted into squares of the slopes off the disc's axis, so that a way
+"""What lies between a target and a curing light's disc, sorted into squares of the slopes off the disc's axis, so that a way
 meets the few triangles of its square: compiled loops."""
 
 from __future__ import annotations
@@ -19,7 +19,7 @@ HAIR = 1e-9
 
 
 class Sight(NamedTuple):
-    """The triangles before one target that lie towards the disc: corners from the target, in the disc's frame (F, 9),
+    """The triangles before one target that lie toward the disc: corners from the target, in the disc's frame (F, 9),
     the slopes off the axis between which each lies (F, 4: least, most, least, most) and their weights
     (F,); and, square by square of the slopes that the disc takes up, which lie there: those of square i
     are `listed[starts[i]:starts[i + 1]]`."""

@@ -1,4 +1,4 @@
-"""Light on the axis of a tip under a flat layer of a mass: no walls, nothing in the way.
+"""Light on the axis of a tip under a flat layer of a composite: no walls, nothing in the way.
 
 E = M (n+1) integral of u^n exp(-mu d / c) du from h / sqrt(h2 + R2) to 1, with u the cosine in air, c the one behind
 the surface (Snell), d the depth under the surface and h the distance from tip to point. With d = 0 it is the beam's own

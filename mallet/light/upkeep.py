@@ -1,5 +1,5 @@
-"""A lamp over the months: what it gave on each day, where that is going, what it must give, and the
-seconds that it takes for each mass at each distance."""
+"""A curing light over the months: what it gave on each day, where that is going, what it must give, and the
+seconds that it takes for each composite at each distance."""
 
 from __future__ import annotations
 
@@ -34,7 +34,7 @@ BARE_RADIUS_MM, BARE_DENTIN_MM = 2.0, 1.0
 
 @dataclass(frozen=True)
 class DayOutput:
-    """What a lamp gave at contact on a day, by the fit to that day's readings."""
+    """What a curing light gave at contact on a day, by the fit to that day's readings."""
 
     day: dt.date
     contact_mw_cm2: float
@@ -56,10 +56,10 @@ def outputs_by_day(readings: Sequence[Reading], tip_diameter_mm: float) -> list[
 
 @dataclass(frozen=True)
 class Trend:
-    """How a lamp's output changes: share a month (negative when it falls), and when it goes below what it
+    """How a curing light's output changes: share a month (negative when it falls), and when it goes below what it
     must give: most likely, and at the earliest and latest of the range that holds 95 of 100 slopes.
 
-    A date is None where the lamp stays above for five years to come; one that is below now went below on
+    A date is None where the curing light stays above for five years to come; one that is below now went below on
     the day it was last read, at the latest.
     """
 
@@ -72,7 +72,7 @@ class Trend:
 
 
 def trend_of(outputs: Sequence[DayOutput], least_mw_cm2: float, since: dt.date | None = None) -> Trend | None:
-    """Return the trend of a lamp's outputs since a day; None where fewer than three days tell one.
+    """Return the trend of a curing light's outputs since a day; None where fewer than three days tell one.
 
     Output is taken to fall by a constant share: a straight line of its logarithm by least squares.
     """
@@ -112,14 +112,14 @@ def trend_of(outputs: Sequence[DayOutput], least_mw_cm2: float, since: dt.date |
 
 @dataclass(frozen=True)
 class Wanted:
-    """What a lamp must give at contact, and for which mass; None where the rulebook's minimum is more."""
+    """What a curing light must give at contact, and for which composite; None where the rulebook's minimum is more."""
 
     contact_mw_cm2: float
     mass: str | None
 
 
 def wanted_of(beam: Beam, masses: Sequence[Composite], rules: Rulebook) -> Wanted:
-    """Return the output with which an increment of every mass cures on a deep floor, straight under a tip with this
+    """Return the output with which an increment of every composite cures on a deep floor, straight under a tip with this
     beam's spread, within the longest single exposure: half its largest one, as a plan lays it thinner where it must."""
     longest, floor_mm = rules.value("light.longest_exposure_s"), rules.value("light.deep_floor_mm")
     unit, index = replace(beam, exitance_mw_cm2=1.0), rules.value("light.refractive_index")
@@ -138,7 +138,7 @@ def wanted_of(beam: Beam, masses: Sequence[Composite], rules: Rulebook) -> Wante
 
 @dataclass(frozen=True)
 class Row:
-    """Seconds for an increment of a mass by the distance of its surface; None where they are more than
+    """Seconds for an increment of a composite by the distance of its surface; None where they are more than
     the longest single exposure."""
 
     mass: str
@@ -149,7 +149,7 @@ class Row:
 def seconds_table(
     beam: Beam, masses: Sequence[Composite], steps_s: Sequence[float], rules: Rulebook
 ) -> list[Row]:
-    """Return the seconds in whole presses, at full output, for the largest increment of each mass, straight
+    """Return the seconds in whole curing cycles, at full output, for the largest increment of each composite, straight
     under the tip and without walls, at `DISTANCES_MM`."""
     button = Button(tuple(steps_s))
     longest, cap = rules.value("light.longest_exposure_s"), rules.value("light.irradiance_cap_mw_cm2")
@@ -171,7 +171,7 @@ def seconds_table(
 @dataclass(frozen=True)
 class Safety:
     """Seconds a day that an eye may look without a shield into the tip and at a tooth lit in contact; and the
-    least that the longest exposure, in contact with a bare floor over some dentin, warms the pulp."""
+    least that the longest exposure, in contact with a bare floor over some dentin, raises the pulp's temperature."""
 
     direct_s: float
     reflected_s: float
@@ -181,7 +181,7 @@ class Safety:
 
 
 def safety_of(beam: Beam, peak_nm: float | None, rules: Rulebook) -> Safety:
-    """Return what to tell of a lamp beside any case; its peak is the rulebook's where it is not known."""
+    """Return what to tell of a curing light beside any case; its peak is the rulebook's where it is not known."""
     dose, peak = rules.value("light.eye_dose_j_m2_sr"), peak_nm or rules.value("light.peak_nm")
     kept, exposure = rules.value("light.dentin_absorbed_share"), rules.value("light.longest_exposure_s")
     pulse = Pulse(0.0, exposure, kept * beam.contact_mw_cm2)
@@ -195,5 +195,5 @@ def safety_of(beam: Beam, peak_nm: float | None, rules: Rulebook) -> Safety:
 
 
 def has_fallen(then: Beam, now: Beam, rules: Rulebook) -> bool:
-    """Return whether a lamp has lost more light since than a plan may bear."""
+    """Return whether a curing light has lost more light since than a plan may bear."""
     return now.contact_mw_cm2 < (1 - rules.value("light.output_fall")) * then.contact_mw_cm2

@@ -1,4 +1,4 @@
-"""The working curve of a light-cured mass: Cd = Dp ln(E / Ec), Jacobs (1992)."""
+"""The working curve of a light-cured composite: Cd = Dp ln(E / Ec), Jacobs (1992)."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ ATTENUATION: dict[ShadeRole, str] = {
 
 @dataclass(frozen=True)
 class WorkingCurve:
-    """Penetration depth Dp (mm) and critical exposure Ec (J/cm2) of a mass."""
+    """Penetration depth Dp (mm) and critical exposure Ec (J/cm2) of a composite."""
 
     penetration_depth_mm: float
     critical_exposure_j_cm2: float
@@ -33,7 +33,7 @@ class WorkingCurve:
         return 1.0 / self.penetration_depth_mm
 
     def cure_depth_mm(self, exposure_j_cm2: float) -> float:
-        """Return the depth to which an exposure at the surface gels the mass; zero below Ec.
+        """Return the depth to which an exposure at the surface gels the composite; zero below Ec.
 
         Raises InputError where the exposure is negative.
         """
@@ -61,48 +61,48 @@ class CurveFit:
 
 
 def curve_of(mass: Composite) -> WorkingCurve:
-    """Return the working curve of a mass; raise InputError for one that is still to be completed."""
+    """Return the working curve of a composite; raise InputError for one that is still to be completed."""
     dp, ec = mass.penetration_depth_mm, mass.critical_exposure_j_cm2
     if dp is None or ec is None:
-        raise InputError.at("restoration.composites", mass.name, "a mass with its working curve")
+        raise InputError.at("restoration.composites", mass.name, "a composite with its working curve")
     return WorkingCurve(dp, ec)
 
 
 @dataclass(frozen=True)
 class Completed:
-    """A mass with its whole working curve, and the value, unit and reason of each part that was not given."""
+    """A composite with its whole working curve, and the value, unit and reason of each part that was not given."""
 
     mass: Composite
     filled: dict[str, tuple[float, str, str]]
 
 
 def complete(mass: Composite, rules: Rulebook, path: str = "mass") -> Completed:
-    """Return a mass with what its curve lacks: penetration depth by role, critical exposure from the
-    maker's time, which is taken to cure the largest increment as ISO 4049 has it, by half the scraped length.
+    """Return a composite with what its curve lacks: penetration depth by role, critical exposure from the
+    manufacturer's time, which is taken to cure the largest increment as ISO 4049 has it, by half the scraped length.
 
-    Raises InputError where neither critical exposure nor maker's time is given.
+    Raises InputError where neither critical exposure nor manufacturer's time is given.
     """
     filled: dict[str, tuple[float, str, str]] = {}
     dp, ec = mass.penetration_depth_mm, mass.critical_exposure_j_cm2
     if dp is None:
         dp = round(1 / rules.value(ATTENUATION[mass.role]), 3)
-        filled["penetration_depth_mm"] = (dp, "mm", f"ordinary for a mass of the role {mass.role}")
+        filled["penetration_depth_mm"] = (dp, "mm", f"ordinary for a composite of the role {mass.role}")
     if ec is None:
         if mass.manufacturer is None:
-            allowed = "a value, or the maker's time at a stated output"
+            allowed = "a value, or the manufacturer's time at a stated output"
             raise InputError(Problem(f"{path}.critical_exposure_j_cm2", "nothing", allowed))
         scraped_mm = mass.max_increment_mm / rules.value("light.scraped_share")
         ec = round(mass.manufacturer.exposure_j_cm2 * math.exp(-scraped_mm / dp), 4)
-        filled["critical_exposure_j_cm2"] = (ec, "J/cm2", "from the maker's time at the stated output")
+        filled["critical_exposure_j_cm2"] = (ec, "J/cm2", "from the manufacturer's time at the stated output")
     whole = mass.model_copy(update={"penetration_depth_mm": dp, "critical_exposure_j_cm2": ec})
     return Completed(whole, filled)
 
 
 def dose_wanted_j_cm2(mass: Composite, rules: Rulebook) -> float:
-    """Return the dose that a mass wants at its deepest point, in J/cm2.
+    """Return the dose that a composite wants at its deepest point, in J/cm2.
 
-    A maker's time at an output is an exposure E at the surface; of the length L = Dp ln(E / Ec) that it leaves after
-    scraping a share s counts, half in ISO 4049, and there E^(1 - s) Ec^s arrives: `sqrt(E Ec)`. Without a maker's
+    A manufacturer's time at an output is an exposure E at the surface; of the length L = Dp ln(E / Ec) that it leaves after
+    scraping a share s counts, half in ISO 4049, and there E^(1 - s) Ec^s arrives: `sqrt(E Ec)`. Without a manufacturer's
     time it is the critical exposure Ec times the rulebook's factor.
     """
     critical = curve_of(mass).critical_exposure_j_cm2
@@ -113,7 +113,7 @@ def dose_wanted_j_cm2(mass: Composite, rules: Rulebook) -> float:
 
 
 def rule_of_dose(mass: Composite) -> str:
-    """Return the rule that the wanted dose of a mass goes by."""
+    """Return the rule that the wanted dose of a composite goes by."""
     return "light.scraped_share" if mass.manufacturer else "light.conversion_factor"
 
 

@@ -60,7 +60,7 @@ class Built(ABC):
     @property
     @abstractmethod
     def bonded_area_mm2(self) -> float:
-        """Return how much of the tooth the filling is bonded to."""
+        """Return how much of the tooth the restoration is bonded to."""
 
     @property
     @abstractmethod

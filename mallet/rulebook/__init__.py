@@ -1,4 +1,4 @@
-"""Facts and house rules as data; every row has a value, unit, source and sureness.
+"""Facts and practice settings as data; every row has a value, unit, source and sureness.
 
 Imports only `mallet.terms`.
 """

@@ -29,7 +29,7 @@ FILES = (
 
 @dataclass(frozen=True)
 class Rule:
-    """One number of the job. `low` and `high` bound what a house may set; `bounds` says why no further."""
+    """One number of the job. `low` and `high` bound what a practice may set."""
 
     id: str
     title: str
@@ -39,7 +39,6 @@ class Rule:
     sureness: str
     low: float
     high: float
-    bounds: str
     school: str | None = None
     note: str = ""
 
@@ -55,7 +54,7 @@ class Side:
 
 @dataclass(frozen=True)
 class Dispute:
-    """A matter on which practice and publication, or school and school, differ: what each says, what we
+    """A matter on which practice and publication, or technique and technique, differ: what each says, what we
     take unless told otherwise, and why. `rules` and `choices` (paths of a case) are what it acts through."""
 
     id: str
@@ -121,7 +120,7 @@ class Rulebook:
         rule = self.rules[rule_id]
         if math.isfinite(value) and rule.low <= value <= rule.high:
             return None
-        return Problem(path, f"{value:g}", f"{rule.low:g} to {rule.high:g} {rule.unit}. {rule.bounds}")
+        return Problem(path, f"{value:g}", f"{rule.low:g} to {rule.high:g} {rule.unit}")
 
     def _rule(self, rule_id: str) -> Rule:
         if rule_id not in self.rules:
@@ -153,7 +152,7 @@ def load_rulebook() -> Rulebook:
 
 def read_rule(rule_id: str, row: Mapping[str, Any], sources: Mapping[str, str]) -> Rule:
     """Return a rule from a row of a rulebook file; raise RulebookError where it is incomplete."""
-    required = {"title", "value", "unit", "source", "sureness", "low", "high", "bounds"}
+    required = {"title", "value", "unit", "source", "sureness", "low", "high"}
     _check_fields(f"rule {rule_id}", row, required, {"school", "note"})
     _check_source(f"rule {rule_id}", row, sources)
     if not row["low"] <= row["value"] <= row["high"]:

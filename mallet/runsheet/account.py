@@ -144,7 +144,7 @@ def _windows(steps: Sequence[Step]) -> list[Check]:
             relation="at_most",
             unit="s too late",
             verdict="caution",
-            remedy="Cover what was handed over until it is placed.",
+            remedy="Keep it covered until it is placed, or dispense it later.",
             where=f"after “{titles[earlier]}”",
         )
         for step, earlier, late in missed_windows(steps)
@@ -181,7 +181,7 @@ def _filling(site: Site, built: Built, increments: Sequence[Increment]) -> Figur
     grams = sum(one.mass_g for one in increments)
     return Figure(
         id="filling",
-        title="Filling",
+        title="Restoration",
         value=round(site.cavity.filling.volume(), 1),
         unit="mm\u00b3",
         detail=f"{grams:.2f} g within the crown's outline",
@@ -208,7 +208,7 @@ def _chair(site: Site, steps: Sequence[Step], minutes: float) -> Figure:
         value=minutes,
         unit="min",
         detail=f"{len(steps)} steps for two, {end // 60:.0f} min {end % 60:.0f} s from the first step to the last",
-        how="The steps in order for two pairs of hands, with the lamp's seconds; rounded up to 30 s.",
+        how="The steps in order for two pairs of hands, with the light's seconds; rounded up to 30 s.",
         rules=list(seen.values()),
         inputs=part_inputs(site.case),
     )

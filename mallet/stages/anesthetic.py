@@ -71,7 +71,7 @@ def most_told(case: Case, rules: Rulebook) -> str:
     told = []
     for one in case.isolation.anesthetics:
         most = most_ml(one.agent, case.patient, rules)
-        at_most = f"at most {most:g} mL" if most is not None else "no weight told, so no maximum"
+        at_most = f"at most {most:g} mL" if most is not None else "no weight recorded, so no maximum"
         told.append(f" {NAMES[one.agent]}: {at_most}.")
     return "".join(told)
 

@@ -212,11 +212,11 @@ def _ask(case: Case, row: Mapping[str, Any], names: Mapping[str, Any]) -> Ask:
 def _taken(field: FieldInfo, kind: AskKind, options: list[Choice]) -> str:
     """Return what the model takes by itself, in words."""
     if kind == "yes":
-        return {True: "yes", False: "no", None: "not told"}[field.default]
+        return {True: "yes", False: "no", None: "not recorded"}[field.default]
     if kind == "stock":
         return "by rulebook"
     if kind == "choice" and field.default is None:
-        return "not told"
+        return "not recorded"
     return next((option.name for option in options if option.value == field.default), "")
 
 

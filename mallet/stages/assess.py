@@ -1,4 +1,4 @@
-"""Know the tooth: what stops a filling before it is chosen, and what was seen and measured before cutting."""
+"""Know the tooth: what stops a restoration before it is chosen, and what was seen and measured before cutting."""
 
 from __future__ import annotations
 
@@ -12,18 +12,18 @@ from mallet.terms.plan import Caution, Decision, StageResult, Step, StepCheck
 from mallet.terms.reasons import refuse, say, warn
 
 CAUSES = {
-    "caries": "decay",
-    "caries_adjacent": "decay beside an old filling",
+    "caries": "caries",
+    "caries_adjacent": "caries adjacent to a restoration",
     "lost_sealant": "lost or leaking sealant",
     "fracture": "fracture",
-    "wear": "wear or notch at the neck",
+    "wear": "cervical wear or wedge-shaped lesion",
     "cracked_cusp": "cracked cusp",
     "core": "core under a crown",
     "patient_request": "replacement on request",
 }
 SIGNS = {
     ("pain", "lingering"): "pain that lingers",
-    ("pain", "spontaneous"): "pain by itself",
+    ("pain", "spontaneous"): "spontaneous pain",
     ("percussion", "tender"): "tenderness on percussion",
     ("cold", "lingering"): "a lingering response to cold",
     ("swelling", "swelling"): "swelling",
@@ -52,7 +52,7 @@ ALLERGIES = {
     "other": "another substance",
 }
 HISTORY_SOURCE = "Patient's history"
-PULPS = {"normal": "sound", "reversible": "reversibly inflamed"}
+PULPS = {"normal": "normal", "reversible": "reversible pulpitis"}
 TEXTBOOKS = "Textbooks of endodontics (from memory)"
 
 
@@ -136,7 +136,7 @@ def _history(case: Case, rules: Rulebook) -> Step:
     known = f" Known: {', '.join(told)}." if told else ""
     return hand_step(
         id=HISTORY,
-        title="Ask the history",
+        title="Review the medical history",
         detail=(
             "Illness and medicine since last time; allergies; anticoagulants; pregnancy; last meal; earlier reactions"
             f" to an anesthetic.{known}"
@@ -144,8 +144,8 @@ def _history(case: Case, rules: Rulebook) -> Step:
         actor="both",
         rule=rules.use("chair.history_s"),
         check=StepCheck(
-            question="Asked today, and nothing stands against anesthetic and treatment?",
-            remedy="Stop before the injection: settle it with the patient's physician, record it, plan anew.",
+            question="Reviewed today, and no contraindication to anesthetic and treatment?",
+            remedy="Stop before the injection: settle it with the patient's physician, record it, plan again.",
             back_to=HISTORY,
         ),
     )
@@ -159,10 +159,10 @@ def _steps(case: Case, rules: Rulebook) -> list[Step]:
         steps.append(
             hand_step(
                 id="assess.bite",
-                title="Mark the bite",
-                detail="Paper in closure and in side movements; look where a base and the filling will stand.",
+                title="Mark the occlusion",
+                detail="Mark contacts in maximum intercuspation and excursions; keep planned margins off them.",
                 rule=rules.use("chair.mark_bite_s"),
-                tray=["bite paper"],
+                tray=["articulating paper"],
             )
         )
     is_broken_off = any(isinstance(part, StripCrownPreparation) for part in case.preparation.parts)
@@ -170,10 +170,10 @@ def _steps(case: Case, rules: Rulebook) -> list[Step]:
         steps.append(
             hand_step(
                 id="assess.heights",
-                title="Take the heights",
-                detail="Cusp tips against the row, from cheek and tongue side; groove; both ridges. For the carving.",
+                title="Record reference heights",
+                detail="Cusp, groove and marginal-ridge heights against the adjacent teeth, facially and lingually, as a carving reference.",
                 rule=rules.use("chair.heights_s"),
-                tray=["periodontal probe with millimetres"],
+                tray=["periodontal probe with millimeters"],
             )
         )
     return steps

@@ -18,13 +18,13 @@ NAMES = {
     "gold_foil": "gold foil",
     "glass_ionomer": "glass ionomer",
     "sealant": "sealant",
-    "amalgam_cover": "amalgam cuspal cover",
+    "amalgam_cover": "amalgam with cuspal coverage",
     "indirect": "not direct: a crown or onlay",
 }
 RESINS = ("composite", "sealant")
 AMALGAMS = ("amalgam", "amalgam_cover")
 HAIR = 1e-9
-NEEDED = ", unless the practitioner finds it strictly needed for the patient's specific medical needs"
+NEEDED = ", unless the practitioner deems it strictly necessary for the patient's specific medical needs"
 LAST_PREMOLAR = 5
 # What is of metal does not come first where it shows.
 METALS = ("amalgam", "amalgam_cover", "gold_foil")
@@ -41,7 +41,7 @@ class Said:
 
 
 def shows(case: Case) -> bool:
-    """Tell whether a tooth shows: front teeth and upper premolars do, unless said otherwise."""
+    """Tell whether a tooth shows: anterior teeth and upper premolars do, unless said otherwise."""
     if case.findings.esthetic_zone is not None:
         return case.findings.esthetic_zone
     tooth = read_tooth(case.tooth.code)
@@ -66,7 +66,7 @@ def _small(case: Case) -> bool:
 
 
 def _stands(case: Case) -> bool:
-    """Tell whether all cusps stand and nothing asks for their cover."""
+    """Tell whether all cusps are intact and nothing asks for their cover."""
     return not (case.cusps_lost or case.findings.cracked or (_back(case) and _root_filled(case)))
 
 
@@ -130,7 +130,7 @@ def choose(case: Case, rules: Rulebook) -> StageResult:
     reasons = [say("choose.provisional"), say("choose.local_law", place=place["title"], as_of=place["as_of"])]
     taken = [TAKEN[name] for name in case.findings.not_told if not (name == "cusps_lost" and case.cusps_lost)]
     if case.findings.esthetic_zone is None:
-        taken.append("it shows" if shows(case) else "it does not show")
+        taken.append("in the esthetic zone" if shows(case) else "not in the esthetic zone")
     if taken:
         reasons.append(say("choose.assumed", what=", ".join(taken)))
     if case.findings.clinical_justification:
@@ -204,10 +204,10 @@ def _limits(material: str, case: Case) -> list[Limit]:
         text = "The field cannot be kept dry: the bond fails, and gold does not weld"
         found.append(Limit(stops=True, text=text, authority="Textbooks of operative dentistry (from memory)"))
     if material == "sealant" and case.findings.cavitated:
-        text = "Decay lies below: it is a filling, not a sealant"
+        text = "Caries is below: it takes a restoration, not a sealant"
         found.append(Limit(stops=True, text=text, authority="Common practice, no source"))
     if material == "amalgam_cover" and not _back(case):
-        text = "Cusps are covered on back teeth"
+        text = "Cusps are covered on posterior teeth"
         found.append(Limit(stops=True, text=text, authority="Common practice, no source"))
     return found
 

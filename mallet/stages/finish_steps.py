@@ -9,16 +9,16 @@ from mallet.terms.plan import Step, StepCheck
 
 CONTACT = StepCheck(
     question="Does unwaxed floss snap through and come out whole?",
-    remedy="Shreds: strip the margin. Too tight: contact saw, waxed floss, strip. Open: build it anew, food packs there.",
+    remedy="Shreds: strip the margin. Too tight: contact saw, waxed floss, strip. Open: correct or replace it before finishing; record it if accepted.",
     back_to="finish.trim",
 )
 BITE = StepCheck(
-    question="Do the marks stand as before the filling, in closure and sideways?",
+    question="Are the occlusal marks as before treatment or as planned, in maximum intercuspation and excursions?",
     remedy="Take the high spot down with a fine diamond, mark again.",
     back_to="finish.bite",
 )
 FREE = StepCheck(
-    question="Does nothing touch it, in closure and sideways?",
+    question="Is it out of contact in maximum intercuspation and excursions?",
     remedy="Take down what touches, mark again.",
     back_to="finish.bite",
 )
@@ -37,14 +37,14 @@ def contact_step(rules: Rulebook) -> Step:
 
 
 def occlusion_step(case: Case, rules: Rulebook) -> Step:
-    """Return how the occlusion is checked; in an open bite, that there is none on a front tooth's edge."""
+    """Return how the occlusion is checked; in an open bite, that there is none on an anterior tooth's edge."""
     is_free = case.findings.overbite == "open" and case.face_part is not None
     return hand_step(
         id="finish.bite",
-        title="Confirm that nothing touches" if is_free else "Check the bite",
+        title="Confirm that nothing touches" if is_free else "Check the occlusion",
         detail="Thicker paper, tap, then slide all ways.",
         rule=rules.use("chair.bite_s"),
-        tray=["bite paper", "fine diamond, flame"],
+        tray=["articulating paper", "fine diamond, flame"],
         check=FREE if is_free else BITE,
     )
 
@@ -52,7 +52,7 @@ def occlusion_step(case: Case, rules: Rulebook) -> Step:
 def verified(case: Case, after: str, back_to: str, rules: Rulebook) -> list[Step]:
     """Return the last look at the finished work, which leads back to a step, and what the patient is told."""
     cold = " Cold may be felt for some weeks." if case.tooth.vitality == "vital" else ""
-    bite = "" if case.is_unbitten else " Bite as before."
+    bite = "" if case.is_unbitten else " Occlusion as before."
     return [
         hand_step(
             id="finish.verify",
@@ -63,15 +63,15 @@ def verified(case: Case, after: str, back_to: str, rules: Rulebook) -> list[Step
             tray=["probe", "mirror"],
             hold="finished",
             check=StepCheck(
-                question="Margins flush all round, shape and surface as they should be, nothing left behind?",
-                remedy="Mend it now, while the patient is numb.",
+                question="Margins flush all round, shape and surface as planned, no debris, cord, cotton or wedge left?",
+                remedy="Correct it now, while the patient is anesthetized.",
                 back_to=back_to,
             ),
         ),
         hand_step(
             id="finish.tell",
             title="Tell the patient",
-            detail=f"Numb for some hours: no hot food, no biting on the cheek.{cold} Pain on biting is to be reported.",
+            detail=f"Numb for some hours: avoid hot food and biting lip or cheek.{cold} Call us for pain on biting, spontaneous or lingering pain.",
             rule=rules.use("chair.tell_s"),
             after=["finish.verify"],
             actor="both",

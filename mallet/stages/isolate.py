@@ -46,8 +46,8 @@ def nerves(tooth: ToothName) -> tuple[str, str]:
 def dam_teeth(tooth: ToothName, span: str, is_last: bool = False) -> list[ToothName]:
     """Return the teeth that stand in the dam, from the anchor on.
 
-    For a back tooth from the one behind it, or itself where it is the last, to the opposite lateral incisor
-    or to two in front of it; for a front tooth from premolar to premolar.
+    For a posterior tooth from the one behind it, or itself where it is the last, to the opposite lateral incisor
+    or to two in front of it; for an anterior tooth from premolar to premolar.
     """
     quadrant, across = tooth.quadrant, tooth.across
     if not tooth.is_posterior:
@@ -141,7 +141,7 @@ def _teeth(case: Case, tooth: ToothName) -> list[ToothName]:
 
 
 def _is_anchor(tooth: ToothName, place: int) -> bool:
-    """Tell whether a tooth of the dam bears the clamp; front teeth are tied, not clamped."""
+    """Tell whether a tooth of the dam bears the clamp; anterior teeth are tied, not clamped."""
     return tooth.is_posterior and place == 0
 
 
@@ -173,7 +173,7 @@ def _numb(case: Case, tooth: ToothName, rules: Rulebook) -> Step:
         tray=["topical", "anesthetic", "syringe and needle"],
         after=[HISTORY],
         check=StepCheck(
-            question="Is it numb?",
+            question="Is the anesthesia complete?",
             remedy="Wait, then supplement within the maximum. Write down what was given.",
             back_to="isolate.numb",
         ),
@@ -215,8 +215,8 @@ def _rolls(rules: Rulebook) -> Step:
         rule=rules.use("isolate.dry_field_s"),
         tray=["cotton rolls", "high suction", "retractor"],
         check=StepCheck(
-            question="Does the margin stay dry for half a minute?",
-            remedy="It does not: stop any bleeding, change the rolls; else choose what bears damp.",
+            question="Is the margin still dry after half a minute?",
+            remedy="It does not: stop any bleeding, change the cotton rolls; else choose what tolerates moisture.",
             back_to="isolate.rolls",
         ),
     )

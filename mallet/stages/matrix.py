@@ -39,7 +39,7 @@ def fit_matrix(
     """Return a band for each opening beside the tooth, with its wedge, and what the plan says of them; `after` are
     the steps that must be done before a band stands. A copper band goes all round: each side has its half.
 
-    Bands and wedges are those on the shelf; where none there would do, sizes go by the usual steps.
+    Bands and wedges are those in stock; where none there would do, sizes go by the usual steps.
     """
     bands, decisions, checks, wants, cautions = [], [], [], [], []
     steps: list[Step] = []
@@ -194,7 +194,7 @@ def _wedge(
     shelf: Sequence[StockItem],
     rules: Rulebook,
 ) -> tuple[Wedge | None, list[Miss]]:
-    """Return the narrowest wedge on the shelf that fills the gap and parts the teeth, and those that do not."""
+    """Return the narrowest wedge in stock that fills the gap and parts the teeth, and those that do not."""
     if beside is None:
         return None, []
     measured = beside.given.gap_mm
@@ -248,7 +248,7 @@ def _want(kind: str, text: str, item: MatrixBand | WedgeItem | Ring | None) -> W
 
 
 def _from_shelf(band: Band, shelf: Sequence[StockItem]) -> list[Reason]:
-    """Return what the shelf had to say: what was taken, and that nothing there would do."""
+    """Return what stock had to say: what was taken, and that nothing there would do."""
     if not shelf:
         return []
     taken = [band.item, *([band.wedge.item] if band.wedge else [])]

@@ -1,5 +1,5 @@
 """What shapes a part that is entered from a face, and keeps it dry: a folded strip or a cord at a neck, strips
-and an index for a front tooth."""
+and an index for an anterior tooth."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from mallet.terms.parts import IncisalFracture
 from mallet.terms.plan import Decision, StageResult, Step, StepCheck
 from mallet.terms.reasons import say
 
-STRIP, FREE = "folded neck strip", "free hand, cord in the sulcus"
+STRIP, FREE = "folded cervical strip", "free hand, cord in the sulcus"
 
 
 @dataclass(frozen=True)
@@ -31,7 +31,7 @@ class Life:
 def face_matrix(case: Case, cavity: Cavity, after: Sequence[str], rules: Rulebook) -> Life:
     """Return the matrix of a part that is entered from a face; `after` are the steps that must be done before.
 
-    Strips part a front tooth from an adjacent one only where the contact is lost or opened.
+    Strips part an anterior tooth from an adjacent one only where the contact is lost or opened.
     """
     if case.is_neck:
         return _neck(case, after, rules)
@@ -62,7 +62,7 @@ def _change(rules: Rulebook) -> Step:
         rule=rules.use("matrix.front_off_s"),
         tray=["clear strip"],
         check=StepCheck(
-            question="Is the margin still dry, and does the clear strip lie without a fold?",
+            question="Is the margin dry and the clear strip free of folds?",
             remedy="Wet: rinse, dry and bond again from the acid. Folded: set it again.",
             back_to="matrix.front.change",
         ),
@@ -89,7 +89,7 @@ def _index(after: Sequence[str], rules: Rulebook) -> StageResult:
         tray=["putty index"],
         after=list(after),
         check=StepCheck(
-            question="Does it seat without a rock, the margin bare all along?",
+            question="Does it seat without rocking, the margin exposed all along?",
             remedy="Trim what holds it off.",
             back_to="matrix.front.index",
         ),
@@ -105,7 +105,7 @@ def _index(after: Sequence[str], rules: Rulebook) -> StageResult:
 
 
 def _strips(after: Sequence[str], rules: Rulebook) -> StageResult:
-    """Return the first of two strips of a front tooth, that for bonding."""
+    """Return the first of two strips of an anterior tooth, that for bonding."""
     soft = hand_step(
         id="matrix.front.strip",
         title="Dead-soft strip and wedge",
@@ -139,7 +139,7 @@ def _strips(after: Sequence[str], rules: Rulebook) -> StageResult:
 
 
 def _neck(case: Case, after: Sequence[str], rules: Rulebook) -> Life:
-    """Return the strip where the margin lies below the gum."""
+    """Return the strip where the margin lies below the gingiva."""
     if not case.findings.subgingival:
         free = Decision(
             topic="matrix.neck",
@@ -160,7 +160,7 @@ def _neck(case: Case, after: Sequence[str], rules: Rulebook) -> Life:
         return Life(StageResult(decisions=[free], steps=[cord]), [], None, [off])
     strip = hand_step(
         id="matrix.neck.strip",
-        title="Neck strip in",
+        title="Cervical strip in",
         detail="Clear strip folded and flared, its edge under the gingival margin. A fine bendable brush goes past it.",
         rule=rules.use("matrix.neck_strip_s"),
         tray=["clear strip", "cotton forceps", "fine bendable brush"],
@@ -170,12 +170,12 @@ def _neck(case: Case, after: Sequence[str], rules: Rulebook) -> Life:
         id="matrix.neck.seal",
         role="seal",
         title="Pack and fix the strip",
-        detail="Cotton or tape at both sides; unfilled resin at the gingiva, kept off the preparation; light on that.",
+        detail="Cotton or PTFE tape at both sides; unfilled resin at the gingiva, kept off the preparation; light on that.",
         rule=rules.use("matrix.neck_seal_s"),
-        tray=["cotton", "tape", "unfilled resin"],
+        tray=["cotton", "PTFE tape", "unfilled resin"],
         after=[strip.id],
         check=StepCheck(
-            question="Does it stay dry under the margin, and no step felt from tooth to strip?",
+            question="Is it dry under the margin, with no step from tooth to strip?",
             remedy="Take it out, dry, and set it deeper.",
             back_to=strip.id,
         ),
@@ -188,7 +188,10 @@ def _neck(case: Case, after: Sequence[str], rules: Rulebook) -> Life:
         rules=rules.uses("matrix.neck_strip_s", "matrix.neck_seal_s"),
     )
     off = _neck_off(
-        "strip", "Neck strip off", "Cotton and fixing resin off, then the strip; probe for overhang.", rules
+        "strip",
+        "Cervical strip off",
+        "Cotton and fixing resin off, then the strip; probe for overhang.",
+        rules,
     )
     return Life(StageResult(decisions=[chosen], steps=[strip, seal]), [], None, [off])
 

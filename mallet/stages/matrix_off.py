@@ -1,4 +1,4 @@
-"""What shaped a filling comes off again, by its own kind."""
+"""What shaped a restoration comes off again, by its own kind."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ def form_off(after: str, rules: Rulebook) -> Step:
     """Return how a crown form comes off."""
     return hand_step(
         id="matrix.form.off",
-        title="Crown form off",
+        title="Strip crown form off",
         detail="Slit it with a pointed probe on the lingual side and peel it off.",
         rule=rules.use("matrix.form_off_s"),
         tray=["pointed probe"],

@@ -10,8 +10,8 @@ from mallet.terms.case import Case
 from mallet.terms.plan import Decision, StageResult, Step, StepCheck
 from mallet.terms.reasons import say
 
-COPPER, FORM = "contoured copper band", "clear crown form"
-ANNEALED, AS_DRAWN = "annealed", "as drawn"
+COPPER, FORM = "contoured copper band", "clear strip crown form"
+ANNEALED, AS_DRAWN = "annealed", "hard"
 
 
 def copper_steps(case: Case, height_mm: float, after: Sequence[str], rules: Rulebook) -> list[Step]:
@@ -24,20 +24,20 @@ def copper_steps(case: Case, height_mm: float, after: Sequence[str], rules: Rule
     trim = hand_step(
         id="matrix.copper.trim",
         title="Cut the copper band to the tooth",
-        detail=f"Mark it along the gum and the ridges, {height_mm:.1f} mm; trim, smooth the edges, contour.{anneal}",
+        detail=f"Mark it along the gingiva and the ridges, {height_mm:.1f} mm; trim, smooth the edges, contour.{anneal}",
         rule=rules.use("matrix.copper_trim_s"),
         tray=["copper bands", "crown scissors", "contouring pliers", "stone"],
         after=list(after),
     )
     bite = hand_step(
         id="matrix.copper.bite",
-        title="Try the copper band in every bite",
+        title="Try the copper band in all occlusal contacts",
         detail="Closed, and slid to every side.",
         rule=rules.use("matrix.copper_bite_s"),
         tray=["articulating paper"],
         after=[trim.id],
         check=StepCheck(
-            question="Clear of the bite everywhere, and past the margin all round without blanching the gum?",
+            question="Clear of the occlusion everywhere, and past the margin all round without blanching the gingiva?",
             remedy="Trim where it touches, smooth, and try again.",
             back_to=trim.id,
         ),
@@ -54,7 +54,7 @@ def copper_steps(case: Case, height_mm: float, after: Sequence[str], rules: Rule
 
 
 def copper_decision(case: Case, rules: Rulebook) -> Decision:
-    """Return whether a copper band is annealed, by school, and how long it stays."""
+    """Return whether a copper band is annealed, by technique, and how long it stays."""
     chosen, other = (ANNEALED, AS_DRAWN) if case.techniques.copper == "annealed" else (AS_DRAWN, ANNEALED)
     hours = rules.use("matrix.copper_amalgam_h")
     reason = say("matrix.copper_annealed") if chosen == ANNEALED else say("matrix.copper_as_drawn")
@@ -71,8 +71,8 @@ def crown_form(after: Sequence[str], rules: Rulebook) -> StageResult:
     """Return the trial of a crown form, before the acid."""
     trim = hand_step(
         id="matrix.form.trim",
-        title="Cut the crown form to the tooth",
-        detail="To the gum line, just past the margin; a vent at each corner of the edge.",
+        title="Cut the strip crown form to the tooth",
+        detail="To the gingival line, just past the margin; a vent at each corner of the edge.",
         rule=rules.use("matrix.form_trim_s"),
         tray=["crown forms", "crown scissors", "probe"],
         after=list(after),
@@ -80,13 +80,13 @@ def crown_form(after: Sequence[str], rules: Rulebook) -> StageResult:
     seat = hand_step(
         id="matrix.form.seal",
         role="seal",
-        title="Try the crown form in",
+        title="Try the strip crown form in",
         detail="Before the acid. Bleeding is stopped first.",
         rule=rules.use("matrix.form_try_s"),
-        tray=["crown form", "cotton"],
+        tray=["strip crown form", "cotton"],
         after=[trim.id],
         check=StepCheck(
-            question="Does it seat past the margin, in line with the tooth beside, and does the gum stay dry?",
+            question="Does it seat past the margin, in line with the adjacent tooth, the gingiva dry?",
             remedy="Trim it, or take the next size.",
             back_to=trim.id,
         ),

@@ -1,4 +1,4 @@
-"""Bands and wedges on the shelf: which is taken, and what is amiss with those that would not do."""
+"""Bands and wedges in stock: which is taken, and what is amiss with those that would not do."""
 
 from __future__ import annotations
 

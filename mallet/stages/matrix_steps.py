@@ -112,7 +112,7 @@ def _seal(band: Band, rules: Rulebook, after: str) -> Step:
         tray=["probe", "air syringe"],
         after=[after],
         check=StepCheck(
-            question="No fluid comes through and the probe finds no step?",
+            question="Does no fluid come through, and does the probe find no step?",
             remedy="Next wedge size, or seat the band again."
             if band.wedge
             else "Tighten it, or seat the band again.",

@@ -116,9 +116,9 @@ def _over_pulp(case: Case, cavity: Cavity, rules: Rulebook) -> tuple[list[Check]
         remedy=(
             "Stop: look for an exposure and decide on protection before bonding."
             if told
-            else "Measure on the radiograph: by the handbook's average pulp this depth comes close."
+            else "Measure on the radiograph: by the handbook's average pulp it is near this depth."
         ),
-        where="deepest wall towards the pulp" if told else "deepest wall, by the handbook's average pulp",
+        where="deepest wall toward the pulp" if told else "deepest wall, by the handbook's average pulp",
         rules=rules.uses("tooth.least_remaining_dentin_mm"),
     )
     return [check], _pulp(case, cavity, use)
@@ -144,12 +144,12 @@ def _pulp(case: Case, cavity: Cavity, use: RuleUse) -> list[Caution]:
 
 
 def _neck(case: Case, after: str, rules: Rulebook) -> tuple[list[Decision], list[Step]]:
-    """Return how the worn surface of a neck lesion and its margin are made ready, by school."""
+    """Return how the worn surface of a neck lesion and its margin are made ready, by technique."""
     bevels = case.techniques.cervical_margin == "roughen_and_bevel"
     roughen = hand_step(
         id="prepare.roughen",
         title="Roughen the lesion",
-        detail="Fine diamond over all of it, no deeper; the gum kept off with a cord.",
+        detail="Fine diamond over all of it, no deeper; the gingiva kept off with a cord.",
         rule=rules.use("prepare.roughen_s"),
         tray=["fine diamond, round", "cord and packer"],
         after=[after],
@@ -162,7 +162,7 @@ def _neck(case: Case, after: str, rules: Rulebook) -> tuple[list[Decision], list
         tray=["fine diamond, flame"],
         after=[roughen.id],
     )
-    ways = {False: "roughened", True: "roughened, enamel bevelled"}
+    ways = {False: "roughened", True: "roughened, enamel beveled"}
     decision = Decision(
         topic="prepare.neck",
         chosen=ways[bevels],
@@ -175,7 +175,7 @@ def _neck(case: Case, after: str, rules: Rulebook) -> tuple[list[Decision], list
 def _edge(
     case: Case, part: IncisalFracture, after: str, rules: Rulebook
 ) -> tuple[list[Decision], list[Step]]:
-    """Return how the margin of a broken edge is made ready, by school."""
+    """Return how the margin of a broken edge is made ready, by technique."""
     reach = f"{part.bevel_mm or 0:g} mm"
     shape = f", a star of {part.bevel_points} points" if part.bevel_points else ""
     measured = next((one for one in case.preparation.parts if isinstance(one, LingualDovetail)), None)
@@ -191,13 +191,13 @@ def _edge(
     )
     notch = hand_step(
         id="prepare.notch",
-        title="Notch on the tongue side",
+        title="Lingual retention notch",
         detail=f"A dovetail of {size}, in enamel and just into dentin.",
         rule=rules.use("prepare.edge_notch_s"),
         tray=["diamond, pear"],
         after=[bevel.id],
     )
-    ways = {False: "bevelled", True: "bevelled, with a notch"}
+    ways = {False: "beveled", True: "beveled, with a notch"}
     decision = Decision(
         topic="prepare.incisal",
         chosen=ways[notched],
@@ -223,7 +223,7 @@ def _bevel_mm(case: Case) -> float:
 
 
 def _box_margin(cavity: Cavity, box: Tool, rules: Rulebook) -> Caution | None:
-    """Return what the place of a box's gingival margin means: as it was seen, else by the handbook's cervical line."""
+    """Return what the place of a box's gingival margin means: as it was seen, else by the handbook's cementoenamel junction."""
     side, above = box.side or "mesial", cavity.above_cej_mm(box)
     if box.margin_in == "dentin":
         return warn("caution", "margin.seen_in_dentin", PRACTICE, side=side)
@@ -279,12 +279,12 @@ def _verify(case: Case, endpoint: str, after: str, rules: Rulebook) -> Step:
         title="Verify the preparation",
         detail=f"{spoon}Margins on sound tooth. Depths as planned.",
         rule=rules.use("chair.verify_s"),
-        tray=["spoon excavator", "probe", "periodontal probe with millimetres"],
+        tray=["spoon excavator", "probe", "periodontal probe with millimeters"],
         after=[after],
         hold="preparation",
         check=StepCheck(
             question=f"{firm} as planned, and still the right restorative now that it is open?",
-            remedy="Remove what is softer than that, measure again, choose again and plan anew.",
+            remedy="Remove what is softer than that, measure again, choose and plan again.",
             back_to="prepare.verify",
         ),
     )

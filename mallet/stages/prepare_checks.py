@@ -90,7 +90,7 @@ def gauge(case: Case, rules: Rulebook) -> list[Decision]:
     told = []
     for part in case.preparation.parts:
         if isinstance(part, OcclusalBox):
-            told.append(f"occlusal floor {part.depth_mm / head:.1f}")
+            told.append(f"pulpal floor {part.depth_mm / head:.1f}")
         if isinstance(part, ProximalBox):
             told.append(f"{part.side} box {part.height_mm / head:.1f}")
     if not told:
@@ -98,7 +98,7 @@ def gauge(case: Case, rules: Rulebook) -> list[Decision]:
     return [
         Decision(
             topic="prepare.gauge",
-            chosen=f"in heads of {head:g} mm: {', '.join(told)}",
+            chosen=f"depth in {head:g} mm bur-head lengths: {', '.join(told)}",
             alternatives=[],
             reasons=[say("prepare.gauge", head_mm=head)],
             rules=rules.uses("prepare.head_mm"),
@@ -164,8 +164,8 @@ def _isthmus(cavity: Cavity, rules: Rulebook) -> list[Check]:
             relation="at_most",
             unit="of the intercuspal distance",
             verdict="pass" if share <= loses else "caution",
-            remedy=f"Up to {keeps:g} keeps the strength: no wider than the decay, or cover the cusps.",
-            where=f"{between:.1f} mm between the tips",
+            remedy=f"Up to {keeps:g} keeps the strength: no wider than the lesion, or cover the cusps.",
+            where=f"{between:.1f} mm between the cusp tips",
             rules=rules.uses("prepare.isthmus_loses_share", "prepare.isthmus_keeps_share"),
             place=Point(x=x, y=0.0, z=box.floor_mm),
         )
@@ -173,7 +173,7 @@ def _isthmus(cavity: Cavity, rules: Rulebook) -> list[Check]:
 
 
 def _contact(cavity: Cavity, box: Tool, beside: Beside, rules: Rulebook) -> Check:
-    """Return how far a box's margins stand off the neighbour where they come nearest: at the gingival floor, and at
+    """Return how far a box's margins stand off the adjacent tooth where they come nearest: at the gingival floor, and at
     the contact's height along both walls."""
     crown = cavity.crown
     z = max(crown.contact_mm[beside.side], box.floor_mm)
@@ -206,7 +206,7 @@ def _half_mm(cavity: Cavity, box: Tool) -> float:
 
 
 def _cusps(cavity: Cavity, rules: Rulebook) -> list[Check]:
-    """Return how far the occlusal outline has come towards the cusp that is most undermined of those not covered; a
+    """Return how far the occlusal outline has come toward the cusp that is most undermined of those not covered; a
     proximal box's width tells nothing of that."""
     crown, box = cavity.crown, cavity.occlusal
     if box is None:
@@ -233,9 +233,9 @@ def _cusps(cavity: Cavity, rules: Rulebook) -> list[Check]:
             measured=round(shares[worst], 2),
             needed=consider,
             relation="at_most",
-            unit="of the way from groove to tip",
+            unit="of the way from groove to cusp tip",
             verdict=verdict,
-            remedy=f"{doing}: down along its slopes, with a cylinder laid oblique.",
+            remedy=f"{doing}: reduce it along its slopes, with a cylinder laid oblique.",
             where=", ".join(named or [worst]),
             rules=rules.uses("prepare.cusp_consider_share", "prepare.cusp_cover_share"),
             place=Point(x=x, y=y, z=z),
@@ -272,7 +272,7 @@ def _walls(cavity: Cavity, rules: Rulebook) -> list[Check]:
             least,
             "prepare.cusp_wall_mm",
             rules,
-            remedy="Cover the cusp: down along its slopes, with a cylinder laid oblique.",
+            remedy="Cover the cusp: reduce it along its slopes, with a cylinder laid oblique.",
             where="at the height of the floor",
             place=Point(x=x, y=math.copysign(tool.floor[3], y), z=tool.floor_mm),
         )
@@ -328,7 +328,7 @@ def is_functional(cavity: Cavity, cusp: str) -> bool:
 
 
 def _cover(case: Case, cavity: Cavity, reduction: Reduction, rules: Rulebook) -> list[Check]:
-    """Return how thick the filling is over each cusp taken down, where that is least enough, and over all that
+    """Return how thick the restoration is over each cusp taken down, where that is least enough, and over all that
     lies under it, the groove too; straight down."""
     bears, other = rules.value("prepare.cover_functional_mm"), rules.value("prepare.cover_other_mm")
     span = topmost_mm(cavity.filling, reduction.table)
@@ -347,14 +347,14 @@ def _cover(case: Case, cavity: Cavity, reduction: Reduction, rules: Rulebook) ->
     # What was typed for the groove counts where it is thinner than what is drawn.
     thinnest, where = float(over[least]), _where(cavity, reduction, at)
     if part.groove_mm is not None and part.groove_mm < thinnest:
-        thinnest, where = part.groove_mm, "in the groove, as typed"
+        thinnest, where = part.groove_mm, "in the groove, as entered"
     return [
         _thick_enough(
-            "prepare.cover.tip", f"Cover of the {cusp} cusp", at_tip, rule, rules, "at the tip",
+            "prepare.cover.tip", f"Clearance over the {cusp} cusp", at_tip, rule, rules, "at the cusp tip",
             Point(x=x, y=y, z=z - float(at_tip)),
         ),
         _thick_enough(
-            "prepare.cover.least", "Cover, where thinnest", thinnest, "prepare.cover_other_mm", rules,
+            "prepare.cover.least", "Clearance, where least", thinnest, "prepare.cover_other_mm", rules,
             where, Point(x=float(at[0]), y=float(at[1]), z=float(span[least, 0])),
         ),
     ]  # fmt: skip

@@ -108,13 +108,13 @@ def _cut_above(case: Case, part: Part, add: Callable[..., None]) -> None:
             [_bur(case, "pear")],
         )
     if isinstance(part, CuspReduction):
-        size = f"{part.tip_mm:g} mm at the tips, {part.in_groove_mm:g} mm in the groove"
+        size = f"{part.tip_mm:g} mm at the cusp tips, {part.in_groove_mm:g} mm in the groove"
         add(
             "cusps",
             "Take the cusps down",
             f"{size}, along their slopes; cut a millimeter, measure, deepen.",
             "prepare.cusps_s",
-            ["cylinder diamond", "periodontal probe with millimetres"],
+            ["cylinder diamond", "periodontal probe with millimeters"],
         )
 
 

@@ -1,4 +1,4 @@
-"""What holds a filling, a tunnel, a shoulder and a stump: how they are cut, and what they are held against."""
+"""What holds a restoration, a tunnel, a shoulder and a stump: how they are cut, and what they are held against."""
 
 from __future__ import annotations
 
@@ -97,7 +97,14 @@ def _held(case: Case, cavity: Cavity, one: Feature, rules: Rulebook) -> Iterator
             if is_told and not is_on_shoulder(cavity, part)
             else gaps["enamel"]
         )
-        yield check("junction", "inside the junction", inside, "prepare.lock_junction_mm", inward, "caution")
+        yield check(
+            "junction",
+            "inside the dentinoenamel junction",
+            inside,
+            "prepare.lock_junction_mm",
+            inward,
+            "caution",
+        )
         yield check(
             "surface", "from the outside", gaps["outside"], "prepare.lock_surface_mm", inward, "caution"
         )
@@ -118,7 +125,7 @@ def _pin(
     yield check("depth", "in dentin", part.depth_mm, "prepare.pin_depth_mm", deeper, "caution")
     x, y, z = one.mouth
     over = vertical_at_mm(cavity.outer.solid, x, y)[1] - z - part.above_floor_mm
-    yield check("over", "filling over it", over, "prepare.pin_over_mm", "Cut the pin shorter.", "fail")
+    yield check("over", "restoration over it", over, "prepare.pin_over_mm", "Cut the pin shorter.", "fail")
     others = [other for other in cavity.features if other.kind == "pin_hole" and other is not one]
     if others:
         apart = min(math.dist(one.mouth, other.mouth) for other in others)
@@ -172,12 +179,12 @@ def _shoulder(cavity: Cavity, part: Shoulder, rules: Rulebook) -> list[Check]:
         ),
         at_least(
             "prepare.core",
-            "Crown that is gone",
+            "Crown that is lost",
             lost,
             "prepare.core_lost_share",
             rules,
-            remedy="Less is gone than a core is built for: covered cusps may do.",
-            where="over the cervical line",
+            remedy="Consider cuspal coverage: less is lost than a core is built for.",
+            where="over the cementoenamel junction",
             unit="of the crown",
             hair=0.0,
         ),
@@ -189,7 +196,7 @@ def _stump(cavity: Cavity, part: StripCrownPreparation, rules: Rulebook) -> Chec
     x, y, z = (float(c) for c in np.array(cavity.crown.centre))
     return at_least(
         "prepare.stump",
-        "Off the edge, for the crown form",
+        "Incisal reduction for the strip crown",
         part.incisal_reduction_mm,
         "prepare.stump_edge_mm",
         rules,
@@ -200,7 +207,7 @@ def _stump(cavity: Cavity, part: StripCrownPreparation, rules: Rulebook) -> Chec
 
 
 def cut_features(case: Case, cavity: Cavity, after: str, rules: Rulebook) -> list[Step]:
-    """Return the steps that cut what holds the filling, a shoulder, a stump or a groove to be sealed."""
+    """Return the steps that cut what holds the restoration, a shoulder, a stump or a groove to be sealed."""
     steps: list[Step] = []
     where = {one.index: one.where for one in cavity.features}
     # What holds is set into what a shoulder leaves.
@@ -245,17 +252,22 @@ def _told(part: object, where: str) -> tuple[str, str, str, list[str]] | None:
                 [f"pin {part.diameter_mm:g} mm", "depth-limiting drill", "probe"],
             )
         case Shoulder():
-            how = f"{part.width_mm:g} mm wide, level all round near the gum."
+            how = f"{part.width_mm:g} mm wide, level all round near the gingiva."
             return (
                 "Shoulder",
                 how,
                 "prepare.shoulder_s",
-                ["cylinder, flat-ended", "periodontal probe with millimetres"],
+                ["cylinder, flat-ended", "periodontal probe with millimeters"],
             )
         case StripCrownPreparation():
-            how = f"{part.incisal_reduction_mm:g} mm off the edge, {part.axial_reduction_mm:g} mm all round, running out at the gum."
-            return "Stump for the crown form", how, "prepare.stump_s", ["diamond, tapered", "probe"]
+            how = f"{part.incisal_reduction_mm:g} mm off the edge, {part.axial_reduction_mm:g} mm all round, running out at the gingiva."
+            return (
+                "Prepare the tooth for the strip crown",
+                how,
+                "prepare.stump_s",
+                ["diamond, tapered", "probe"],
+            )
         case SealantGroove():
             how = f"Very fine diamond, {part.depth_mm:g} mm deep; clean with pumice or a brush, look for caries."
-            return "Open the groove", how, "prepare.groove_s", ["very fine diamond", "pumice", "brush"]
+            return "Open the fissure", how, "prepare.groove_s", ["very fine diamond", "pumice", "brush"]
     return None

@@ -35,7 +35,7 @@ def judge_margin(case: Case, cavity: Cavity, rules: Rulebook) -> tuple[list[Chec
 
 
 def _in_enamel(cavity: Cavity, margin: Margin, rules: Rulebook) -> np.ndarray:
-    """Tell which pieces of a margin lie above the cervical line, which rises towards both sides."""
+    """Tell which pieces of a margin lie above the cementoenamel junction, which rises toward both sides."""
     at = cavity.access.points_in_tooth(margin.middles)
     half = cavity.crown.mesiodistal_mm / 2
     rises = np.where(at[:, 0] > 0, cavity.crown.cervical_mm["mesial"], cavity.crown.cervical_mm["distal"])
@@ -51,7 +51,7 @@ def _enamel_edge(cavity: Cavity, margin: Margin, rules: Rulebook) -> Check:
         round(float(margin.tooth_deg[sharpest])),
         "prepare.enamel_edge_deg",
         rules,
-        remedy="Nothing bears it: plane it off with a hatchet or margin trimmer, its bevel away from the wall.",
+        remedy="Unsupported: plane it off with a hatchet or margin trimmer, its bevel away from the wall.",
         where=_where(x, y),
         unit="degrees",
         place=Point(x=float(x), y=float(y), z=float(z)),
@@ -70,7 +70,7 @@ def _as_amalgam(case: Case, cavity: Cavity, margin: Margin, rules: Rulebook) -> 
     used = ["prepare.amalgam_margin_least_deg", "prepare.amalgam_margin_most_deg", "prepare.amalgam_depth_mm"]
     return Decision(
         topic="prepare.otherwise",
-        chosen=f"for amalgam it lacks {len(lacks)}" if lacks else "its shape would take amalgam",
+        chosen=f"amalgam criteria not met: {len(lacks)}" if lacks else "its shape would take amalgam",
         alternatives=[],
         reasons=[*lacks, say("prepare.for_gold", bevel_deg=bevel.value)],
         rules=[*rules.uses(*used), bevel],

@@ -1,4 +1,4 @@
-"""Protect: nothing, a liner or a base, by the dentin that is left, what the shelf has and the school."""
+"""Protect: nothing, a liner or a base, by the dentin that is left, what stock has and the technique."""
 
 from __future__ import annotations
 
@@ -26,7 +26,7 @@ def protect(case: Case, cavity: Cavity, rules: Rulebook) -> tuple[Cavity, StageR
     """Return the cavity with the base that is laid in it, if any, and what the plan says of it.
 
     Raises NotFeasible where the pulp shows and nobody has decided, or where what covers the dentin wants
-    a visit of its own; InputError for a material that does not stand on the shelf and for a base without
+    a visit of its own; InputError for a material that does not stand in stock and for a base without
     room.
     """
     _exposure_gate(case)
@@ -63,7 +63,7 @@ def _nothing(case: Case) -> str:
 def _exposure_gate(case: Case) -> None:
     got = case.protection.exposure
     if got != "none" and case.tooth.vitality != "vital":
-        raise InputError.at("protection.exposure", got, "none: the pulp is not alive")
+        raise InputError.at("protection.exposure", got, "none: no vital pulp")
     if got == "undecided":
         raise refuse("protect.pulp_shows")
     if got == "root_canal_treatment":
@@ -71,7 +71,7 @@ def _exposure_gate(case: Case) -> None:
 
 
 def _why_nothing(case: Case, cavity: Cavity, rules: Rulebook) -> list[Reason]:
-    """Return why nothing is put between dentin and filling; nothing, where something is."""
+    """Return why nothing is put between dentin and restoration; nothing, where something is."""
     asked, left = case.protection, round(cavity.remaining_dentin_mm, 2)
     if asked.exposure in OPENED or asked.placed_days_ago is not None:
         return []
@@ -108,7 +108,7 @@ def _decision(chosen: str, reasons: list[Reason], rules: Rulebook) -> Decision:
 
 
 def _take(case: Case, cavity: Cavity, rules: Rulebook) -> Taken:
-    """Return what covers the dentin: what is asked for, else the first kind that the shelf has.
+    """Return what covers the dentin: what is asked for, else the first kind that stock has.
 
     Calcium silicate comes first where it can be bonded over at once, then a resin-modified ionomer, which
     bonds by itself; calcium hydroxide last.
@@ -163,14 +163,14 @@ def _first(shelf: list[tuple[int, Cover]], kinds: list[Callable[[Cover], bool]])
 
 
 def _any_liner(rules: Rulebook) -> Taken:
-    """Return a liner with the handbook's properties, where the shelf has none."""
+    """Return a liner with the handbook's properties, where stock has none."""
     most, set_s = rules.value("protect.liner_mm"), rules.value("protect.ionomer_set_s")
     cover = Liner(kind="liner", name=NOT_TOLD, substance=IONOMER, most_mm=most, set_s=set_s)
     return Taken(cover, None, say("protect.none_on_shelf", what=SUBSTANCES[IONOMER]))
 
 
 def _any_base(rules: Rulebook, substance: Literal["calcium_silicate", "resin_modified_ionomer"]) -> Taken:
-    """Return a base with the handbook's properties, where the shelf has none."""
+    """Return a base with the handbook's properties, where stock has none."""
     if substance == SILICATE:
         set_s, soft_s = rules.value("protect.silicate_set_s"), rules.value("protect.silicate_soft_s")
     else:
@@ -218,7 +218,7 @@ def _lay(case: Case, cavity: Cavity, cover: Base, rules: Rulebook) -> tuple[Cavi
         above = _least_outside_mm(tool, cover, rules)
         room, wall = room_mm(cavity, tool, above), _wall(tool)
         if wanted is not None and wanted > room + 1e-9:
-            allowed = f"up to {max(room, 0.0):.1f}: {above:g} mm of filling has to fit over it"
+            allowed = f"up to {max(room, 0.0):.1f}: {above:g} mm of restoration has to fit over it"
             raise InputError.at("protection.base_mm", wanted, allowed)
         # A hundredth down, so that what is left over it is never less than it needs.
         thickness = wanted or math.floor(100 * min(rules.value("protect.base_mm"), room) + 1e-6) / 100
@@ -239,7 +239,7 @@ def _wall(tool: Tool) -> str:
 
 
 def _least_outside_rule(tool: Tool, taken: Taken) -> list[str]:
-    """Return the rule of what has to fit over a base; of one on the shelf its maker tells."""
+    """Return the rule of what has to fit over a base; of one in stock its manufacturer tells."""
     if tool.side is not None:
         return ["protect.off_margin_mm"]
     return ["protect.least_above_mm"] if taken.at is None else []
@@ -271,7 +271,7 @@ def _near_pulp(cavity: Cavity, rules: Rulebook) -> list[Tool]:
 
 
 def _clearance(cavity: Cavity, taken: Taken, rules: Rulebook) -> list[Check]:
-    """Return a check of the filling over each base; it is drawn to the same measure."""
+    """Return a check of the restoration over each base; it is drawn to the same measure."""
     checks = []
     for base in cavity.bases:
         assert isinstance(taken.cover, Base)
@@ -286,7 +286,9 @@ def _clearance(cavity: Cavity, taken: Taken, rules: Rulebook) -> list[Check]:
         checks.append(
             Check(
                 topic=f"protect.clearance.{base.tool.index}",
-                title="Filling over the base" if base.tool.side is None else "Filling outside the base",
+                title="Restoration over the base"
+                if base.tool.side is None
+                else "Restoration outside the base",
                 measured=round(left, 2),
                 needed=needed,
                 relation="at_least",

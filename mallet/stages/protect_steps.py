@@ -29,7 +29,7 @@ OPENED = ("cap", "pulpotomy")
 
 @dataclass(frozen=True)
 class Taken:
-    """A base or liner, its place on the shelf, if it stands there, and why it was taken."""
+    """A base or liner, its place in stock, if it stands there, and why it was taken."""
 
     cover: Cover
     at: int | None
@@ -37,7 +37,7 @@ class Taken:
 
     @property
     def name(self) -> str:
-        """Return what it is and, from the shelf, what it is called."""
+        """Return what it is and, from stock, what it is called."""
         kind = f"{SUBSTANCES[self.cover.substance]} {self.cover.kind}"
         return kind if self.at is None else f"{kind}: {self.cover.name}"
 
@@ -74,7 +74,7 @@ def _stop_bleeding(case: Case, add: Callable[..., None]) -> None:
         add("pulpotomy", "Remove the coronal pulp", detail, "protect.pulpotomy_s", tray=tray)
     check = StepCheck(
         question="Has the bleeding stopped within five minutes?",
-        remedy="It has not: the pulp is inflamed deeper. Stop, decide anew, record it.",
+        remedy="It has not: the pulp is inflamed deeper. Stop, decide again, record it.",
         back_to="protect.bleeding",
     )
     detail = "Disinfect: sodium hypochlorite on a sterile moist pellet, light pressure. Sterile instruments, no air."
@@ -115,7 +115,7 @@ def _cover(case: Case, taken: Taken, after: Sequence[str], add: Callable[..., No
             "protect.trim_s",
             tray=["probe", "spoon excavator"],
             check=StepCheck(
-                question=f"Does a probe leave no mark, and do {cover.least_above_mm:g} mm fit over it under the bite?",
+                question=f"Does a probe leave no mark, and do {cover.least_above_mm:g} mm fit over it in occlusion?",
                 remedy="Soft: wait two minutes, probe again. Too high: trim it lower.",
                 back_to="protect.trim",
             ),
@@ -142,12 +142,12 @@ def _setting(cover: Cover) -> str:
     if isinstance(cover, Base) and cover.soft_until_s:
         return f"Not set at {cover.soft_until_s / 60:.0f} min; setting varies with moisture. Do not air-dry."
     if cover.substance == IONOMER:
-        return "Under the lamp where its maker says so."
+        return "With the curing light where its manufacturer says so."
     return "Leave it alone."
 
 
 def _set_time(taken: Taken) -> dict[str, Any]:
-    """Return a step's seconds as the maker tells them, for what stands on the shelf."""
+    """Return a step's seconds as the manufacturer tells them, for what stands in stock."""
     if taken.at is None:
         return {}
     path, set_s = f"stock[{taken.at}].set_s", taken.cover.set_s

@@ -1,4 +1,4 @@
-"""The site: what is true of a cavity whatever fills it, and what is done until the filling begins."""
+"""The site: what is true of a cavity whatever fills it, and what is done until the restoration begins."""
 
 from __future__ import annotations
 
@@ -47,7 +47,7 @@ class Site:
 
 def site_of(case: Case, rules: Rulebook) -> Site:
     """Return the site of a case; raise InputError where it contradicts itself or the tooth, and NotFeasible where no
-    filling would do."""
+    restoration would do."""
     cavity, protection = protect(case, prepare_cavity(case, rules), rules)
     neighbours, assumed = place_neighbours(case, cavity, rules)
     if case.restoration.is_in_enamel:

@@ -46,7 +46,7 @@ def _defaults(case: Case) -> list[Assumption]:
         for name, why in asked.untold.items()
     ]
     for name in case.findings.not_told:
-        value, why = getattr(case.findings, name), f"nobody has said otherwise: {TAKEN[name]}"
+        value, why = getattr(case.findings, name), f"not recorded, assumed: {TAKEN[name]}"
         path = f"findings.{name}"
         missing.append(Assumption(path=path, value=value, unit="", provenance="estimated", why=why))
     return missing
@@ -73,5 +73,5 @@ def _not_told(part: Part) -> Told:
         case OcclusalBox() | ProximalBox() | ProximalCavity() if "wall_divergence_deg" not in given:
             return {"wall_divergence_deg": (part.wall_divergence_deg, "deg", "ordinary divergence of a box")}
         case Slot() | PinHole() if "inset_mm" not in given:
-            return {"inset_mm": (part.inset_mm, "mm", "just inside the junction")}
+            return {"inset_mm": (part.inset_mm, "mm", "just inside the dentinoenamel junction")}
     return {}

@@ -1,4 +1,4 @@
-"""What it costs to hold the tip aslant or away: the weakest portion of a plan, its cuts as they are, lit
+"""What it costs to hold the tip aslant or away: the weakest increment of a plan, its cuts as they are, lit
 once more with the tip held otherwise."""
 
 from __future__ import annotations
@@ -23,9 +23,9 @@ DARK_SHARE = 1e-3
 
 def hold_lessons(worked: Worked) -> list[HoldLesson]:
     """Return what 20 and 45 degrees, to the side where it costs most, and 5 mm of distance do to the light
-    at the plan's weakest portion, and the seconds that it would take then; None where it stays dark.
+    at the plan's weakest increment, and the seconds that it would take then; None where it stays dark.
 
-    A portion lit from the sides is taken as lit from where the cavity opens to alone.
+    An increment lit from the sides is taken as lit from where the cavity opens to alone.
     """
     if worked.built.curing is None:
         return []
@@ -51,7 +51,7 @@ def hold_lessons(worked: Worked) -> list[HoldLesson]:
 
 @dataclass(frozen=True)
 class _Portion:
-    """A portion as it is searched for its dimmest place, and what is placed when it is cured."""
+    """An increment as it is searched for its dimmest place, and what is placed when it is cured."""
 
     worked: Worked
     cured: Cured
@@ -60,7 +60,7 @@ class _Portion:
     rules: Rulebook
 
     def weakest_mw_cm2(self, hold: Hold) -> float:
-        """Return the light at the dimmest point of the portion with the tip held so."""
+        """Return the light at the dimmest point of the increment with the tip held so."""
         worked = self.worked
         beside = [worked.cavity.access.turned(neighbour.solid) for neighbour in worked.neighbours]
         around = surroundings(worked.cavity, worked.bands, beside, worked.lit.beam, self.rules, hold)

@@ -1,6 +1,6 @@
-"""Lines of equal dose over need through every portion, in the sections that the drawing shows.
+"""Lines of equal dose over need through every increment, in the sections that the drawing shows.
 
-For each portion as it is cured: what is placed and banded by then, all its exposures together.
+For each increment as it is cured: what is placed and banded by then, all its exposures together.
 """
 
 from __future__ import annotations
@@ -38,9 +38,9 @@ class _Plane:
 
 
 def light_lines(worked: Worked) -> list[LightLine]:
-    """Return the lines of each section and portion in order.
+    """Return the lines of each section and increment in order.
 
-    Doses are within about 5 %; a line ends up to a grid cell short of the portion's edge.
+    Doses are within about 5 %; a line ends up to a grid cell short of the increment's edge.
     """
     if worked.built.curing is None:
         return []
@@ -93,7 +93,7 @@ def _over_need(
     cured: Cured, placed: Sequence[Filling], around: Surroundings, plane: _Plane, cap: float
 ) -> tuple[Floats, Floats, Floats]:
     """Return the grid of a plane across (A,) and up (B,), and the dose over need (B, A), NaN outside
-    the portion."""
+    the increment."""
     box = cured.portion.solid.bounding_box()
     low, high, along = box[:3], box[3:], 1 - plane.axis
     across, up = (np.arange(low[i] + GRID_MM / 4, high[i], GRID_MM) for i in (along, 2))

@@ -1,4 +1,4 @@
-"""Solids of a worked plan as files that other programs read: STL and PLY, millimetres.
+"""Solids of a worked plan as files that other programs read: STL and PLY, millimeters.
 
 Points are in the tooth's frame (x mesial, y facial, z occlusal); teeth of quadrants 2, 4, 6 and 8 are mirrored,
 so that a print of one is the tooth as it stands in the mouth.
@@ -25,7 +25,7 @@ def solids_of(worked: Worked) -> dict[str, Manifold]:
     named = {
         "before": cavity.outer.solid,
         "after": cavity.remaining_tooth,
-        "filling": cavity.filling,
+        "restoration": cavity.filling,
         "dentin": cavity.shell(rules, "dentin"),
         **({"pulp": cavity.pulp} if cavity.pulp else {}),
     }
@@ -34,7 +34,7 @@ def solids_of(worked: Worked) -> dict[str, Manifold]:
     named |= {one.id: one.solid for one in worked.built.placed}
     named |= {f"band.{band.side}": band.solid.solid for band in worked.bands}
     named = {name: cavity.access.in_tooth(solid) for name, solid in named.items()}
-    return named | {f"neighbour.{beside.side}": beside.solid for beside in worked.neighbours}
+    return named | {f"adjacent.{beside.side}": beside.solid for beside in worked.neighbours}
 
 
 def shape_file(worked: Worked, name: str, format: str) -> bytes:

@@ -32,7 +32,7 @@ class Tooth(Strict):
 
 
 class Scan(Strict):
-    """The tooth before and after cutting, each a file of STL or PLY in base64: millimetres, the tooth's frame."""
+    """The tooth before and after cutting, each a file of STL or PLY in base64: millimeters, the tooth's frame."""
 
     before: str = Field(min_length=1, max_length=12_000_000)
     after: str = Field(min_length=1, max_length=12_000_000)
@@ -93,7 +93,7 @@ class Isolation(Strict):
 
 
 class Protection(Strict):
-    """What goes between dentin and filling; `material` is the name of a base or liner on the shelf.
+    """What goes between dentin and restoration; `material` is the name of a base or liner in stock.
 
     `base_mm` is how thick the base is, `walls` which it covers: of a base that is asked for, floor and axial walls. `exposure` is what was decided once the pulp showed.
     `placed_days_ago` tells of a base that has filled the cavity since an earlier visit.

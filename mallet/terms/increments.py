@@ -14,8 +14,8 @@ HAIR = 1e-9
 
 
 class Exposure(Piece):
-    """All presses from one source: how long they take together, and what they stand for at full output;
-    what the dose and the maker want at full output (s)."""
+    """All curing cycles from one source: how long they take together, and what they stand for at full output;
+    what the required exposure and the manufacturer ask for at full output (s)."""
 
     model_config = ConfigDict(extra="forbid", frozen=True, validate_by_name=True, validate_by_alias=True)
 
@@ -36,7 +36,7 @@ class Cured(Piece):
 
     `thickness_mm` is the longest straight way inside it along the light; `least_thickness_mm` the
     least distance of two parallel planes that hold it. `c_factor` counts tooth and earlier increments
-    as bonded, air and band as free. `points` are the dimmest of its deep faces.
+    as bonded, air and band as free. `points` are those of its deep faces that get least.
     """
 
     kind: Literal["cured"] = "cured"

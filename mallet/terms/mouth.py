@@ -86,7 +86,7 @@ class Findings(Strict):
 
 
 class ReferenceHeights(Strict):
-    """Heights before cutting, against the neighbours' (mm, higher is more); the groove against the ridges."""
+    """Heights before cutting, against the adjacent teeth's (mm, higher is more); the groove against the ridges."""
 
     cusps_mm: Annotated[float, Field(ge=-4, le=4)] | None = None
     groove_mm: Annotated[float, Field(ge=-4, le=1)] | None = None
@@ -98,8 +98,8 @@ class ReferenceHeights(Strict):
 TAKEN = {
     "field": "a dam keeps the field dry",
     "load": "the load is ordinary",
-    "caries_risk": "the risk of decay is ordinary",
-    "cavitated": "the decay has caved in",
+    "caries_risk": "the caries risk is moderate",
+    "cavitated": "the lesion is cavitated",
     "cracked": "nothing is cracked",
-    "cusps_lost": "all cusps stand",
+    "cusps_lost": "all cusps are intact",
 }

@@ -23,7 +23,7 @@ class OcclusalBox(Strict):
 
 class ProximalBox(Strict):
     """Box through a marginal ridge; depth from the outer surface at the gingival floor. `margin_in` is where its
-    gingival margin was seen to end, which the handbook's cervical line gives way to."""
+    gingival margin was seen to end, which the handbook's cementoenamel junction gives way to."""
 
     kind: Literal["proximal_box"]
     side: Side
@@ -55,7 +55,7 @@ class CervicalLesion(Strict):
     """A cavity at the neck of a tooth, entered from the face that it lies in, about the middle of it.
 
     Width is mesiodistal and height occlusogingival, as seen from that face; depth is measured from the
-    surface straight in. `above_cej_mm` is how far the gingival margin lies above the cervical line,
+    surface straight in. `above_cej_mm` is how far the gingival margin lies above the cementoenamel junction,
     negative on the root; `bevel_mm` how far a bevel runs out over the enamel.
     """
 
@@ -81,7 +81,7 @@ class WedgeLesion(CervicalLesion):
 
 class Pit(Strict):
     """A round pit in a face, about the middle of it, with a flat floor: depth is measured from the surface
-    straight in, and its gingival edge lies so far above the cervical line."""
+    straight in, and its gingival edge lies so far above the cementoenamel junction."""
 
     kind: Literal["pit"]
     face: Literal["facial", "lingual"] = "facial"
@@ -91,7 +91,7 @@ class Pit(Strict):
 
 
 class ProximalCavity(Strict):
-    """A cavity beside the contact of a front tooth, entered from one of its faces.
+    """A cavity beside the contact of an anterior tooth, entered from one of its faces.
 
     Height is incisogingival, about the contact; depth is measured from the proximal surface inwards, and reach
     from the face that it is entered from, straight in, to the wall that stays on the other face.
@@ -107,7 +107,7 @@ class ProximalCavity(Strict):
 
 
 class IncisalFracture(Strict):
-    """What broke off a front tooth: all above a plane, told by what is lost of the height at the mesial and at
+    """What broke off an anterior tooth: all above a plane, told by what is lost of the height at the mesial and at
     the distal end of the edge, less than nothing where the plane passes above it, and by its fall to facial.
     A facial bevel reaches so far below the plane, and slopes to the face by an angle; with points it is a star,
     which reaches so far at its points and half as far between them."""
@@ -162,7 +162,7 @@ class RetentionGroove(Strict):
 
 class Slot(Strict):
     """A slot in the floor at a cusp that was taken down, or in the gingival floor of a side's box, along the outline
-    and so far inside the junction of enamel and dentin."""
+    and so far inside the dentinoenamel junction."""
 
     kind: Literal["slot"]
     at: Site
@@ -186,7 +186,7 @@ class PinHole(Strict):
 
 
 class LingualDovetail(Strict):
-    """A notch on the lingual face behind a broken edge, widest at its end: width there, height from the fracture on,
+    """A retention notch on the lingual face behind a broken edge, widest at its end: width there, height from the fracture on,
     depth measured from the face straight in."""
 
     kind: Literal["lingual_dovetail"]
@@ -196,7 +196,7 @@ class LingualDovetail(Strict):
 
 
 class Shoulder(Strict):
-    """A flat shoulder all round for a later crown: its width inwards, and how far it lies above the cervical line of
+    """A flat shoulder all round for a later crown: its width inwards, and how far it lies above the cementoenamel junction of
     the facial face."""
 
     kind: Literal["shoulder"]
@@ -205,8 +205,8 @@ class Shoulder(Strict):
 
 
 class StripCrownPreparation(Strict):
-    """A front tooth cut down all round, to be built up in a crown form: how much is off its edge, and off its walls
-    under that, running out to nothing so far above the cervical line."""
+    """An anterior tooth cut down all round, to be built up in a strip crown form: how much is off its edge, and off its walls
+    under that, running out to nothing so far above the cementoenamel junction."""
 
     kind: Literal["strip_crown_preparation"]
     incisal_reduction_mm: Annotated[float, Field(ge=0.5, le=4)]

@@ -20,7 +20,7 @@ class Reason(Piece):
 
 
 class RuleUse(Piece):
-    """A rule as it acted: the value in force and, when the house changed it, the default."""
+    """A rule as it acted: the value in force and, when the practice changed it, the default."""
 
     rule: str
     title: str

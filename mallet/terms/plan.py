@@ -73,7 +73,7 @@ class Option(Piece):
 
 
 class Miss(Piece):
-    """Something on the shelf that would not do, why, and by how much, unless it is of another kind."""
+    """Something in stock that would not do, why, and by how much, unless it is of another kind."""
 
     name: str
     reasons: list[Reason]
@@ -157,15 +157,15 @@ class Wet(Piece):
 
 
 class Press(Piece):
-    """One press of the lamp's button: where the light comes from and how long it lasts (s)."""
+    """One cycle of the curing light: where the light comes from and how long it lasts (s)."""
 
     source: str
     seconds: float
 
 
 class Step(Piece):
-    """One thing that one or both people do; the id is semantic and survives a new plan. A step under the
-    light lists its presses in order. Its seconds come from a rule or from what stands on the shelf."""
+    """What one or both people do at once; the id is semantic and survives a new plan. A step under the
+    light lists its curing cycles in order. Its seconds come from a rule or from what stands in stock."""
 
     id: str
     stage: str
@@ -191,7 +191,7 @@ class Step(Piece):
 
 
 class Want(Piece):
-    """Something from the shelf that the plan counts on; without a name there is none there that would do."""
+    """Something from stock that the plan counts on; without a name there is none there that would do."""
 
     kind: str
     text: str
@@ -333,7 +333,7 @@ class Sway(Piece):
 
 
 class HoldLesson(Piece):
-    """What holding the tip so does to the weakest portion: the share of light that is left of a straight
+    """What holding the tip so does to the increment with the lowest radiant exposure: the share of light that is left of a straight
     tip's, and the seconds it then wants; None where no light is left."""
 
     tip_distance_mm: float
@@ -347,8 +347,8 @@ class HoldLesson(Piece):
 
 
 class LightLine(Piece):
-    """A line of equal dose over need through a portion, in one of the drawing's sections: points [x, z]
-    of `section` and [y, z] of the others, mm."""
+    """A line of equal multiples of the required exposure through an increment, in one of the drawing's sections: points
+    [x, z] of `section` and [y, z] of the others, mm."""
 
     view: Literal["section", "across_mesial", "across_distal", "through", "level"]
     order: int

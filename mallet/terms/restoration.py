@@ -30,7 +30,7 @@ class FullOutput(Strict):
 
 
 class RampOutput(Strict):
-    """At every press the output begins at a share of the full one and rises evenly to it."""
+    """In every curing cycle the output begins at a share of the full one and rises evenly to it."""
 
     kind: Literal["ramp"]
     start_share: Annotated[float, Field(ge=0.05, le=1)]
@@ -49,8 +49,8 @@ FULL = FullOutput()
 
 
 class Light(Strict):
-    """A lamp and how it is held. Without a distance the tip rests on the crown; its axis tilts off the
-    occlusal direction, and its middle stands off the portion's, towards the side that it leans to."""
+    """A curing light and how it is held. Without a distance the tip rests on the crown; its axis tilts off the
+    occlusal direction, and its middle stands off the increment's, toward the side that it leans to."""
 
     name: str | None = None
     tip_diameter_mm: Annotated[float, Field(ge=3, le=20)]

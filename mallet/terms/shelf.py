@@ -1,4 +1,4 @@
-"""What stands on the shelf, with the properties that planning needs.
+"""What stands in stock, with the properties that planning needs.
 
 Lengths in mm, times in s, masses in mg, forces in N. Everything but masses of composite, which have
 models of their own in the case.
@@ -17,26 +17,26 @@ Seconds = Annotated[float, Field(gt=0, le=3600)]
 
 
 class Item(Strict):
-    """Base of all things on the shelf; `lot` is the package that would be opened."""
+    """Base of all things in stock; `lot` is the package that would be opened."""
 
     name: str = Field(min_length=1, max_length=80)
     lot: str | None = Field(default=None, max_length=40)
 
 
 class Maker(Strict):
-    """The maker's cure time at a stated lamp output."""
+    """The manufacturer's cure time at a stated curing light output."""
 
     seconds: Annotated[float, Field(gt=0, le=240)]
     at_irradiance_mw_cm2: Annotated[float, Field(gt=0, le=5000)]
 
     @property
     def exposure_j_cm2(self) -> float:
-        """Return what the maker has the surface given."""
+        """Return what the manufacturer has the surface given."""
         return self.seconds * self.at_irradiance_mw_cm2 / 1000
 
 
 class Adhesive(Item):
-    """An adhesive as its maker has it used; pH where it etches by itself, and the exposure that gels its film where
+    """An adhesive as its manufacturer has it used; pH where it etches by itself, and the exposure that gels its film where
     that was measured."""
 
     kind: Literal["adhesive"]
@@ -94,7 +94,7 @@ class Coat(Item):
 
 
 class Base(Item):
-    """What rebuilds lost dentin below a filling; `soft_until_s` is when a probe still marks it."""
+    """What rebuilds lost dentin below a restoration; `soft_until_s` is when a probe still marks it."""
 
     kind: Literal["base"]
     substance: Literal["calcium_silicate", "resin_modified_ionomer", "zinc_phosphate"]
@@ -215,7 +215,7 @@ LASTING = frozenset({"ring", "bur", "condenser", "hand_instrument"})
 
 
 class FieldSpec(BaseModel):
-    """A property of a kind of thing, for whoever asks for it: a number within bounds, or one of `options`."""
+    """A property of a kind of item, for whoever asks for it: a number within bounds, or one of `options`."""
 
     name: str
     is_needed: bool

@@ -1,6 +1,6 @@
 """A crown lofted from handbook dimensions: rings up the axial walls, then over the cusps.
 
-Frame: mm, x mesial, y facial, z occlusal, z = 0 at the facial cervical line; carries 4 mm of root.
+Frame: mm, x mesial, y facial, z occlusal, z = 0 at the facial cementoenamel junction; carries 4 mm of root.
 Dimensions: Nelson & Ash (teaching averages). Cusps, grooves and ridges are our own estimates.
 """
 
@@ -40,7 +40,7 @@ MOST_PULP_SHARE = 0.36
 
 @dataclass(frozen=True, eq=False)
 class Crown:
-    """Rings (R, AROUND, 3) from root to rim, then over the cusps to a centre vertex at the top; the tips of
+    """Rings (R, AROUND, 3) from root to rim, then over the cusps to a center vertex at the top; the tips of
     its cusps (3,) by name."""
 
     tooth: ToothName
@@ -60,7 +60,7 @@ class Crown:
         return np.vstack([self.axial.reshape(-1, 3), self.cap.reshape(-1, 3), self.centre[None]])
 
     def profile(self, side: str) -> Floats:
-        """Return the section line at y = 0 from root to centre on one side, shape (P, 3)."""
+        """Return the section line at y = 0 from root to center on one side, shape (P, 3)."""
         column = 0 if side == "mesial" else AROUND // 2
         return np.vstack([self.axial[:, column], self.cap[:, column], self.centre[None]])
 
@@ -221,7 +221,7 @@ def _loft(tooth: ToothName, shell: Shell, n: _Lengths, shape: Mapping[str, Any])
 
 
 def _levels(n: _Lengths, shape: Mapping[str, Any], rim: float) -> Floats:
-    """Return ring heights; one at each contact, and where the faces of a front tooth stand out farthest, so that
+    """Return ring heights; one at each contact, and where the faces of an anterior tooth stand out farthest, so that
     the handbook widths are met exactly."""
     farthest = [shape[face][0][0] * shape["rim"] for face in ("facial", "lingual") if face in shape]
     contacts = [c * n.height for c in (*shape["contact"], *farthest) if c * n.height < rim - 0.2]
@@ -254,7 +254,7 @@ def _widths(n: _Lengths, shape: Mapping[str, Any], rim: float) -> list[PchipInte
 
 
 def _face(n: _Lengths, places: Sequence[Sequence[float]], rim: float) -> PchipInterpolator:
-    """Return how far a face of a front tooth stands off its axis over height, through places given as shares of
+    """Return how far a face of an anterior tooth stands off its axis over height, through places given as shares of
     the rim's height and of half the faciolingual width."""
     from scipy.interpolate import PchipInterpolator
 
@@ -283,7 +283,7 @@ def _ring(halves: Floats, exponent: float, z: float) -> Floats:
 
 
 class _Relief:
-    """Height of the occlusal surface before it is rounded off towards the rim, which stands about `middle` (y)."""
+    """Height of the occlusal surface before it is rounded off toward the rim, which stands about `middle` (y)."""
 
     def __init__(self, height: float, shape: Mapping[str, Any], halves: Floats, middle: float) -> None:
         self.groove = shape["groove_mm"]
@@ -327,7 +327,7 @@ def _rounded(away: Floats, radius: float) -> Floats:
 
 
 def _scales() -> Floats:
-    """Return ring scales from rim to centre, denser near the rim where the surface rolls over."""
+    """Return ring scales from rim to center, denser near the rim where the surface rolls over."""
     return np.asarray(1.0 - np.linspace(0.0, 1.0, CAP + 1)[1:] ** 1.35, dtype=np.float64)
 
 
@@ -366,7 +366,7 @@ def _pulp(
     relief: _Relief, n: _Lengths, shape: Mapping[str, Any], widths: Sequence[PchipInterpolator]
 ) -> tuple[Floats, Floats, Floats]:
     """Return an estimated pulp: a share of the neck's width, its roof below the junction by the
-    dentin thickness, with horns under the cusps; in a front tooth it narrows with the crown."""
+    dentin thickness, with horns under the cusps; in an anterior tooth it narrows with the crown."""
     halves = n.pulp_share * np.array([n.md_neck, n.bl_neck, n.md_neck, n.bl_neck]) / 2
     tips = np.array([[x, y] for x, y, _ in relief.cusps])
     shrink = halves[0] / (n.md_neck / 2)

@@ -18,14 +18,14 @@ _ACROSS = {1: 2, 2: 1, 3: 4, 4: 3, 5: 6, 6: 5, 7: 8, 8: 7}
 _KINDS = {1: "central incisor", 2: "lateral incisor", 3: "canine", 4: "first premolar",
           5: "second premolar", 6: "first molar", 7: "second molar", 8: "third molar"}  # fmt: skip
 _DECIDUOUS_KINDS = {
-    n: f"deciduous {kind}" for n, kind in {**_KINDS, 4: "first molar", 5: "second molar"}.items()
+    n: f"primary {kind}" for n, kind in {**_KINDS, 4: "first molar", 5: "second molar"}.items()
 }
 _ALLOWED = "a tooth: two-digit 11 to 48 or 51 to 85, #1 to #32 or #A to #T, or right-angle"
 
 
 @dataclass(frozen=True)
 class ToothName:
-    """A tooth by quadrant (1-4 permanent, 5-8 deciduous) and position from the midline."""
+    """A tooth by quadrant (1-4 permanent, 5-8 primary) and position from the midline."""
 
     quadrant: int
     position: int
@@ -36,7 +36,7 @@ class ToothName:
 
     @property
     def number(self) -> str:
-        """Return 1-32 for a permanent tooth, A-T for a deciduous one."""
+        """Return 1-32 for a permanent tooth, A-T for a primary one."""
         if self.quadrant in _PERMANENT:
             constant, sign = _PERMANENT[self.quadrant]
             return str(constant + sign * self.position)
@@ -45,7 +45,7 @@ class ToothName:
 
     @property
     def right_angle(self) -> str:
-        """Return the right-angle notation; deciduous teeth bear letters."""
+        """Return the right-angle notation; primary teeth bear letters."""
         if self.is_deciduous:
             return _CORNERS[self.quadrant - 4].format("ABCDE"[self.position - 1])
         return _CORNERS[self.quadrant].format(self.position)
@@ -75,7 +75,7 @@ class ToothName:
         return f"{jaw} {side} {kinds[self.position]}"
 
     def neighbour(self, side: str) -> ToothName | None:
-        """Return the tooth on the mesial or distal side; behind a deciduous molar the first permanent one, None
+        """Return the tooth on the mesial or distal side; behind a primary molar the first permanent one, None
         behind a third molar."""
         if side == "distal" and self.is_deciduous and self.position == 5:
             return ToothName(self.quadrant - 4, 6)
@@ -91,7 +91,7 @@ class ToothName:
         return _ACROSS[self.quadrant]
 
     def stands_for(self, other: ToothName) -> bool:
-        """Tell whether a tooth is another one, or its deciduous or permanent counterpart."""
+        """Tell whether a tooth is another one, or its primary or permanent counterpart."""
         return self.position == other.position and (self.quadrant - other.quadrant) % 4 == 0
 
 

@@ -1,4 +1,4 @@
-"""The demo practice: all names, makers and product lines are made up.
+"""The demo practice: all names, manufacturers and product lines are made up.
 
 Gannet Sound Dental, two chairs on a ferry island. Filled once; a filled one is left as it is.
 """
@@ -104,11 +104,11 @@ SHOULDER = {"kind": "shoulder", "width_mm": 1.5, "above_cej_mm": 1.5}
 
 VISITS = (
     Booked(
-        "Sunniva Hallbjorn", dt.date(1987, 3, 9), 9, 15, "chair 1", "decay beside an old filling", "46",
+        "Sunniva Hallbjorn", dt.date(1987, 3, 9), 9, 15, "chair 1", "caries adjacent to a restoration", "46",
         "DO", [occlusal(2.0, 2.4, 4.6), box("distal", 4.4, 3.8, 1.5)], "horizontal", {}, done=True,
     ),
     Booked(
-        "Casimir Adeyemi-Roth", dt.date(1991, 8, 21), 10, 20, "chair 2", "primary decay, seen on the film",
+        "Casimir Adeyemi-Roth", dt.date(1991, 8, 21), 10, 20, "chair 2", "primary caries, seen on the bitewing",
         "36", "MO", [occlusal(2.0, 2.5, 5.0), box("mesial", 4.5, 4.0, 1.5)], "wall_first",
         {"mesial": {"tooth": "35", "ridge_offset_mm": 0.0, "rotated": False}},
         estimated=("preparation.parts[1].height_mm",),
@@ -120,18 +120,18 @@ VISITS = (
         heights={"cusps_mm": 0.2, "groove_mm": -1.6, "mesial_ridge_mm": 0.0, "distal_ridge_mm": 0.1},
     ),
     Booked(
-        "Orla Tamsin Brekke", dt.date(1969, 12, 2), 11, 30, "chair 1", "lost filling, food packs", "15",
+        "Orla Tamsin Brekke", dt.date(1969, 12, 2), 11, 30, "chair 1", "lost restoration, food packs", "15",
         "MOD", [occlusal(1.8, 2.0, 2.6), box("mesial", 4.8, 3.4, 1.3), box("distal", 4.2, 3.4, 1.3)],
         "oblique", {"distal": {"tooth": "16", "rotated": True}},
         allergies=("latex",), remaining_dentin_mm=None, history_checked=False,
     ),
     Booked(
-        "Jorunn Pell", dt.date(2001, 5, 17), 14, 0, "chair 2", "primary decay under a stained ridge", "26",
+        "Jorunn Pell", dt.date(2001, 5, 17), 14, 0, "chair 2", "primary caries under a stained ridge", "26",
         "MO", [occlusal(1.8, 2.2, 4.0), box("mesial", 5.2, 3.8, 1.6)], "wall_first", {}, saved=False, confirmed=False,
         remaining_dentin_mm=0.4, estimated=("preparation.parts[1].height_mm", "preparation.remaining_dentin_mm"),
     ),
     Booked(
-        "Leif Maro Quennell", dt.date(1958, 10, 30), 15, 10, "chair 1", "worn neck, cold on brushing", "34",
+        "Leif Maro Quennell", dt.date(1958, 10, 30), 15, 10, "chair 1", "cervical wear, cold on brushing", "34",
         "F", [neck(1.3, 3.6, 2.2, -0.5)], "oblique", {}, saved=False,
         findings={"cause": "wear", "field": "dam", "subgingival": True, "esthetic_zone": True},
     ),
@@ -141,12 +141,12 @@ VISITS = (
         findings={"cause": "fracture", "field": "dam", "esthetic_zone": True, "pulp": "normal", "cold": "brief"},
     ),
     Booked(
-        "Hedvig Larsmoen", dt.date(1951, 6, 5), 16, 40, "chair 1", "cusps gone, a core before the crown", "47",
+        "Hedvig Larsmoen", dt.date(1951, 6, 5), 16, 40, "chair 1", "cusps lost, a core before the crown", "47",
         "MODFL", [occlusal(2.0, 2.4, 4.6), CORE, PIN, SHOULDER], "horizontal", {}, saved=False,
         findings={"cause": "core", "field": "dam", "pulp": "normal", "cold": "brief"},
     ),
     Booked(
-        "Tavi Solvang-Achter", dt.date(2022, 2, 11), 17, 30, "chair 2", "decay all round a first incisor", "51",
+        "Tavi Solvang-Achter", dt.date(2022, 2, 11), 17, 30, "chair 2", "caries all round a primary central incisor", "51",
         "MIDFL", [{"kind": "strip_crown_preparation", "incisal_reduction_mm": 1.5, "axial_reduction_mm": 0.5, "above_cej_mm": 0.6}],
         "horizontal", {}, saved=False, findings={"cause": "caries", "field": "dam", "esthetic_zone": True},
     ),
@@ -167,8 +167,8 @@ RAMP = {"kind": "ramp", "start_share": 0.3, "rise_s": 5.0}
 # Its modes besides full output, the newest readings, how many days old they are, and the share that each
 # of the months before lost.
 LAMPS = (
-    ("Lamp A", 8.0, [10, 20], [], ((0, 1010), (4, 640), (8, 260)), 47, 0.031),
-    ("Lamp B", 9.0, [5, 10, 20], [RAMP], ((0, 1150), (4, 810), (8, 390)), 4, 0.012),
+    ("Curing light A", 8.0, [10, 20], [], ((0, 1010), (4, 640), (8, 260)), 47, 0.031),
+    ("Curing light B", 9.0, [5, 10, 20], [RAMP], ((0, 1150), (4, 810), (8, 390)), 4, 0.012),
 )
 # Readings scatter: by these shares, month after month, the newest first.
 SCATTER = (0.0, 0.011, -0.006, 0.004, -0.013, 0.008, 0.002, -0.009)
@@ -217,7 +217,7 @@ def _lamp(practice: Practice, name: str, tip: float, steps: list[int], modes: li
 
 
 def _shelf(practice: Practice, who: User) -> list[Item]:
-    """Return the masses that fill the demo's cavities, the whole invented line put on the shelf."""
+    """Return the composites that fill the demo's cavities, the whole invented line put in stock."""
     rows, problems = read_shelf_file(SHELF.read_text())
     assert not problems, problems
     today = practice.today()

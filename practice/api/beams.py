@@ -1,4 +1,4 @@
-"""A lamp's beam as it is told: what was read, what it must give, how long it takes by distance, what is to be minded."""
+"""A curing light's beam as it is told: what was read, what it must give, how long it takes by distance, what is to be minded."""
 
 from __future__ import annotations
 
@@ -41,7 +41,7 @@ class RowOut(Schema):
 
 
 class TableOut(Schema):
-    """Seconds by mass and by the distance from tip to surface; None where one exposure is not enough."""
+    """Seconds by composite and by the distance from tip to surface; None where one exposure is not enough."""
 
     distances_mm: list[float]
     rows: list[RowOut]
@@ -49,7 +49,7 @@ class TableOut(Schema):
 
 
 class SafetyOut(Schema):
-    """Seconds a day that an eye may look without a shield, and the least warmth at the pulp under one long
+    """Seconds a day that an eye may look without a shield, and the least rise of the pulp's temperature under one long
     exposure in contact with a bare floor, heat running off on all sides."""
 
     direct_s: float
@@ -73,7 +73,7 @@ class BeamOut(Schema):
 
 
 def beam_out(light: Light, beam: Beam, wanted: Wanted, rules: Rulebook) -> BeamOut:
-    """Return a lamp's beam with what it must give."""
+    """Return a curing light's beam with what it must give."""
     rows = seconds_table(beam, masses_of(light.practice), light.time_steps_s, rules)
     return BeamOut(
         contact_mw_cm2=beam.contact_mw_cm2,

@@ -65,4 +65,4 @@ def install(api: NinjaAPI) -> None:
 
     @api.exception_handler(Http404)
     def not_found(request: HttpRequest, error: Http404) -> HttpResponse:
-        return answer(request, 404, ErrorOut(code="not_found", message="there is no such thing here"))
+        return answer(request, 404, ErrorOut(code="not_found", message="not found here"))

@@ -1,4 +1,4 @@
-"""The practice's lamps: how each stands, its readings, and a radiometer to take them with."""
+"""The practice's curing lights: how each stands, its readings, and a radiometer to take them with."""
 
 from __future__ import annotations
 
@@ -78,7 +78,7 @@ class EventOut(Schema):
 
 
 class OutdatedOut(Schema):
-    """A plan that counts on light which the lamp has lost."""
+    """A plan that counts on light which the curing light has lost."""
 
     restoration_id: int
     patient: str
@@ -141,7 +141,7 @@ class FileOut(Schema):
 
 
 class SampleIn(Schema):
-    """Where the tip stands; the rest is how the lamp before a simulated sensor is."""
+    """Where the tip stands; the rest is how the curing light before a simulated sensor is."""
 
     distance_mm: float = Field(ge=0, le=30)
     battery_months: float = Field(0, ge=0, le=240)
@@ -163,7 +163,7 @@ class LightEventIn(Schema):
 
 @router.get("lights", response=list[LightOut])
 def lights(request: HttpRequest) -> list[LightOut]:
-    """Tell of every lamp that is not retired what it gives and what is to be said of it."""
+    """Tell of every curing light that is not retired what it gives and what is to be said of it."""
     practice = user_of(request).practice
     today = practice.today()
     rows = [(r, standing_of(r, today)) for r in Light.objects.owned_by(practice)]

@@ -235,7 +235,7 @@ def first_to_measure(request: HttpRequest, body: PreviewIn) -> list[Sway]:
 
 @router.post("light-lines", response={200: list[LightLine], 409: ErrorOut, 422: ErrorOut})
 def lines_of_light(request: HttpRequest, body: PreviewIn) -> list[LightLine]:
-    """Tell where in the section how many times the needed dose arrives."""
+    """Tell where in the section how many times the required exposure arrives."""
     return light_lines(worked_of(_case(request, body)))
 
 
@@ -256,7 +256,7 @@ def shape_as_file(request: HttpRequest, shape: str, format: str, body: PreviewIn
 
 @router.post("hold-lessons", response={200: list[HoldLesson], 409: ErrorOut, 422: ErrorOut})
 def lessons_of_hold(request: HttpRequest, body: PreviewIn) -> list[HoldLesson]:
-    """Tell what the weakest portion would want with the tip aslant or away."""
+    """Tell what the increment with the lowest radiant exposure would want with the tip tilted or held away."""
     return hold_lessons(worked_of(_case(request, body)))
 
 
@@ -280,7 +280,7 @@ def saved(request: HttpRequest, restoration_id: int, number: int) -> HttpRespons
 
 
 def _case(request: HttpRequest, body: PreviewIn) -> Case:
-    """Return a case as typed, with the rules and the shelf of the user's house."""
+    """Return a case as typed, with the rules and stock of the user's house."""
     with as_told(body.case) as told:
         return read_case(in_practice(told, user_of(request).practice))
 

@@ -25,7 +25,7 @@ router = Router(tags=["rules"], by_alias=True)
 
 
 class SetOut(Schema):
-    """A value that the house set, or its return to the default."""
+    """A value that the practice set, or its return to the default."""
 
     value: float | None
     from_day: dt.date
@@ -56,7 +56,6 @@ class RuleOut(Schema):
     sureness: str
     low: float
     high: float
-    bounds: str
     school: str | None
     note: str
     used: list[str]
@@ -202,7 +201,7 @@ def _rule(
 
 
 def _own(rule: Rule) -> dict[str, Any]:
-    names = ("id", "title", "unit", "source", "sureness", "low", "high", "bounds", "school", "note")
+    names = ("id", "title", "unit", "source", "sureness", "low", "high", "school", "note")
     return {name: getattr(rule, name) for name in names}
 
 

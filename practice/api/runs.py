@@ -39,7 +39,7 @@ MOST_AGE_MS = 24 * 3600 * 1000
 
 
 class ScannedOut(Schema):
-    """A package that was scanned during a run; without a name the shelf does not know it."""
+    """A package that was scanned during a run; without a name stock does not know it."""
 
     text: str
     name: str | None

@@ -1,4 +1,4 @@
-"""The shelf: what stands on it, putting things there, a file of it, and packages that are scanned."""
+"""Stock: what stands on it, putting things there, a file of it, and packages that are scanned."""
 
 from __future__ import annotations
 
@@ -33,7 +33,7 @@ router = Router(tags=["shelf"], by_alias=True)
 
 
 class KindOut(Schema):
-    """A kind of thing and the properties that it has; a lasting one comes without lots."""
+    """A kind of item and the properties that it has; a lasting one comes without lots."""
 
     kind: str
     is_lasting: bool
@@ -67,7 +67,7 @@ class ShelfOut(Schema):
 
 
 class StockedIn(Schema):
-    """A thing to put on the shelf, and how many packages of a lot there are of it."""
+    """An item to put in stock, and how many packages of a lot there are of it."""
 
     kind: str = Field(max_length=20)
     name: str = Field(max_length=80)
@@ -99,7 +99,7 @@ class CodeIn(Schema):
 
 
 class PackageOut(Schema):
-    """What a scanned code says, and what of it the shelf knows."""
+    """What a scanned code says, and what of it stock knows."""
 
     gtin: str
     lot: str
@@ -138,13 +138,13 @@ def keep_rows(request: HttpRequest, body: RowsIn) -> ShelfOut:
 def file_of_shelf(request: HttpRequest) -> HttpResponse:
     practice = user_of(request).practice
     response = HttpResponse(shelf_file(practice), content_type="text/csv; charset=utf-8")
-    response["Content-Disposition"] = f'attachment; filename="shelf-{practice.today().isoformat()}.csv"'
+    response["Content-Disposition"] = f'attachment; filename="stock-{practice.today().isoformat()}.csv"'
     return response
 
 
 @router.post("shelf-file", response={200: ShelfFileOut, 422: ErrorOut})
 def shelf_in_file(request: HttpRequest, body: ShelfFileIn) -> ShelfFileOut:
-    """Read a CSV file of things without keeping anything."""
+    """Read a CSV file of items without keeping anything."""
     rows, problems = read_shelf_file(body.text)
     return ShelfFileOut(
         rows=[StockedIn(**{**vars(row), "properties": dict(row.properties)}) for row in rows],
@@ -172,7 +172,7 @@ def package(request: HttpRequest, body: CodeIn) -> PackageOut:
 
 @router.post("packages/simulated", response={200: CodeOut, 404: ErrorOut, 409: ErrorOut})
 def simulated_package(request: HttpRequest, body: HeldIn) -> CodeOut:
-    """Have the simulated reader read a package of the shelf."""
+    """Have the simulated reader read a package of stock."""
     user: User = user_of(request)
     if not user.practice.is_demo:
         raise Refused("no_reader", "no simulated barcode reader outside the demo practice")

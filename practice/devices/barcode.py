@@ -37,7 +37,7 @@ class Package:
 
 
 def read_package(text: str) -> Package:
-    """Return what a GS1 text says; a bare trade item number will do.
+    """Return what a GS1 text says; a bare GTIN will do.
 
     Raises InputError for anything else, with what the code lacks.
     """
@@ -46,7 +46,7 @@ def read_package(text: str) -> Package:
     text = text.strip()
     if len(text) > LONGEST:
         raise InputError.at("text", f"{len(text)} characters", f"{LONGEST} at most")
-    allowed = "a GS1 code with a trade item number (01) whose check digit fits"
+    allowed = "a GS1 code with a GTIN (01) whose check digit fits"
     try:
         found = parse(text)
     except ParseError:

@@ -38,7 +38,7 @@ class Steady:
 
 
 def read_steadily(radiometer: Radiometer, distance_mm: float) -> Steady:
-    """Sample until the last few hold within 3 %; a lamp that warms up drifts at first."""
+    """Sample until the last few hold within 3 %; a curing light that warms up drifts at first."""
     samples: list[float] = []
     while len(samples) < MOST_SAMPLES:
         samples.append(radiometer.sample_mw_cm2(distance_mm))
@@ -61,16 +61,16 @@ TIPS: dict[TipState, tuple[float, float]] = {
 
 @dataclass(frozen=True)
 class Condition:
-    """How the lamp before a simulated sensor is: the age of its battery, and its tip."""
+    """How the curing light before a simulated sensor is: the age of its battery, and its tip."""
 
     battery_months: float = 0.0
     tip: TipState = "clean"
 
 
 class SimulatedRadiometer:
-    """Samples a lamp that there is none of: a beam, worn by its condition, seen with noise.
+    """Samples a curing light that there is none of: a beam, worn by its condition, seen with noise.
 
-    Its constants are invented: they exercise what reads them and tell nothing about real lamps.
+    Its constants are invented: they exercise what reads them and tell nothing about real curing lights.
     """
 
     name = "simulated radiometer"

@@ -1,4 +1,4 @@
-"""The practice's lamps with their readings, and what stands on its shelf."""
+"""The practice's curing lights with their readings, and what stands on its shelf."""
 
 from __future__ import annotations
 
@@ -28,7 +28,7 @@ class Light(Owned):
         ]
 
     def counting_readings(self) -> list[Reading]:
-        """Return the readings, oldest first, but for those of a day on which the lamp was cleaned or repaired
+        """Return the readings, oldest first, but for those of a day on which the curing light was cleaned or repaired
         later."""
         renewed = {e.happened_on: e.noted_at for e in self.events.all() if e.kind in LightEvent.RENEWING}
         return [
@@ -36,7 +36,7 @@ class Light(Owned):
         ]
 
     def case_part(self) -> dict[str, Any]:
-        """Return the lamp as a case takes it, with the readings of its newest day."""
+        """Return the curing light as a case takes it, with the readings of its newest day."""
         counting = self.counting_readings()
         peak = {"peak_nm": self.peak_nm} if self.peak_nm else {}
         return {
@@ -76,7 +76,7 @@ class Reading(Fixed):
 
 
 class LightEvent(Fixed):
-    """Something that was done with a lamp; whether it can be used follows from the newest that tells."""
+    """Something that was done with a curing light; whether it can be used follows from the newest that tells."""
 
     class Kind(models.TextChoices):
         CLEANED = "cleaned"
@@ -100,7 +100,7 @@ class LightEvent(Fixed):
 
 
 class Item(Owned):
-    """A thing on the shelf, with the properties that planning needs."""
+    """A thing in stock, with the properties that planning needs."""
 
     kind = models.CharField(max_length=20)
     name = models.CharField(max_length=80)
@@ -120,7 +120,7 @@ class Item(Owned):
         return sorted(left, key=lambda lot: (lot.expires_on is None, lot.expires_on, lot.pk))
 
     def case_part(self, today: dt.date) -> dict[str, Any]:
-        """Return a mass as a case takes it, anything else as it stands on a case's shelf, with the lot that
+        """Return a composite as a case takes it, anything else as it stands on a case's shelf, with the lot that
         would be opened."""
         usable = [lot for lot in self.lots_left() if not lot.is_over(today)]
         lot = {"lot": usable[0].number} if usable and usable[0].number else {}

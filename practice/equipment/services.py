@@ -1,4 +1,4 @@
-"""What can be done with the practice's lamps, and how they stand."""
+"""What can be done with the practice's curing lights, and how they stand."""
 
 from __future__ import annotations
 
@@ -29,7 +29,7 @@ STATES = {Kind.LENT: "lent", Kind.RETIRED: "retired", Kind.RETURNED: "in_use"}
 
 @dataclass(frozen=True)
 class Flag:
-    """Something about a lamp without which work can't start (`stop`) or had better not (`caution`)."""
+    """Something about a curing light without which work can't start (`stop`) or had better not (`caution`)."""
 
     code: str
     text: str
@@ -38,7 +38,7 @@ class Flag:
 
 @dataclass(frozen=True)
 class Standing:
-    """How a lamp stands today; without a beam nothing is known of its light."""
+    """How a curing light stands today; without a beam nothing is known of its light."""
 
     state: str
     beam: Beam | None
@@ -50,7 +50,7 @@ class Standing:
 
 @once
 def standing_of(light: Light, today: dt.date) -> Standing:
-    """Return how a lamp stands: its newest fit, its trend since it was last cleaned, what it must give."""
+    """Return how a curing light stands: its newest fit, its trend since it was last cleaned, what it must give."""
     readings = readings_of(light)
     events = list(light.events.all())
     states = [STATES[e.kind] for e in events if e.kind in STATES]
@@ -103,26 +103,26 @@ def _strong(light: Light, beam: Beam | None, wanted: Wanted | None, rules: Ruleb
 
 
 def flags_for_plan(light: Light, planned: dict[str, Any] | None, today: dt.date) -> list[Flag]:
-    """Return what is to be said of a lamp where a plan was made with it as it was then."""
+    """Return what is to be said of a curing light where a plan was made with it as it was then."""
     standing, rules = standing_of(light, today), rules_of(light.practice)
     then = planned and _beam(CaseLight.model_validate(planned).readings, planned["tip_diameter_mm"], rules)
     flags = list(standing.flags)
     if then and standing.beam and has_fallen(then, standing.beam, rules):
         given, counted = standing.beam.contact_mw_cm2, then.contact_mw_cm2
-        text = f"{light.name} gives {given:.0f} mW/cm\u00b2 now, the plan counts on {counted:.0f}: plan anew"
+        text = f"{light.name} gives {given:.0f} mW/cm\u00b2 now, the plan counts on {counted:.0f}: plan again"
         flags.append(Flag("lamp.fallen", text, "caution"))
     return flags
 
 
 def lamp_named(practice: Practice, name: str | None) -> Light | None:
-    """Return the practice's lamp that a case names."""
+    """Return the practice's curing light that a case names."""
     found: Light | None = Light.objects.owned_by(practice).filter(name=name).first()
     return found
 
 
 @once
 def masses_of(practice: Practice) -> list[Composite]:
-    """Return the masses on the shelf that may be used, with their whole working curves."""
+    """Return the composites in stock that may be used, with their whole working curves."""
     rules, today = rules_of(practice), practice.today()
     rows = Item.objects.owned_by(practice).filter(kind=MASS).prefetch_related("lots")
     usable = [row for row in rows if any(not lot.is_over(today) for lot in row.lots_left())]
@@ -179,7 +179,7 @@ def add_readings(light: Light, readings: Sequence[Taken], source: str, who: User
 
 
 def add_event(light: Light, kind: str, note: str, who: User, today: dt.date) -> None:
-    """Write down what was done with a lamp; raise Refused where it cannot be."""
+    """Write down what was done with a curing light; raise Refused where it cannot be."""
     state = standing_of(light, today).state
     if kind == Kind.RETURNED and state == "in_use":
         raise Refused("not_away", f"{light.name} is in use")
@@ -193,10 +193,10 @@ def add_event(light: Light, kind: str, note: str, who: User, today: dt.date) -> 
 
 
 def add_light(practice: Practice, part: dict[str, Any], who: User) -> Light:
-    """Keep a new lamp; raise Refused where another has its name."""
+    """Keep a new curing light; raise Refused where another has its name."""
     with transaction.atomic():
         if lamp_named(practice, part["name"]):
-            raise Refused("taken", f"another lamp is called {part['name']}")
+            raise Refused("taken", f"another curing light is named {part['name']}")
         light: Light = Light.objects.create(practice=practice, **part)
         audit(who, "equipment.light.added", f"light {light.pk}", name=light.name)
     return light

@@ -1,4 +1,4 @@
-"""What can be done with the shelf: things and their lots, what of it a plan gets, and a file of it."""
+"""What can be done with stock: things and their lots, what of it a plan gets, and a file of it."""
 
 from __future__ import annotations
 
@@ -35,7 +35,7 @@ FIXED_COLUMNS = ("kind", "name", "manufacturer", "gtin", "lot", "expires_on", "c
 
 @dataclass(frozen=True)
 class Stocked:
-    """A thing as it is to stand on the shelf, and packages of one of its lots, if any came."""
+    """A thing as it is to stand in stock, and packages of one of its lots, if any came."""
 
     kind: str
     name: str
@@ -119,7 +119,7 @@ def _on_shelf(practice: Practice) -> dict[tuple[str, str], Item]:
 
 
 def want_flags(practice: Practice, wants: Iterable[Mapping[str, Any]], today: dt.date) -> list[Flag]:
-    """Return what is missing of what a plan wants from the shelf (`Want` as JSON). A house that keeps nothing
+    """Return what is missing of what a plan wants from stock (`Want` as JSON). A house that keeps nothing
     of a kind there has it elsewhere."""
     items = _on_shelf(practice)
     kept = {kind for kind, _ in items}
@@ -129,15 +129,15 @@ def want_flags(practice: Practice, wants: Iterable[Mapping[str, Any]], today: dt
         if item:
             found += flags_of(item, today)
         elif want["name"]:
-            found.append(Flag("shelf.gone", f"{want['name']} is not on the shelf", "stop"))
+            found.append(Flag("shelf.gone", f"{want['name']} is not in stock", "stop"))
         elif want["kind"] in kept:
-            found.append(Flag("shelf.missing", f"Not on the shelf: {want['text']}", "caution"))
+            found.append(Flag("shelf.missing", f"Not in stock: {want['text']}", "caution"))
     return list(dict.fromkeys(found))
 
 
 def keep(practice: Practice, rows: Sequence[Stocked], who: User) -> list[Item]:
-    """Put things and lots on the shelf, all or none: what is there by kind and name is changed, a known lot
-    has its packages counted anew.
+    """Put things and lots in stock, all or none: what is there by kind and name is changed, a known lot
+    has its packages counted again.
 
     Raises InputError, by `rows[i].field`.
     """
@@ -153,7 +153,7 @@ def keep(practice: Practice, rows: Sequence[Stocked], who: User) -> list[Item]:
 
 
 def _numbers_taken(practice: Practice, rows: Sequence[Stocked]) -> list[Problem]:
-    """Return a problem for each trade item number that is another thing's: a scanned code must name one."""
+    """Return a problem for each GTIN that is another thing's: a scanned code must name one."""
     owner = {item.gtin: (item.kind, item.name) for item in Item.objects.owned_by(practice).exclude(gtin="")}
     found = []
     for i, row in enumerate(rows):
@@ -213,7 +213,7 @@ def known_by(practice: Practice, package: Package) -> Item | None:
 
 
 def shelf_file(practice: Practice) -> str:
-    """Return the shelf as CSV: a row a lot, properties in columns of their own."""
+    """Return stock as CSV: a row a lot, properties in columns of their own."""
     rows = list(Item.objects.owned_by(practice).prefetch_related("lots"))
     names = list(dict.fromkeys(spec.name for row in rows for spec in specs_of(row.kind)))
     out = io.StringIO()
@@ -237,7 +237,7 @@ def _written(value: object) -> str:
 
 
 def read_shelf_file(text: str) -> tuple[list[Stocked], list[Problem]]:
-    """Return the good rows of a file of the shelf, and what is wrong with the others, by line and column.
+    """Return the good rows of a file of stock, and what is wrong with the others, by line and column.
 
     Raises InputError where the columns `kind` and `name` are missing or one is not known.
     """

@@ -91,7 +91,7 @@ def problems_of(one: Wanted, today: dt.date, path: str) -> list[Problem]:
         if len(one.why.strip()) < LEAST_WHY:
             found.append(Problem(f"{path}why", repr(one.why), "a reason in a few words"))
     if one.from_day and one.from_day < today:
-        found.append(Problem(f"{path}from", one.from_day.isoformat(), "today or a day to come"))
+        found.append(Problem(f"{path}from", one.from_day.isoformat(), "today or a later day"))
     return found
 
 

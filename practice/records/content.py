@@ -27,7 +27,7 @@ ABOUT = {
     "matrix": "Matrix",
     "bond": "Bond",
     "build": "Layering",
-    "lamp": "Lamp",
+    "lamp": "Curing light",
     "finish": "Finishing",
     "bond.condition": "Conditioner",
     "bond.dryness": "Dryness",

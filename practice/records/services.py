@@ -118,7 +118,7 @@ def amend_record(record: Record, text: str, who: User, password: str) -> Seal:
     """Add a signed amendment beneath a signed record."""
     _check_password(who, password)
     if not text.strip():
-        raise Refused("amendment.empty", "an amendment needs words")
+        raise Refused("amendment.empty", "an amendment needs text")
     with transaction.atomic():
         if not record.signed_at:
             raise Refused("unsigned", "a draft is changed, not amended: sign it first")

@@ -34,8 +34,8 @@ def newest_plan(restoration: Restoration) -> PlanVersion | None:
 
 
 def case_of(restoration: Restoration) -> dict[str, Any]:
-    """Return the whole case as it stands: the last saved one, else the draft with lamp and masses; with the
-    patient, the rules and the shelf of today."""
+    """Return the whole case as it stands: the last saved one, else the draft with curing light and composites; with the
+    patient, the rules and stock of today."""
     last = newest_plan(restoration)
     if last:
         return of_today(last.body.told, restoration)
@@ -72,7 +72,7 @@ def of_today(case: Mapping[str, Any], restoration: Restoration) -> dict[str, Any
 
 
 def in_practice(case: Mapping[str, Any], practice: Practice) -> dict[str, Any]:
-    """Return a case with the rules, the shelf and the place of a house today, whatever it says itself."""
+    """Return a case with the rules, stock and the place of a house today, whatever it says itself."""
     shelf = planned_shelf(practice, practice.today())
     own = {key: value for key, value in with_house(case, practice).items() if key != "stock"}
     return {**own, "place": practice.place, **({"stock": shelf} if shelf else {})}
@@ -85,7 +85,7 @@ def missing_for(restoration: Restoration, today: dt.date) -> list[Flag]:
     asked = plan.body.told if plan else restoration.told
     takes = RESTORATIONS[asked["restoration"]["material"]].model_fields
     if "composites" in takes and not restoration.materials.exists():
-        found.append(Flag("masses.none", "No mass chosen from the shelf", "stop"))
+        found.append(Flag("masses.none", "No composite chosen from stock", "stop"))
     found += want_flags(restoration.practice, _wants(restoration, plan), today)
     if not plan:
         found.append(Flag("plan.none", "No plan saved", "stop"))
@@ -98,8 +98,8 @@ def missing_for(restoration: Restoration, today: dt.date) -> list[Flag]:
 
 
 def _wants(restoration: Restoration, plan: PlanVersion | None) -> list[dict[str, Any]]:
-    """Return what a restoration wants from the shelf: by its plan, else the masses chosen for it. A plan of an
-    engine that did not say so wants its masses."""
+    """Return what a restoration wants from stock: by its plan, else the composites chosen for it. A plan of an
+    engine that did not say so wants its composites."""
     if plan and "wants" in plan.body.plan:
         wants: list[dict[str, Any]] = plan.body.plan["wants"]
         return wants
@@ -109,13 +109,13 @@ def _wants(restoration: Restoration, plan: PlanVersion | None) -> list[dict[str,
 
 
 def lamp_flags(restoration: Restoration, plan: PlanVersion | None, today: dt.date) -> list[Flag]:
-    """Return what is to be said of the lamp that the last plan names, or of the one chosen before."""
+    """Return what is to be said of the curing light that the last plan names, or of the one chosen before."""
     planned = plan.body.told["restoration"].get("light") if plan else None
     if plan and not planned:
         return []
     lamp = lamp_named(restoration.practice, planned.get("name")) if planned else restoration.light
     if not lamp:
-        return [] if planned else [Flag("lamp.none", "No lamp chosen", "stop")]
+        return [] if planned else [Flag("lamp.none", "No curing light chosen", "stop")]
     return flags_for_plan(lamp, planned, today)
 
 
@@ -139,7 +139,7 @@ def house_flags(restoration: Restoration, last: PlanVersion) -> list[Flag]:
     ]
     if not told:
         return []
-    text = f"House rules changed since plan {last.number}: {'; '.join(told)}. Plan anew"
+    text = f"Practice settings changed since plan {last.number}: {'; '.join(told)}. Plan again"
     return [Flag("house.changed", text, "caution")]
 
 
@@ -167,7 +167,7 @@ def _cited(piece: object) -> set[str]:
 
 @dataclass(frozen=True)
 class Outdated:
-    """A plan still to be carried out that counts on more light than its lamp gives now."""
+    """A plan still to be carried out that counts on more light than its curing light gives now."""
 
     restoration: Restoration
     plan: PlanVersion
@@ -175,7 +175,7 @@ class Outdated:
 
 
 def outdated_by(light: Light, now: Beam | None) -> list[Outdated]:
-    """Return the newest plans of open restorations that were made with an output the lamp has lost."""
+    """Return the newest plans of open restorations that were made with an output the curing light has lost."""
     rows = Restoration.objects.owned_by(light.practice).exclude(status=Restoration.Status.DONE)
     found, rules = [], rules_of(light.practice)
     for row in rows.select_related("patient").by_visit():
@@ -194,7 +194,7 @@ def outdated_by(light: Light, now: Beam | None) -> list[Outdated]:
 
 
 def save_plan(restoration: Restoration, case: dict[str, Any], who: User) -> PlanVersion:
-    """Compute a case anew and keep it as the next version.
+    """Compute a case again and keep it as the next version.
 
     Raises InputError for a bad case and NotFeasible where there is no plan: nothing is kept then.
     """
@@ -240,8 +240,8 @@ class Change:
 
 
 def changes_between(before: dict[str, Any], after: dict[str, Any]) -> list[Change]:
-    """Return what differs between two cases, by path; lamps, masses and rules are told by their names. What
-    stands on the shelf is none of the case's own."""
+    """Return what differs between two cases, by path; curing lights, composites and rules are told by their names. What
+    stands in stock is none of the case's own."""
     old, new = dict(_leaves(before)), dict(_leaves(after))
     paths = [*old, *(path for path in new if path not in old)]
     changed = [path for path in paths if old.get(path) != new.get(path)]
@@ -258,7 +258,7 @@ def _leaves(value: object, path: str = "") -> Iterator[tuple[str, Any]]:
         rules = load_rulebook().rules
         for rule_id, inner in value.items():
             title = rules[rule_id].title if rule_id in rules else rule_id
-            yield f"house rule: {title}", inner
+            yield f"practice setting: {title}", inner
     elif path == "restoration.composites" and isinstance(value, list):
         yield path, ", ".join(str(mass.get("name")) for mass in value)
     elif isinstance(value, dict):

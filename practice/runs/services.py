@@ -26,7 +26,7 @@ from practice.restorations.services import save_plan
 from practice.runs.models import Run, RunEvent
 from practice.runs.state import RunState, advance, fold, refuse_unfit
 
-PAUSE_REASONS = ("patient needs a break", "anaesthesia wears off", "called away", "something else")
+PAUSE_REASONS = ("patient needs a break", "anesthesia wears off", "called away", "something else")
 
 # No request waits longer for an answer; a device that is further off has another time of day.
 MOST_WAIT = dt.timedelta(seconds=30)
@@ -194,12 +194,12 @@ def _detail(run: Run, state: RunState, sent: Sent, who: User) -> dict[str, Any]:
     case.setdefault("provenance", {})[path] = "measured"
     version = save_plan(run.restoration, case, who)
     before, title = sizes[path]["value"], sizes[path]["title"]
-    text = f"{title.capitalize()}: {value:g} mm instead of {before:g} mm, planned anew."
+    text = f"{title.capitalize()}: {value:g} mm instead of {before:g} mm, planned again."
     return {"path": path, "before": before, "value": value, "plan": version.number, "text": text}
 
 
 def _scanned(run: Run, sent: Sent) -> dict[str, Any]:
-    """Return what a package's code says and what the shelf knows of it. One that cannot be read is kept as
+    """Return what a package's code says and what stock knows of it. One that cannot be read is kept as
     its text: at the chair nothing that happened is refused."""
     text = str(sent.detail.get("text") or "").strip()
     try:

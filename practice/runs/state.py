@@ -88,7 +88,7 @@ class RunState:
 
     @property
     def has_placed(self) -> bool:
-        """Tell whether any portion has been begun: from then on the cavity's depth is covered."""
+        """Tell whether any increment has been begun: from then on the cavity's depth is covered."""
         portions = {step["id"] for step in self.steps if step["increment"] is not None}
         return self.step_id in portions or any(v.step_id in portions for v in self.visits)
 
@@ -148,7 +148,7 @@ def refuse_unfit(state: RunState, kind: str, step_id: str) -> None:
     if state.finished:
         raise Refused("run.finished", "the run is finished")
     if step_id != state.step_id:
-        raise Refused("run.other_step", f"the run stands at {state.step_id}, not at {step_id}")
+        raise Refused("run.other_step", f"the run is at {state.step_id}, not at {step_id}")
     if (kind == "resumed") != (state.paused_at is not None):
         said = "the run is not paused" if kind == "resumed" else "the run is paused: resume it first"
         raise Refused("run.paused", said)
@@ -164,9 +164,9 @@ def refuse_unfit(state: RunState, kind: str, step_id: str) -> None:
     if kind == "step_done" and state.at_end:
         raise Refused("run.at_end", "the last step ends with finishing the run")
     if kind == "got_wet" and not state.step.get("wet"):
-        raise Refused("run.no_wet", "this plan does not tell what wet undoes")
+        raise Refused("run.no_wet", "this plan gives no contamination recovery for this step")
     if kind == "deeper" and state.has_placed:
-        raise Refused("run.placed", "filling has begun: the cavity can't be measured any more")
+        raise Refused("run.placed", "restoration has begun: the cavity can't be measured any more")
 
 
 def _resume(state: RunState, at: dt.datetime) -> None:

@@ -313,13 +313,13 @@ def test_shares_of_anesthetics_add_up_and_alerts_speak() -> None:
 
 def test_caries_found_opens_the_decision_whatever_the_cause() -> None:
     topics = {}
-    for cause, found in (("wear", None), ("wear", True), ("decay", None), ("core", None), ("decay", False)):
+    for cause, found in (("wear", None), ("wear", True), ("caries", None), ("core", None), ("caries", False)):
         told = {"cause": cause, **({} if found is None else {"caries_found": found})}
         made = planned(with_values(first_case(), findings=told))
         topics[cause, found] = "prepare.decay" in {d.topic for d in made.decisions}
         assert topics[cause, found] == ("prepare.caries" in {s.id for s in made.steps})
     assert topics == {
-        ("wear", None): False, ("wear", True): True, ("decay", None): True, ("core", None): True, ("decay", False): False,
+        ("wear", None): False, ("wear", True): True, ("caries", None): True, ("core", None): True, ("caries", False): False,
     }  # fmt: skip
 
 

@@ -393,7 +393,7 @@ def test_a_makers_time_is_never_undercut() -> None:
     assert all(e.seconds >= 30 for i in made.increments for e in i.cured.exposures)
     assert all(e.seconds >= 30 for i in slower.increments for e in i.cured.exposures)
     light = next(f for f in made.figures if f.id == "light_seconds")
-    assert re.search(r"the maker's time is longer for \d", light.detail)
+    assert re.search(r"the manufacturer's time is longer for \d", light.detail)
 
 
 def test_a_lamp_under_the_minimum_is_a_stop() -> None:
@@ -404,7 +404,7 @@ def test_a_lamp_under_the_minimum_is_a_stop() -> None:
     made = plan(read_case(case))
     assert isinstance(made, NoPlan)
     assert made.requirement.code == "light.too_weak"
-    assert "under 233 mW/cm2" in made.requirement.text
+    assert "at least 233 are required" in made.requirement.text
     assert made.nearest == {"light.output_mw_cm2": 233.0}
 
 
@@ -547,8 +547,8 @@ def test_a_refusal_names_the_point_and_where_the_light_went() -> None:
     assert isinstance(made, NoPlan)
     assert made.requirement.code == "cure.too_long"
     told = re.search(
-        r"weakest point \((facial|lingual), [\d.]+ mm below the tip\): of the lamp's (\d+) mW/cm2 at contact"
-        r" (\d+) would come as far, (\d+) past what stands in the way, (\d+) through the mass",
+        r"lowest radiant exposure \((facial|lingual), [\d.]+ mm from the light tip\): of (\d+) mW/cm2 at the light tip,"
+        r" (\d+) would reach this distance unobstructed, (\d+) after shading, (\d+) after the composite",
         made.requirement.text,
     )
     assert told

@@ -50,9 +50,9 @@ def refused(**told: Any) -> str:
 @pytest.mark.parametrize(
     ("told", "words"),
     [
-        ({"pulp": "in_doubt"}, "diagnose it before anything is filled"),
-        ({"pulp": "irreversible"}, "vital pulp therapy, root canal treatment or extraction first"),
-        ({"tooth_confirmed": False}, "not sure that it is this tooth"),
+        ({"pulp": "in_doubt"}, "Diagnose the pulp before restoring"),
+        ({"pulp": "irreversible"}, "vital pulp therapy, root canal treatment or extraction"),
+        ({"tooth_confirmed": False}, "Tooth identity is not confirmed"),
         ({"allergies": ["resin"]}, "Composite must not be placed here. The patient is allergic to resin"),
         ({"field": "wet"}, "cannot be kept dry"),
     ],
@@ -98,7 +98,7 @@ def test_the_stated_need_is_kept_in_the_plan() -> None:
     assert isinstance(made, Plan)
     (decision,) = [d for d in made.decisions if d.topic == "choose.material"]
     said = [r.text for r in decision.reasons]
-    assert "Strictly needed, as stated: crown refused. Decided by: A. Dentist." in said
+    assert "Clinical justification: crown refused. Decided by: A. Dentist." in said
 
 
 def test_gold_and_resin_want_a_dry_field_and_amalgam_no_mercury_allergy(book: Rulebook) -> None:
@@ -298,7 +298,7 @@ def test_a_plan_says_where_its_material_stands_and_warns_where_another_weighs_mo
     heavy = plan(read_case(case_of(vitality="root_filled")))
     assert isinstance(heavy, Plan)
     (caution,) = [c for c in heavy.cautions if c.code == "choose.not_first"]
-    assert caution.text.startswith("Amalgam cuspal cover weighs more here than composite")
+    assert caution.text.startswith("Amalgam with cuspal coverage scores higher than composite")
 
 
 def test_latex_allergy_changes_the_tray_and_warns() -> None:

@@ -128,16 +128,16 @@ def test_facts_print_every_rule_with_its_citation(capsys: pytest.CaptureFixture[
 def test_a_shape_is_written_and_what_cannot_be_is_told(
     capsys: pytest.CaptureFixture[str], tmp_path: Path
 ) -> None:
-    out = tmp_path / "filling.ply"
-    assert run(capsys, "shape", str(EXAMPLE), "filling", str(out))[0] == 0
+    out = tmp_path / "restoration.ply"
+    assert run(capsys, "shape", str(EXAMPLE), "restoration", str(out))[0] == 0
     assert out.read_bytes().startswith(b"ply\nformat binary")
-    code, _, told = run(capsys, "shape", str(EXAMPLE), "filling", str(tmp_path / "filling.txt"))
+    code, _, told = run(capsys, "shape", str(EXAMPLE), "restoration", str(tmp_path / "restoration.txt"))
     assert (code, told.strip()) == (2, "format: got 'txt', allowed stl or ply")
     code, _, told = run(capsys, "shape", str(EXAMPLE), "pulp", str(tmp_path / "none" / "pulp.stl"))
     assert code == 2
     assert "a file that can be written" in told
     readings = [{"distance_mm": z, "irradiance_mw_cm2": e} for z, e in ((0, 190), (4, 130), (8, 65))]
     weak = written(tmp_path / "weak.json", with_values(first_case(), light__readings=readings))
-    code, _, told = run(capsys, "shape", weak, "filling", str(out))
+    code, _, told = run(capsys, "shape", weak, "restoration", str(out))
     assert code == 3
     assert "233" in told

@@ -56,7 +56,7 @@ def test_a_deciduous_molar_gets_floor_and_box_band_and_light(quadrant: int, posi
 def test_faces_and_edges_of_deciduous_teeth_too(code: str, surfaces: str, part: dict[str, Any]) -> None:
     worked = planned(code, surfaces, [part])
     assert worked.plan.geometry.volume_mm3 > 0.5
-    assert worked.plan.tooth["name"].split()[2] == "deciduous"
+    assert worked.plan.tooth["name"].split()[2] == "primary"
 
 
 def test_mixed_rows_stand_side_by_side() -> None:

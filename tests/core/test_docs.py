@@ -1,4 +1,4 @@
-"""The example on the page about curing time is what the heart reckons."""
+"""The example on the page about curing time is what the core calculates."""
 
 import json
 import math
@@ -34,26 +34,26 @@ def test_the_worked_example_is_what_comes_out() -> None:
     depth = cured.lit.aims[0].tip.centre[2] - float(cured.lit.points[0][2])
     dose = mass.critical_exposure_j_cm2 * rules.value("light.conversion_factor")
     naive = beam.on_axis_mw_cm2(depth) * math.exp(-cured.thickness_mm / mass.penetration_depth_mm)
-    reckoned = {
+    calculated = {
         "beam at contact": beam.contact_mw_cm2,
         "beam exponent": beam.exponent,
-        "depth of the weakest point under the tip": depth,
+        "depth of the lowest radiant exposure under the tip": depth,
         "on the axis at that depth": beam.on_axis_mw_cm2(depth),
         "at the point, nothing in the way": lost.open_mw_cm2,
-        "past tooth, band and neighbour": lost.past_walls_mw_cm2,
-        "through the mass": lost.arriving_mw_cm2,
+        "past tooth, band and adjacent tooth": lost.past_walls_mw_cm2,
+        "through the composite": lost.arriving_mw_cm2,
         "with what the walls send back": lost.arriving_mw_cm2 + lost.returned_mw_cm2,
-        "dose needed": dose,
-        "seconds by dose": 1000 * dose / (lost.arriving_mw_cm2 + lost.returned_mw_cm2),
-        "in whole presses": cured.seconds,
-        "dose given": cured.worst_dose_j_cm2,
+        "required exposure": dose,
+        "seconds by radiant exposure": 1000 * dose / (lost.arriving_mw_cm2 + lost.returned_mw_cm2),
+        "in whole curing cycles": cured.seconds,
+        "radiant exposure given": cured.worst_dose_j_cm2,
         "by the axis formula alone": 1000 * dose / naive,
     }
     written = told()
-    assert written.keys() == reckoned.keys()
+    assert written.keys() == calculated.keys()
     for step, text in written.items():
         decimals = len(text.partition(".")[2])
-        assert round(reckoned[step], decimals) == pytest.approx(float(text), abs=1.01 * 10**-decimals), step
+        assert round(calculated[step], decimals) == pytest.approx(float(text), abs=1.01 * 10**-decimals), step
 
 
 def test_the_page_states_the_rules_that_are_in_force() -> None:
@@ -65,15 +65,15 @@ def test_the_page_states_the_rules_that_are_in_force() -> None:
         ("light.refractive_index", "index {:g}"),
         ("light.scraped_share", "share s = {:g}"),
         ("light.adhesive_gel_j_cm2", "gels it ({:g} J/cm²"),
-        ("light.adhesive_dose_j_cm2", "whole dose ({:g} J/cm²)"),
+        ("light.adhesive_dose_j_cm2", "all that it requires ({:g} J/cm²)"),
         ("light.irradiance_cap_mw_cm2", "at most {:g} mW"),
         ("light.least_exposure_s", "at least {:g} s"),
         ("light.longest_exposure_s", "longest single exposure ({:g} s)"),
         ("composite.thin_layer_mm", "thin layers ({:g} mm"),
         ("light.exposures_in_place", "at most {:g} exposures"),
         ("light.between_exposures_s", "{:g} s of air between"),
-        ("light.final_cure_s", "habit's {:g} s each"),
-        ("light.habit_exposure_s", "habit's {:g} s a portion"),
-        ("light.pulp_rise_k", "Be careful from {:g} K"),
+        ("light.final_cure_s", "the customary {:g} s each"),
+        ("light.habit_exposure_s", "the customary {:g} s an increment"),
+        ("light.pulp_rise_k", "Be careful from a rise of {:g} °C"),
     ):
         assert text.format(rules.value(rule)) in " ".join(PAGE.split()), rule

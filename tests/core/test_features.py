@@ -231,12 +231,12 @@ class TestRefusals:
             ("36", "MO", [BOX, MESIAL, {**SLOT, "at": "distofacial"}], "allowed a floor in dentin"),
             ("36", "MO", [BOX, MESIAL, {**SLOT, "at": "facial"}], "parts[2].at: got 'facial'"),
             ("36", "MO", [BOX, {**MESIAL, "height_mm": 8.0}, {**DEEP, "depth_mm": 4.0}], "it comes out of the tooth below"),
-            ("36", "MO", [{**TUNNEL, "under_ridge_mm": 6.0}], "it opens above the cervical line"),
+            ("36", "MO", [{**TUNNEL, "under_ridge_mm": 6.0}], "it opens above the cementoenamel junction"),
             ("36", "O", [{**SEALED, "length_mm": 12.0}], "the ridges stay"),
             ("36", "MODFL", [BOX, COVER, {**SHOULDER, "above_cervical_mm": 5.0}], "above_cej_mm: got 5,"),
             ("36", "MODFL", [SHOULDER], "got a shoulder alone"),
-            ("51", "MIDFL", [{**STUMP, "around_mm": 1.2}], "a stump stays"),
-            ("36", "MODFL", [STUMP], "allowed a front tooth"),
+            ("51", "MIDFL", [{**STUMP, "around_mm": 1.2}], "prepared tooth has to be left"),
+            ("36", "MODFL", [STUMP], "allowed an anterior tooth"),
             ("36", "MO", [BOX, {**MESIAL, "width_mm": 6.4}, {**GROOVES, "depth_mm": 1.5, "width_mm": 1.5}], "a wall of the box stays"),
             ("31", "MID", [EDGE, {**NOTCH, "width_mm": 5.0}], "the face ends there"),
             ("11", "F", [{"kind": "saucer", "width_mm": 3, "height_mm": 2, "depth_mm": 1, "above_cervical_mm": 1},
@@ -274,7 +274,7 @@ class TestMargins:
         shallow = {**BOX, "depth_mm": 1.2}
         made = work(read_case(case_of("36", "MO", [shallow, MESIAL]))).plan
         (told,) = [d for d in made.decisions if d.topic == "prepare.otherwise"]
-        assert "1.2 mm deep; amalgam wants 1.5 mm" in " ".join(reason.text for reason in told.reasons)
+        assert "1.2 mm deep; amalgam requires 1.5 mm" in " ".join(reason.text for reason in told.reasons)
 
 
 class TestRound:

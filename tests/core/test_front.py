@@ -165,8 +165,11 @@ def test_what_is_refused_tells_what_would_do(part: dict[str, Any], surfaces: str
 @pytest.mark.parametrize(
     ("case", "said"),
     [
-        (front_case(BESIDE, "ML", "16"), r"tooth\.code: .*front tooth"),
-        (front_case({**first_case()["preparation"]["parts"][0]}, "O", "11"), r"tooth\.code: .*back tooth"),
+        (front_case(BESIDE, "ML", "16"), r"tooth\.code: .*anterior tooth"),
+        (
+            front_case({**first_case()["preparation"]["parts"][0]}, "O", "11"),
+            r"tooth\.code: .*posterior tooth",
+        ),
         (
             front_case({**BESIDE, "reach_mm": 0.8, "depth_mm": 4.0}, "ML", "31"),
             r"depth_mm: .* the middle of the tooth",
@@ -249,7 +252,7 @@ def test_the_drawings_show_what_was_planned(beside: Worked, corner: Worked) -> N
     assert (through.view, facial.view) == ("through", "facial")
     (lost,) = facial.dimensions
     assert lost.p0[1] - lost.p1[1] == pytest.approx(4.0)
-    edge = solids_of(corner)["filling"]
+    edge = solids_of(corner)["restoration"]
     seen = next(shape for shape in facial.shapes if shape.role == "cavity")
     back_upright: Manifold = edge.rotate((90.0, 0.0, 0.0))
     assert area_mm2(seen.rings) == pytest.approx(back_upright.project().area(), rel=1e-3)

@@ -360,7 +360,7 @@ def test_a_curve_from_the_makers_time_gives_the_bottom_just_its_dose() -> None:
     made = work(read_case(case)).plan
     filled = {a.path: a for a in made.assumptions}
     assert filled["restoration.composites[0].penetration_depth_mm"].value == pytest.approx(1 / 0.9, abs=1e-3)
-    assert "maker's time" in filled["restoration.composites[0].critical_exposure_j_cm2"].why
+    assert "manufacturer's time" in filled["restoration.composites[0].critical_exposure_j_cm2"].why
     used = {i.path: i.provenance for i in made.figures[0].inputs}
     assert used["restoration.composites[0].critical_exposure_j_cm2"] == "handbook"
     assert all(e.seconds >= 10 for i in made.increments for e in i.cured.exposures)

@@ -102,7 +102,7 @@ def test_what_would_not_do_is_told_with_what_fails_the_nearest_first() -> None:
         ("wedge 1.2 1", f"Too narrow by {lacks[1]:.1f} mm for the gap and what parts the teeth."),
         ("sectional 5.5", f"Too low by {span - 5.5:.1f} mm."),
         ("sectional 3", f"Too low by {span - 3:.1f} mm."),
-        ("clear 9", "It is clear, and wanted is sectional."),
+        ("clear 9", "It is clear; required is sectional."),
     ]
 
 
@@ -113,7 +113,7 @@ def test_of_wide_enough_wedges_one_that_stays_below_the_contact_is_taken() -> No
     )
     taken, missed = take_wedge([high, low], 2.0, 1.6)
     assert taken is low
-    assert [(m.name, m.reasons[0].text) for m in missed] == [("high", "It stands 0.8 mm into the contact.")]
+    assert [(m.name, m.reasons[0].text) for m in missed] == [("high", "It reaches 0.8 mm into the contact.")]
     assert take_wedge([high], 2.0, 1.6)[0] is high
     assert take_wedge([high, low], 2.0, 3.0)[0] is high
 
@@ -161,5 +161,5 @@ def test_a_band_stands_as_high_as_the_cusps_that_are_built_behind_it() -> None:
     assert band.top_mm == pytest.approx(worked.cavity.crown.cusps["mesiofacial"][2])
     assert band.top_mm > without.top_mm + 0.5
     reasons = decided(worked).reasons
-    assert "the mesiofacial cusp gone" in reasons[0].text
+    assert "Cusp reduced (mesiofacial)" in reasons[0].text
     assert "band.level" not in {reason.code for reason in reasons}

@@ -45,7 +45,7 @@ def test_an_end_without_a_plan_comes_before_all_seconds() -> None:
     heights = [h / 2 for h in range(6, 13)]
     deeper = [read_case(with_values(case, preparation__parts__1__height_mm=h)) for h in heights]
     first = bisect_left(deeper, True, key=lambda read: not plan(read).feasible)
-    assert 0 < first < len(heights), "the search must end at a box too deep for this mass"
+    assert 0 < first < len(heights), "the search must end at a box too deep for this composite"
     refused = heights[first]
     case = with_values(case, preparation__parts__1__height_mm=refused - 0.5)
     (sway,) = measure_first(read_case(case), planned=work)

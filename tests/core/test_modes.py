@@ -69,12 +69,12 @@ def test_a_plan_in_another_mode_still_brings_every_dose(mode: dict[str, object])
     trays = {thing for step in other.steps if step.light for thing in step.tray}
     # The adhesive is lit at full output, whatever the increments get.
     assert trays == {
-        f"lamp, set to {decision.chosen.split(',')[0]}",
-        "lamp, set to full output",
-        "orange shield",
+        f"curing light, set to {decision.chosen.split(',')[0]}",
+        "curing light, set to full output",
+        "orange filter",
     }
     of_bond = {thing for step in other.steps if step.light and step.stage == "bond" for thing in step.tray}
-    assert of_bond == {"lamp, set to full output", "orange shield"}
+    assert of_bond == {"curing light, set to full output", "orange filter"}
     used = {i.path: i.value for i in other.figures[0].inputs}
     assert used["restoration.light.output_mode"] == decision.chosen
 
@@ -119,5 +119,5 @@ def test_the_reckoning_says_what_other_ways_would_take() -> None:
     clear = planned(neighbours__mesial__rotated=True)
     light = clear.figures[0]
     assert "lit from occlusal alone" in light.how
-    assert "whole filling" in light.how
+    assert "whole restoration" in light.how
     assert np.isfinite(light.value)

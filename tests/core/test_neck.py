@@ -313,6 +313,6 @@ def test_the_drawing_shows_its_section_and_its_face(worked: Worked) -> None:
 def test_shapes_stand_in_the_tooths_frame(worked: Worked) -> None:
     solids = solids_of(worked)
     assert solids["before"].bounding_box()[5] == pytest.approx(worked.cavity.crown.height_mm, abs=0.05)
-    assert (solids["filling"] - solids["before"]).volume() < 1e-9
+    assert (solids["restoration"] - solids["before"]).volume() < 1e-9
     assert (solids["pulp"] - solids["dentin"]).volume() == pytest.approx(0, abs=0.05)
     assert work(read_case(first_case())).cavity.access is OCCLUSAL

@@ -259,7 +259,7 @@ class TestChecks:
     def test_depths_are_told_by_the_cutting_head(self) -> None:
         """A 3 mm head is the gauge: common practice, no source."""
         decision = next(d for d in planned().decisions if d.topic == "prepare.gauge")
-        assert decision.chosen == "in heads of 3 mm: occlusal floor 0.7, mesial box 1.7"
+        assert decision.chosen == "depth in 3 mm bur-head lengths: pulpal floor 0.7, mesial box 1.7"
 
 
 class TestContact:

@@ -12,7 +12,7 @@ from tests.core.conftest import first_case
 
 ROW = {
     "title": "t", "value": 1.0, "unit": "mm", "source": "s", "sureness": "A",
-    "low": 0.0, "high": 2.0, "bounds": "because",
+    "low": 0.0, "high": 2.0,
 }  # fmt: skip
 DISPUTE = {
     "title": "t", "stage": "Bond", "default": "d", "why": "w", "rules": ["x.y"],
@@ -45,9 +45,7 @@ def test_a_house_override_shows_its_default_and_stays_in_bounds(book: Rulebook) 
     used = house.use("light.conversion_factor")
     assert (used.value, used.default_value) == (3.0, 5.0)
     assert book.use("light.conversion_factor").default_value is None
-    refused = (
-        r'practice_settings\["light.conversion_factor"\]: got 99, allowed 1 to 20 x. Under 1 the mass has not'
-    )
+    refused = r'practice_settings\["light.conversion_factor"\]: got 99, allowed 1 to 20 x'
     with pytest.raises(InputError, match=refused):
         book.with_house({"light.conversion_factor": 99.0})
     with pytest.raises(InputError, match="unknown rule"):

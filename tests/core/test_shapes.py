@@ -38,9 +38,9 @@ def test_what_is_written_is_read_back_closed_and_as_large(kind: str) -> None:
 def test_what_was_cut_off_is_what_is_filled() -> None:
     volumes = {
         name: read(shape_file(first_worked(), name, "ply"), "ply").volume
-        for name in ("before", "after", "filling")
+        for name in ("before", "after", "restoration")
     }
-    assert volumes["before"] - volumes["after"] == pytest.approx(volumes["filling"], rel=1e-4)
+    assert volumes["before"] - volumes["after"] == pytest.approx(volumes["restoration"], rel=1e-4)
 
 
 def test_a_tooth_of_the_other_side_is_its_mirror_image() -> None:
@@ -48,7 +48,7 @@ def test_a_tooth_of_the_other_side_is_its_mirror_image() -> None:
     case = first_case()
     case["tooth"]["code"], case["neighbours"], case["provenance"] = "46", {}, {}
     other = work(read_case(case))
-    here, there = (read(shape_file(one, "filling", "stl"), "stl") for one in (first_worked(), other))
+    here, there = (read(shape_file(one, "restoration", "stl"), "stl") for one in (first_worked(), other))
     assert here.bounds[:, 0] == pytest.approx(-there.bounds[::-1, 0], abs=1e-4)
     assert there.volume == pytest.approx(here.volume, rel=1e-4)
     assert here.volume > 0

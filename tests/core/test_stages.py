@@ -211,7 +211,7 @@ class TestProtect:
         codes = {c.code for c in deep.cautions}
         assert "pulp.very_close" in codes
         assert ("bond.margin_without_enamel" in codes) == low
-        assert "0.4 mm of dentin" in decided(deep, "protect").reasons[0].text
+        assert "0.4 mm are left over a vital pulp" in decided(deep, "protect").reasons[0].text
         acid = next(s for s in deep.steps if s.id == "bond.etch_enamel").detail
         assert acid.endswith("Keep it off the base.")
         assert ("there is none to etch" in acid) == low
@@ -252,7 +252,7 @@ class TestProtect:
         [
             ({"what": "base", "base_mm": 2.5}, r"protection.base_mm: got 2.5, allowed up to \d\.\d"),
             ({"material": "unheard of"}, "protection.material: got 'unheard of', allowed none"),
-            ({"exposure": "cap"}, "protection.exposure: got 'cap', allowed none: the pulp is not alive"),
+            ({"exposure": "cap"}, "protection.exposure: got 'cap', allowed none: no vital pulp"),
         ],
     )
     def test_what_cannot_be_is_refused_by_name(self, protection: dict[str, Any], said: str) -> None:
@@ -280,7 +280,7 @@ class TestProtect:
         liner = {"kind": "liner", "name": "h", "substance": "calcium_hydroxide", "most_mm": 0.8, "set_s": 150}
         made = planned(shelf=[liner], protection={"material": "h"})
         assert decided(made, "protect").chosen == "calcium hydroxide liner: h"
-        assert decided(made, "protect").reasons[0].text == "h is asked for."
+        assert decided(made, "protect").reasons[0].text == "h was chosen."
 
     @given(
         left=st.floats(0, 3),
@@ -317,10 +317,10 @@ class TestLamp:
         assert [c.verdict for c in weak.checks] == ["caution"]
         assert "light.weak" in {c.code for c in weak.cautions}
         assert "light.eye" in {c.code for c in fine.cautions}
-        with pytest.raises(NotFeasible, match="under 233"):
+        with pytest.raises(NotFeasible, match="at least 233 are required"):
             judge_lamp(Beam(4.5, 232.0, 2.0), light, book)
 
     def test_the_house_may_be_stricter(self, book: Rulebook) -> None:
         strict = book.with_house({"light.minimum_output_mw_cm2": 500.0})
-        with pytest.raises(NotFeasible, match="under 500"):
+        with pytest.raises(NotFeasible, match="at least 500 are required"):
             judge_lamp(Beam(4.5, 480.0, 2.0), read_case(first_case()).light, strict)

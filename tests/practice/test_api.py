@@ -183,7 +183,7 @@ def test_a_shape_of_a_draft_comes_as_a_file(call: Caller) -> None:
     body = {"case": first_case()}
     status, names = call("post", "shapes", body)
     assert status == 200
-    assert {"before", "after", "filling", "mesial.gingival"} <= set(names)
+    assert {"before", "after", "restoration", "mesial.gingival"} <= set(names)
     path = "/api/shapes/mesial.gingival.ply"
     answer = call.client.post(path, data=json.dumps(body), content_type="application/json")
     assert answer.headers["Content-Disposition"] == 'attachment; filename="mesial.gingival.ply"'

@@ -21,7 +21,7 @@ BEAM = Beam(4.5, 1150.0, 2.0)
 
 @pytest.fixture
 def lamp(demo: Practice) -> Light:
-    found: Light = Light.objects.get(name="Lamp B")
+    found: Light = Light.objects.get(name="Curing light B")
     return found
 
 
@@ -68,7 +68,7 @@ def test_a_weaker_lamp_is_told_everywhere_and_the_plans_made_with_it(
     run = call("post", f"restorations/{molar.pk}/runs")[1]["id"]
     assert {"lamp.weak", "lamp.fallen"} == {f["code"] for f in call("get", f"runs/{run}")[1]["lamp_flags"]}
     of_lamps = {row["name"]: row for row in call("get", "lights")[1]}
-    assert codes(of_lamps["Lamp B"]) == ["lamp.weak"]
+    assert codes(of_lamps["Curing light B"]) == ["lamp.weak"]
     assert AuditEntry.objects.filter(action="equipment.light.read").count() == 1
 
 
@@ -141,7 +141,7 @@ def test_a_file_names_each_bad_row_and_keeps_the_good_ones_in_hand(call: Caller)
 
 
 def test_a_new_lamp_can_be_added_once_by_its_name(call: Caller) -> None:
-    new = {"name": "Lamp C", "tip_diameter_mm": 8, "time_steps_s": [10, 20]}
+    new = {"name": "Curing light C", "tip_diameter_mm": 8, "time_steps_s": [10, 20]}
     status, found = call("post", "lights", new)
     assert (status, codes(found), found["beam"]) == (201, ["lamp.unread"], None)
     assert call("post", "lights", new)[1]["code"] == "taken"
@@ -149,13 +149,13 @@ def test_a_new_lamp_can_be_added_once_by_its_name(call: Caller) -> None:
 
 
 def test_what_a_lamp_offers_besides_full_output_is_kept_and_checked(call: Caller) -> None:
-    new = {"name": "Lamp C", "tip_diameter_mm": 8, "time_steps_s": [10, 20]}
+    new = {"name": "Curing light C", "tip_diameter_mm": 8, "time_steps_s": [10, 20]}
     pulsed = {"kind": "pulsed", "on_share": 0.8}
     status, found = call("post", "lights", {**new, "output_modes": [pulsed]})
     assert (status, found["output_modes"]) == (201, [pulsed])
     offered = {light["name"]: light["output_modes"] for light in call("get", "lights")[1]}
-    assert offered["Lamp A"] == []
-    assert [mode["kind"] for mode in offered["Lamp B"]] == ["ramp"]
+    assert offered["Curing light A"] == []
+    assert [mode["kind"] for mode in offered["Curing light B"]] == ["ramp"]
     half = {"kind": "ramp", "start_share": 0, "rise_s": 5}
     status, refused = call("post", "lights", {**new, "name": "D", "output_modes": [half]})
     assert status == 422

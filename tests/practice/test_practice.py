@@ -103,12 +103,12 @@ class TestCase:
     def test_a_new_restoration_takes_lamp_and_masses_from_the_shelf(self, demo: Practice) -> None:
         unplanned = Restoration.objects.get(draft__tooth__code="26")
         case = case_of(unplanned)
-        assert case["restoration"]["light"]["name"] == "Lamp B"
+        assert case["restoration"]["light"]["name"] == "Curing light B"
         assert [m["role"] for m in case["restoration"]["composites"]] == ["body", "enamel"]
         assert plan(read_case(case)).feasible
 
     def test_the_newest_readings_count(self, demo: Practice) -> None:
-        lamp = Light.objects.get(name="Lamp B")
+        lamp = Light.objects.get(name="Curing light B")
         before = plan(read_case(case_of(Restoration.objects.get(draft__tooth__code="26"))))
         for distance, irradiance in ((0, 800), (4, 560), (8, 270)):
             Reading.objects.create(

@@ -131,7 +131,7 @@ def test_a_deeper_box_is_planned_anew_and_what_is_done_stays(
     assert record["plan_number"] == before + 1
     told = [d["text"] for d in record["deviations"] if d["kind"] == "deeper"]
     assert told == [
-        f"Mesial box, height: 5.5 mm instead of 4.5 mm, planned anew. Plan {before + 1} from here on."
+        f"Mesial box, height: 5.5 mm instead of 4.5 mm, planned again. Plan {before + 1} from here on."
     ]
     # The drawing is that of the plan which it ended by, and sealed with it.
     kept, drawn = Record.objects.get(pk=record["id"]), molar.plans.last().body.drawing

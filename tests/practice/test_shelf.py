@@ -78,7 +78,7 @@ def test_a_want_that_nothing_on_the_shelf_meets_is_told(call: Caller, molar: Res
     assert missing(call, molar)["shelf.none"].startswith("Tern wedge")
     case = call("get", f"restorations/{molar.pk}")[1]["case"]
     call("post", f"restorations/{molar.pk}/plans", {"case": case})
-    assert missing(call, molar)["shelf.missing"].startswith("Not on the shelf: wedge, ")
+    assert missing(call, molar)["shelf.missing"].startswith("Not in stock: wedge, ")
 
 
 @pytest.mark.parametrize(

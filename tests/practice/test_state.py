@@ -203,7 +203,7 @@ class TestANewDepth:
     def test_not_once_filling_has_begun(self) -> None:
         state, _ = played(["check_passed"], plan={"steps": [step("dam", check="dam"), step("portion")]})
         state.steps[1]["increment"] = 1
-        with pytest.raises(Refused, match="filling has begun"):
+        with pytest.raises(Refused, match="restoration has begun"):
             refuse_unfit(state, "deeper", "portion")
 
 

@@ -95,7 +95,7 @@ for hour, status in ((14, "open"), (9, "running"), (11, "done")):
     make(
         "restorations", "Restoration", practice_id=house.pk, patient_id=patient.pk, dentist_id=who.pk,
         starts_at=dt.datetime(2026, 11, 2, hour, tzinfo=dt.timezone.utc), chair=f"chair {hour}",
-        reason="decay", draft={}, status=status,
+        reason="caries", draft={}, status=status,
     )
 call_command("migrate", verbosity=0)
 from practice.restorations.models import Restoration

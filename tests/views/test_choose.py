@@ -13,7 +13,7 @@ def test_the_choice_is_opened_by_its_key_with_every_reason(page: Page, server: S
     open_bench(page, server)
     page.keyboard.press("3")
     expect(page.get_by_role("button", name="Material")).to_have_attribute("aria-pressed", "true")
-    notes = page.get_by_role("complementary", name="Reckoning")
+    notes = page.get_by_role("complementary", name="Summary")
     expect(notes).to_contain_text("1. composite")
     expect(notes).to_contain_text("+2 Composite needs no retention form")
     expect(notes).to_contain_text("Nobody has said otherwise, so it is taken that the load is ordinary")

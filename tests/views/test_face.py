@@ -37,7 +37,7 @@ def test_a_worn_neck_is_measured_again_and_plan_and_steps_follow(page: Page, ser
     expect(notes).to_contain_text("Bevel the enamel margin")
     notes.get_by_role("button", name="Close").click()
     notes = opened(page, "7")
-    expect(notes).to_contain_text("folded neck strip")
+    expect(notes).to_contain_text("folded cervical strip")
     expect(notes).to_contain_text("Pack and fix the strip")
 
     field(page, f"{PART}.width_mm").fill("9")
@@ -58,7 +58,7 @@ def test_a_broken_corner_goes_from_plan_to_signed_record(page: Page, server: Ser
 
     page.get_by_role("button", name="Start chairside").click()
     expect(page.get_by_test_id("step-title")).to_be_visible()
-    expect(page.get_by_role("img", name="Where the work stands")).to_be_visible()
+    expect(page.get_by_role("img", name="Where the work is")).to_be_visible()
     titles = []
     while page.get_by_role("button", name="finish").count() == 0:
         titles.append(step(page))

@@ -45,7 +45,7 @@ def test_a_core_goes_through_its_copper_band_at_the_chair(page: Page, server: Se
     notes = opened(page, "7")
     expect(notes).to_contain_text("contoured copper band, annealed")
     notes.get_by_label("copper band", exact=True).select_option("hard, as supplied")
-    expect(notes).to_contain_text("contoured copper band, as drawn")
+    expect(notes).to_contain_text("contoured copper band, hard")
     page.get_by_role("button", name="Start chairside").click()
     expect(page.get_by_test_id("step-title")).to_be_visible()
     titles = []
@@ -57,7 +57,7 @@ def test_a_core_goes_through_its_copper_band_at_the_chair(page: Page, server: Se
         "Pin, distolingual cusp",
         "Verify the preparation",
         "Cut the copper band to the tooth",
-        "Try the copper band in every bite",
+        "Try the copper band in all occlusal contacts",
         "Place the copper band",
         "Wedge the mesial embrasure",
         "Copper band off",

@@ -23,7 +23,7 @@ def row(page: Page, patient: str) -> Locator:
 
 def figure(page: Page, name: str) -> float:
     """Return a figure of the reckoning, once it is that of the plan drawn."""
-    expect(page.get_by_role("complementary", name="Reckoning")).to_have_attribute("aria-busy", "false")
+    expect(page.get_by_role("complementary", name="Summary")).to_have_attribute("aria-busy", "false")
     text = page.locator(f"[data-figure={name}]").inner_text()
     return float(re.search(r"\d+(\.\d+)?", text.split("\n", 1)[1]).group())  # type: ignore[union-attr]
 
@@ -69,7 +69,7 @@ def test_today_tells_who_is_next_and_what_is_missing(page: Page, server: Server)
     sign_in(page, server)
     expect(row(page, "Casimir Adeyemi-Roth")).to_contain_text("next")
     expect(row(page, "Casimir Adeyemi-Roth")).to_contain_text("Ready to start")
-    expect(row(page, "Orla Tamsin Brekke")).to_contain_text("Lamp A last read 47 days ago")
+    expect(row(page, "Orla Tamsin Brekke")).to_contain_text("Curing light A last read 47 days ago")
     unplanned = row(page, "Jorunn Pell")
     expect(unplanned).to_contain_text("No plan saved")
     expect(unplanned.get_by_role("button", name="Start")).to_be_disabled()
@@ -90,13 +90,13 @@ def test_the_bench_follows_what_is_typed_and_says_why(page: Page, server: Server
     assert figure(page, "light_seconds") > before["light_seconds"]
     assert figure(page, "filling") > before["filling"]
     assert picture(page) != drawn
-    expect(page.get_by_role("complementary", name="Reckoning")).to_contain_text("root dentin")
+    expect(page.get_by_role("complementary", name="Summary")).to_contain_text("root dentin")
 
     for title, source in (
-        ("Under the light", "ISO 4049"),
-        ("Weakest point", "ISO 4049"),
+        ("Total curing time", "ISO 4049"),
+        ("Lowest radiant exposure", "ISO 4049"),
         ("Increments", "Rueggeberg, Caughman, Curtis 1994"),
-        ("Filling", "handbook"),
+        ("Restoration", "handbook"),
         ("Chair time", "Our own estimate, no source"),
     ):
         page.get_by_role("button", name=f"Why: {title}", exact=True).click()
@@ -136,13 +136,13 @@ def test_a_wrong_value_keeps_picture_and_text_and_names_what_is_allowed(page: Pa
     field(page, axial).fill("4")
     field(page, HEIGHT).fill("5")
     # What was measured over the pulp counts, and that the handbook would have it otherwise is told.
-    expect(page.get_by_role("complementary", name="Reckoning")).to_contain_text(
+    expect(page.get_by_role("complementary", name="Summary")).to_contain_text(
         "The measured 1.5 mm of dentin count"
     )
     field(page, HEIGHT).fill("4.5")
     field(page, axial).fill("1.5")
     expect(page.get_by_text("show the last plan that worked")).to_be_hidden()
-    expect(page.get_by_role("complementary", name="Reckoning")).not_to_contain_text("The measured 1.5 mm")
+    expect(page.get_by_role("complementary", name="Summary")).not_to_contain_text("The measured 1.5 mm")
     expect_picture(page, good)
 
 
@@ -183,7 +183,7 @@ def test_from_plan_to_signed_record(page: Page, server: Server) -> None:
     expect(page.locator("[data-figure=increments]")).to_be_visible()
     expect(page.get_by_text("changed since plan 1")).to_be_visible()
     page.get_by_role("button", name="Start chairside").click()
-    for title in ("Ask the history", "Anesthetize the tooth", "Rubber dam on", "Open the tooth"):
+    for title in ("Review the medical history", "Anesthetize the tooth", "Rubber dam on", "Open the tooth"):
         expect(page.get_by_test_id("step-title")).to_have_text(title)
         go_on(page)
 
@@ -241,7 +241,7 @@ def test_from_plan_to_signed_record(page: Page, server: Server) -> None:
         if titles[-1].startswith("Place the mesial gingival"):
             expect(page.get_by_text("Hand over next")).to_be_visible()
         go_on(page)
-    assert "Light on the adhesive" in titles
+    assert "Light-cure the adhesive" in titles
     page.keyboard.press("Space")
 
     record = page.get_by_role("article")
@@ -251,7 +251,7 @@ def test_from_plan_to_signed_record(page: Page, server: Server) -> None:
     expect(record.get_by_role("table").first).to_contain_text("SB4417")
     expect(record.locator('[data-step="matrix.mesial.seal"]')).to_contain_text("(2 times)")
 
-    page.get_by_label("In your own words").fill("Second wedge held. Margin below the cervical line.")
+    page.get_by_label("In your own words").fill("Second wedge held. Margin below the cementoenamel junction.")
     page.get_by_label("Your password, to sign").fill("not it")
     page.get_by_role("button", name="Sign the record").click()
     expect(page.get_by_role("alert")).to_contain_text("the password is wrong")
@@ -281,7 +281,7 @@ def test_from_plan_to_signed_record(page: Page, server: Server) -> None:
     page.get_by_role("button", name="Amend").click()
     expect(page.get_by_text("Amended: Patient called: no pain.")).to_be_visible()
     expect(page.get_by_test_id("free-text")).to_have_text(
-        "Second wedge held. Margin below the cervical line."
+        "Second wedge held. Margin below the cementoenamel junction."
     )
 
     with page.expect_download() as download:

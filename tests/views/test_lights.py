@@ -12,7 +12,7 @@ PATIENT = "Casimir Adeyemi-Roth"
 
 
 def open_lamp(page: Page, name: str) -> None:
-    page.get_by_role("link", name="Lights").click()
+    page.get_by_role("link", name="Curing lights").click()
     page.get_by_role("link", name=name).click()
     expect(page.get_by_role("heading", name=name)).to_be_visible()
 
@@ -25,7 +25,7 @@ def output(page: Page) -> float:
 def test_a_lamp_that_falls_is_told_on_today_bench_and_at_the_chair(page: Page, server: Server) -> None:
     open_bench(page, server)
     light = figure(page, "light_seconds")
-    open_lamp(page, "Lamp B")
+    open_lamp(page, "Curing light B")
     sound = output(page)
     expect(page.get_by_text(re.compile("% a month since"))).to_be_visible()
     page.get_by_role("radio", name="dirty").click()
@@ -36,19 +36,19 @@ def test_a_lamp_that_falls_is_told_on_today_bench_and_at_the_chair(page: Page, s
         expect(kept.get_by_role("listitem")).to_have_count(i + 1)
     page.get_by_role("button", name="Keep these 3 readings").click()
     said = page.get_by_role("list", name="What is to be said of it")
-    expect(said).to_contain_text(re.compile(r"Lamp B gives \d+ mW/cm².*wants \d+"))
+    expect(said).to_contain_text(re.compile(r"Curing light B gives \d+ mW/cm².*wants \d+"))
     assert output(page) < 0.5 * sound
     expect(page.get_by_role("region", name="Plans made with more light")).to_contain_text(PATIENT)
 
     page.get_by_role("link", name="Today").click()
-    expect(row(page, PATIENT)).to_contain_text("plan anew")
-    expect(row(page, PATIENT)).to_contain_text(re.compile(r"Lamp B gives \d+ mW/cm²; .* wants"))
+    expect(row(page, PATIENT)).to_contain_text("plan again")
+    expect(row(page, PATIENT)).to_contain_text(re.compile(r"Curing light B gives \d+ mW/cm²; .* wants"))
     row(page, PATIENT).get_by_role("button", name="Start").click()
-    expect(page.get_by_role("status").filter(has_text="plan anew")).to_be_visible()
+    expect(page.get_by_role("status").filter(has_text="plan again")).to_be_visible()
 
     page.goto(f"{server.url}/bench/{molar_id(page, server)}")
     expect(page.get_by_text("Read again since.")).to_be_visible()
-    expect(page.get_by_text(re.compile(r"Lamp B gives \d+ mW/cm²; .* wants"))).to_be_visible()
+    expect(page.get_by_text(re.compile(r"Curing light B gives \d+ mW/cm²; .* wants"))).to_be_visible()
     assert figure(page, "light_seconds") == light
     page.get_by_role("button", name="Take the new readings").click()
     expect(page.get_by_text("Read again since.")).to_have_count(0)
@@ -70,7 +70,7 @@ def test_a_ramp_takes_longer_and_says_so_and_stays_with_the_plan(page: Page, ser
     expect(page.locator("[data-figure=light_seconds]")).not_to_contain_text(f"{steady:g}s")
     ramped = figure(page, "light_seconds")
     assert ramped > steady
-    page.get_by_role("button", name="Why: Under the light").click()
+    page.get_by_role("button", name="Why: Total curing time").click()
     why = page.get_by_role("dialog")
     expect(why).to_contain_text("ramp, from 30 % within 5 s")
     expect(why).to_contain_text("lit from occlusal alone")
@@ -84,7 +84,7 @@ def test_a_ramp_takes_longer_and_says_so_and_stays_with_the_plan(page: Page, ser
 
 def test_a_file_with_bad_rows_names_each_and_keeps_the_good(page: Page, server: Server) -> None:
     sign_in(page, server)
-    open_lamp(page, "Lamp A")
+    open_lamp(page, "Curing light A")
     page.get_by_role("radio", name="CSV file").click()
     rows = "distance_mm,irradiance_mw_cm2\n0,990\n4,bright\n4,630\n-3,700\n8,255\n"
     page.get_by_label("File of readings").set_input_files(
@@ -102,7 +102,7 @@ def test_a_file_with_bad_rows_names_each_and_keeps_the_good(page: Page, server: 
 
 def test_readings_are_typed_and_a_wrong_set_is_refused(page: Page, server: Server) -> None:
     sign_in(page, server)
-    open_lamp(page, "Lamp A")
+    open_lamp(page, "Curing light A")
     page.get_by_role("radio", name="type", exact=True).click()
     for distance, irradiance in (("0", "400"), ("4", "900")):
         page.get_by_label("distance, mm").fill(distance)
@@ -117,9 +117,9 @@ def test_readings_are_typed_and_a_wrong_set_is_refused(page: Page, server: Serve
 
 def test_a_new_lamp_is_added_lent_and_retired(page: Page, server: Server) -> None:
     sign_in(page, server)
-    open_lamp(page, "Lamp A")
-    page.get_by_role("button", name="Add a lamp").click()
-    page.get_by_label("name", exact=True).fill("Lamp C")
+    open_lamp(page, "Curing light A")
+    page.get_by_role("button", name="Add a curing light").click()
+    page.get_by_label("name", exact=True).fill("Curing light C")
     page.get_by_label("tip diameter, mm").fill("10")
     page.get_by_text("Output other than full").click()
     page.get_by_label("ramp begins at").fill("40")
@@ -129,15 +129,15 @@ def test_a_new_lamp_is_added_lent_and_retired(page: Page, server: Server) -> Non
     page.get_by_label("ramp is full within").fill("3")
     page.get_by_role("button", name="Add", exact=True).click()
     expect(page.get_by_text("ramp 3 s")).to_be_visible()
-    expect(page.get_by_role("heading", name="Lamp C")).to_be_visible()
-    expect(page.get_by_text("Lamp C was never read")).to_be_visible()
+    expect(page.get_by_role("heading", name="Curing light C")).to_be_visible()
+    expect(page.get_by_text("Curing light C was never read")).to_be_visible()
     page.get_by_label("note").fill("the other island")
     page.get_by_role("button", name="Lent").click()
-    expect(page.get_by_text("Lamp C is lent to the other island").first).to_be_visible()
+    expect(page.get_by_text("Curing light C is lent to the other island").first).to_be_visible()
     page.get_by_role("button", name="Back again").click()
     expect(page.get_by_role("button", name="Retire")).to_be_visible()
     page.get_by_role("button", name="Retire").click()
-    expect(page.get_by_text("Lamp C is retired")).to_be_visible()
-    expect(page.get_by_role("navigation", name="Lamps").get_by_role("link")).to_have_count(2)
+    expect(page.get_by_text("Curing light C is retired")).to_be_visible()
+    expect(page.get_by_role("navigation", name="Curing lights").get_by_role("link")).to_have_count(2)
     page.get_by_role("button", name="Back again").click()
-    expect(page.get_by_role("navigation", name="Lamps").get_by_role("link")).to_have_count(3)
+    expect(page.get_by_role("navigation", name="Curing lights").get_by_role("link")).to_have_count(3)

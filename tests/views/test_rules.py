@@ -24,7 +24,7 @@ def value(page: Page) -> str:
 
 
 def set_value(page: Page, text: str, why: str) -> None:
-    form = page.get_by_role("region", name="Set for the house")
+    form = page.get_by_role("region", name="Set for the practice")
     form.get_by_label("value").fill(text)
     form.get_by_label("why").fill(why)
     form.get_by_role("button", name="Set", exact=True).click()
@@ -47,18 +47,18 @@ def test_a_house_rule_is_made_seen_on_the_bench_and_undone(page: Page, server: S
     set_value(page, "0.4", "")
     expect(refused).to_contain_text("Allowed: a reason in a few words")
     set_value(page, "0.4", "hardness read at our own bench")
-    expect(article).to_contain_text(re.compile("House rule since .* set by Ines Okafor-Lind"))
+    expect(article).to_contain_text(re.compile("Practice setting since .* set by Ines Okafor-Lind"))
     assert value(page).startswith("0.4")
 
     page.goto(bench)
     expect(
-        page.get_by_text(re.compile("House rules changed since plan 1: Share of the scraped"))
+        page.get_by_text(re.compile("Practice settings changed since plan 1: Share of the scraped"))
     ).to_be_visible()
-    expect(page.get_by_text("house rules changed since plan 1", exact=True)).to_be_visible()
+    expect(page.get_by_text("practice settings changed since plan 1", exact=True)).to_be_visible()
     assert figure(page, "light_seconds") > before
-    page.get_by_role("button", name="Why, house rule: Under the light").click()
+    page.get_by_role("button", name="Why, practice setting: Total curing time").click()
     why = page.get_by_role("dialog")
-    expect(why).to_contain_text("house rule, default 0.5")
+    expect(why).to_contain_text("practice setting, default 0.5")
     why.get_by_role("link", name=RULE).click()
     page.get_by_role("button", name="Back to the default, 0.5 ×").click()
     expect(article).to_contain_text("The rulebook’s own value.")
@@ -66,7 +66,7 @@ def test_a_house_rule_is_made_seen_on_the_bench_and_undone(page: Page, server: S
 
     page.goto(bench)
     expect(page.get_by_text("plan 1 saved")).to_be_visible()
-    expect(page.get_by_text("House rules changed")).to_have_count(0)
+    expect(page.get_by_text("Practice settings changed")).to_have_count(0)
     assert figure(page, "light_seconds") == before
 
 
@@ -93,6 +93,6 @@ def test_the_rules_go_out_and_come_in_as_a_file(page: Page, server: Server, tmp_
     expect(changes).to_contain_text("Scrub of the adhesive: 20 → 25 s: a slower brush")
     page.get_by_role("button", name="Set this rule").click()
     expect(changes).to_have_count(0)
-    page.get_by_role("radio", name="house").click()
+    page.get_by_role("radio", name="practice").click()
     found = page.get_by_role("navigation", name="Found")
-    expect(found.get_by_role("link", name="Scrub of the adhesive")).to_contain_text("house, default 20")
+    expect(found.get_by_role("link", name="Scrub of the adhesive")).to_contain_text("practice, default 20")

@@ -38,7 +38,7 @@ def test_fissures_of_two_molars_are_sealed_from_today_to_the_signed_record(
         titles.append(step(page))
         go_on(page)
     assert "Anesthetize the tooth" not in titles
-    assert "Light on the sealant, 16" in titles
+    assert "Light-cure the sealant, 16" in titles
     page.keyboard.press("Space")
     record = page.get_by_role("article")
     expect(record.get_by_role("heading", name="17 O, sealant")).to_be_visible()

@@ -15,18 +15,18 @@ CODE = "01" + "09520041701014" + "17" + "291231" + "10" + "SB9001"
 
 
 def open_shelf(page: Page) -> None:
-    page.get_by_role("link", name="Shelf").first.click()
-    expect(page.get_by_role("heading", name="Shelf", exact=True)).to_be_visible()
+    page.get_by_role("link", name="Stock").first.click()
+    expect(page.get_by_role("heading", name="Stock", exact=True)).to_be_visible()
 
 
 def test_a_file_with_bad_rows_and_a_thing_that_is_over(page: Page, server: Server, tmp_path: Path) -> None:
     sign_in(page, server)
     open_shelf(page)
-    expect(page.get_by_role("list", name="To see to")).to_contain_text(
+    expect(page.get_by_role("list", name="Needs attention")).to_contain_text(
         re.compile("Holm ionomer.* expired on")
     )
     with page.expect_download() as coming:
-        page.get_by_role("link", name="Save the shelf as CSV").click()
+        page.get_by_role("link", name="Save stock as CSV").click()
     saved = tmp_path / "shelf.csv"
     coming.value.save_as(saved)
     header, *rows = list(csv.reader(saved.open()))
@@ -43,12 +43,12 @@ def test_a_file_with_bad_rows_and_a_thing_that_is_over(page: Page, server: Serve
     with saved.open("w", newline="") as file:
         csv.writer(file).writerows([header, wide, late, new])
 
-    page.get_by_label("Take things from a file").set_input_files(saved)
+    page.get_by_label("Read items from a file").set_input_files(saved)
     expect(page.get_by_text("line 2, width_mm: 9? Allowed: 5 or less")).to_be_visible()
     expect(page.get_by_text("line 3, expires_on: '31.1.2029'? Allowed: a day as 2027-01-31")).to_be_visible()
     rows_in = page.get_by_role("list", name="Rows not kept yet")
     expect(rows_in.get_by_role("listitem")).to_have_count(1)
-    page.get_by_role("button", name="Put this row on the shelf").click()
+    page.get_by_role("button", name="Put this row in stock").click()
     page.get_by_label("Search names, manufacturers, lots").fill("soft")
     page.get_by_role("navigation", name="Found").get_by_role("link").click()
     expect(page.locator("[data-left]")).to_contain_text("7")
@@ -64,18 +64,18 @@ def test_a_package_that_comes_is_scanned_and_put_on_the_shelf(page: Page, server
     expect(page.get_by_role("article", name="Skarv body")).to_be_visible()
     lots = page.get_by_role("region", name="Lots")
     expect(lots.get_by_label("lot", exact=True)).to_have_value("SB9001")
-    expect(lots.get_by_label("use by")).to_have_value("2029-12-31")
-    lots.get_by_role("button", name="Put on the shelf").click()
+    expect(lots.get_by_label("expires")).to_have_value("2029-12-31")
+    lots.get_by_role("button", name="Add to stock").click()
     expect(lots.get_by_role("list")).to_contain_text("SB9001")
-    page.get_by_role("article").get_by_role("link", name="Shelf").click()
+    page.get_by_role("article").get_by_role("link", name="Stock").click()
     page.get_by_label("its code").fill("0109520041799991")
     page.get_by_role("button", name="Look up").click()
     expect(page.get_by_role("alert")).to_contain_text("check digit")
     page.get_by_label("its code").fill("0109520041799998")
     page.get_by_role("button", name="Look up").click()
-    expect(page.get_by_role("status")).to_contain_text("Not on the shelf: 09520041799998")
-    form = page.get_by_role("region", name="Put a new thing on the shelf")
-    expect(form.get_by_label("trade item number")).to_have_value("09520041799998")
+    expect(page.get_by_role("status")).to_contain_text("Not in stock: 09520041799998")
+    form = page.get_by_role("region", name="Add an item to stock")
+    expect(form.get_by_label("GTIN")).to_have_value("09520041799998")
 
 
 def test_a_lot_scanned_at_the_chair_is_in_the_record(page: Page, server: Server) -> None:
@@ -99,5 +99,5 @@ def test_a_lot_scanned_at_the_chair_is_in_the_record(page: Page, server: Server)
     page.keyboard.press("Space")
     packages = page.get_by_role("list", name="Packages scanned")
     expect(packages).to_contain_text("Skarv enamel, lot SE2093")
-    expect(packages).to_contain_text("Skarv body, lot SB9001, use by 31 December 2029")
+    expect(packages).to_contain_text("Skarv body, lot SB9001, expires 31 December 2029")
     expect(page.get_by_role("table").first).to_contain_text("SB9001")

@@ -107,9 +107,9 @@ def test_a_whole_case_is_told_by_keys(page: Page, server: Server) -> None:
     notes = opened(page, "8")
     page.keyboard.type("etch")
     expect(notes).to_contain_text("Etch enamel and dentin, 15 s")
-    expect(notes).to_contain_text("Holm prime three")
+    expect(notes).to_contain_text("Holm adhesive 3-bottle")
     expect(notes).to_contain_text("Scrub the primer, 2 coats, 30 s")
-    pick(page, "restoration.adhesive", "skarv bond one")
+    pick(page, "restoration.adhesive", "Skarv adhesive 1-bottle")
     expect(notes).to_contain_text("two-step etch-and-rinse, 5.8 %")
 
     notes = opened(page, "9")
@@ -135,7 +135,7 @@ def test_a_deep_tooth_gets_a_base_that_is_drawn_and_dragged_and_lit_round(page: 
     expect(notes).to_contain_text("calcium silicate base: Holm silicate, 1.0 mm")
     expect(notes).to_contain_text("0.4 mm of dentin are left over a living pulp")
     expect(notes).to_contain_text("Calcium silicate sets, 720 s")
-    expect(page.get_by_text("Filling over the base").first).to_be_visible()
+    expect(page.get_by_text("Restoration over the base").first).to_be_visible()
     page.wait_for_timeout(600)
     with_base = float(figure(page, "filling"))
     assert with_base < filling - 5, (with_base, filling)
@@ -197,7 +197,7 @@ def test_cusps_are_covered_and_a_cover_too_thin_in_the_groove_is_shown_there(
     groove = field(page, "preparation.parts[2].groove_mm")
     groove.fill("1.2")
     checks = notes.get_by_role("list", name="Checks of this stage")
-    thin = checks.get_by_role("listitem").filter(has_text="Cover, where thinnest")
+    thin = checks.get_by_role("listitem").filter(has_text="Clearance, where least")
     expect(thin).to_contain_text("1.2 mm, in the groove, as typed. Deepen it to 1.5 mm")
     prepare = rail.get_by_role("button", name="Preparation")
     expect(prepare.get_by_role("img")).to_have_accessible_name("stop")
@@ -215,8 +215,8 @@ def test_a_shape_is_had_as_a_file(page: Page, server: Server, tmp_path: Path) ->
     page.get_by_text("Shapes as files").click()
     shapes = page.get_by_role("region", name="Shapes as files")
     with page.expect_download() as coming:
-        shapes.get_by_role("button", name="STL of filling").click()
-    assert coming.value.suggested_filename == "36 filling.stl"
+        shapes.get_by_role("button", name="STL of restoration").click()
+    assert coming.value.suggested_filename == "36 restoration.stl"
     coming.value.save_as(tmp_path / "filling.stl")
     mesh = trimesh.load_mesh(tmp_path / "filling.stl")
     # STL keeps no corners in common; what it says is as large as what the reckoning says.

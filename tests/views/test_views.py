@@ -32,13 +32,13 @@ def test_a_wrong_password_is_told_and_opens_nothing(page: Page, server: Server) 
 def test_another_lamp_takes_longer_and_the_plan_is_saved_with_it(page: Page, server: Server) -> None:
     open_bench(page, server)
     before = figure(page, "light_seconds")
-    page.get_by_role("radio", name="Lamp A").click()
+    page.get_by_role("radio", name="Curing light A").click()
     expect(page.locator("[data-figure=light_seconds]")).not_to_contain_text(str(int(before)))
     assert figure(page, "light_seconds") > before
     page.get_by_role("button", name="Save plan").click()
     expect(page.get_by_text("plan 2 saved")).to_be_visible()
     page.reload()
-    expect(page.get_by_role("radio", name="Lamp A")).to_be_checked()
+    expect(page.get_by_role("radio", name="Curing light A")).to_be_checked()
     expect(page.get_by_text("plan 2 saved")).to_be_visible()
 
 
@@ -49,7 +49,7 @@ def test_a_measurement_is_marked_as_estimated_and_back(page: Page, server: Serve
     expect(
         page.get_by_role("button", name=re.compile("occlusal box, depth: about 2.0 mm, estimated"))
     ).to_be_visible()
-    page.get_by_role("button", name="Why: Filling").click()
+    page.get_by_role("button", name="Why: Restoration").click()
     expect(page.get_by_role("dialog")).to_contain_text("about 2 mm · estimated")
     page.keyboard.press("Escape")
     page.get_by_role("button", name="occlusal box depth: estimated; change").click()
@@ -61,15 +61,15 @@ def test_a_measurement_is_marked_as_estimated_and_back(page: Page, server: Serve
 def test_holding_the_tip_away_is_told_planned_and_taken_back(page: Page, server: Server) -> None:
     open_bench(page, server)
     light = figure(page, "light_seconds")
-    hold = page.get_by_role("region", name="Hold the tip close and straight")
-    hold.get_by_text("Hold the tip close and straight").click()
+    hold = page.get_by_role("region", name="Effect of tip angle and distance")
+    hold.get_by_text("Effect of tip angle and distance").click()
     lessons = hold.get_by_role("listitem")
     expect(lessons).to_have_count(3)
     expect(lessons.nth(2)).to_contain_text(re.compile(r"5 mm away\s*\d+ % light, \d+ s"))
     hold.get_by_role("button", name="Why: How the tip is held").click()
     expect(page.get_by_role("dialog")).to_contain_text("Share of the scraped length")
     page.keyboard.press("Escape")
-    hold.get_by_role("button", name="plan so: the tip 5 mm away").click()
+    hold.get_by_role("button", name="plan with the tip 5 mm away").click()
     expect(hold).to_contain_text("The tip is held 5 mm away")
     expect(page.locator("[data-figure=light_seconds]")).not_to_contain_text(f"{light:g}s")
     assert figure(page, "light_seconds") > light
@@ -84,10 +84,10 @@ def test_increments_are_stepped_through_with_their_light(page: Page, server: Ser
     for order in range(1, count + 1):
         after.click()
         expect(page.get_by_text(re.compile(rf"^{order} \w+")).first).to_be_visible()
-        expect(page.get_by_text("× need").last).to_be_visible()
+        expect(page.get_by_text("× required").last).to_be_visible()
     after.click()
-    expect(page.get_by_text("1 mesial gingival portion")).to_be_visible()
-    page.get_by_role("button", name="Why: Light on the mesial gingival portion").click()
+    expect(page.get_by_text("1 mesial gingival increment")).to_be_visible()
+    page.get_by_role("button", name="Why: Light-cure the mesial gingival increment").click()
     expect(
         page.get_by_text(re.compile(r"weakest point gets \d+ mW/cm² and needs [\d.]+ J/cm²"))
     ).to_be_visible()
@@ -241,15 +241,15 @@ def test_the_tape_comes_nearer_and_a_figure_and_its_steps_light_each_other(
         return float(tape.get_attribute("width") or 0)
 
     whole = wide()
-    page.get_by_role("button", name="Tape nearer").click()
+    page.get_by_role("button", name="Zoom the timeline in").click()
     assert wide() == pytest.approx(2 * whole, abs=1)
     tape.get_by_role("button").first.focus()
     page.keyboard.press("+")
     assert wide() == pytest.approx(4 * whole, abs=1)
     for _ in range(2):
-        page.get_by_role("button", name="Tape farther").click()
+        page.get_by_role("button", name="Zoom the timeline out").click()
     assert wide() == pytest.approx(whole, abs=1)
-    expect(page.get_by_role("button", name="Tape farther")).to_be_disabled()
+    expect(page.get_by_role("button", name="Zoom the timeline out")).to_be_disabled()
 
     page.mouse.move(5, 5)
     lit = tape.locator('rect[stroke-width="3"]')
@@ -260,7 +260,7 @@ def test_the_tape_comes_nearer_and_a_figure_and_its_steps_light_each_other(
     )  # type: ignore[union-attr]
     # Both pairs of hands hold the light.
     expect(lit).to_have_count(2 * exposures)
-    tape.get_by_role("button", name=re.compile("^Light on the occlusal body 1")).first.hover()
+    tape.get_by_role("button", name=re.compile("^Light-cure the occlusal body 1")).first.hover()
     for name, is_lit in (("light_seconds", "true"), ("filling", "false")):
         expect(page.locator(f"[data-figure={name}]")).to_have_attribute("data-lit", is_lit)
 
@@ -304,9 +304,9 @@ def test_compare_puts_the_schools_beside_each_other(page: Page, server: Server) 
             assert weight == ("400" if name == "filling" else "700")
     expect(compare.locator('[data-variant="proximal wall first"]').get_by_role("button")).to_be_disabled()
     compare.get_by_role("radio", name="curing lights").click()
-    expect(compare.locator('[data-variant="Lamp A"]')).to_contain_text("Under the light")
+    expect(compare.locator('[data-variant="Curing light A"]')).to_contain_text("Total curing time")
     compare.get_by_role("radio", name="techniques").click()
-    compare.locator('[data-variant="horizontal"]').get_by_role("button", name="Plan by this").click()
+    compare.locator('[data-variant="horizontal"]').get_by_role("button", name="Use this plan").click()
     expect(page.get_by_role("radio", name="horizontal")).to_be_checked()
     expect(page.locator("[data-figure=increments]")).to_contain_text(
         f"{by_hand['horizontal']['increments']:g}"
@@ -341,7 +341,7 @@ def test_the_bench_prints_on_one_page(page: Page, server: Server) -> None:
     assert len(printed) == 1
     assert printed[0].mediabox.width > printed[0].mediabox.height
     text = " ".join(printed[0].extract_text().split())
-    for words in ("36 MO", "Chair time", "Dose at the weakest point", "dentist", "Polish"):
+    for words in ("36 MO", "Chair time", "Lowest radiant exposure", "dentist", "Polish"):
         assert words in text
     assert "Start chairside" not in text
     assert page.evaluate("document.documentElement.scrollHeight") == 800
@@ -400,7 +400,7 @@ def test_nothing_runs_out_of_a_small_screen(size: dict[str, int], browser: Brows
 def test_a_run_left_for_today_is_taken_up_again(page: Page, server: Server) -> None:
     sign_in(page, server)
     row(page, "Casimir Adeyemi-Roth").get_by_role("button", name="Start").click()
-    expect(page.get_by_test_id("step-title")).to_have_text("Ask the history")
+    expect(page.get_by_test_id("step-title")).to_have_text("Review the medical history")
     page.keyboard.press("p")
     expect(page.get_by_test_id("step-title")).to_have_text("Anesthetize the tooth")
     page.get_by_role("link", name="Today").click()

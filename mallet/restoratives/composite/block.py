@@ -1,4 +1,4 @@
-"""What is still to be filled, and the cuts that part it into portions.
+"""What is still to be filled, and the cuts that part it into increments.
 
 Every cut splits a solid once, along a plane or shell that lies on none of its faces, since cutting along a face would
 leave films without thickness. Cut surfaces bear tags of their own.
@@ -29,7 +29,7 @@ TOUCH_MM = 0.01
 
 @dataclass(frozen=True)
 class Layering:
-    """The portions in order, the school that was followed and why."""
+    """The increments in order, the technique that was followed and why."""
 
     school: LayeringTechnique
     portions: list[Portion]
@@ -37,7 +37,7 @@ class Layering:
 
 
 class Block:
-    """What is still to be filled, and the portions that were taken off it."""
+    """What is still to be filled, and the increments that were taken off it."""
 
     def __init__(self, filling: Manifold, limit_mm: float, rules: Rulebook) -> None:
         self.rest = filling
@@ -57,7 +57,7 @@ class Block:
             self.portions.append(Portion(id, name, piece, role, side, sculpt, part))
 
     def done(self) -> list[Portion]:
-        """Return the portions: parts that lie apart on their own, crumbs joined to what is near unless
+        """Return the increments: parts that lie apart on their own, crumbs joined to what is near unless
         that grew too thick."""
         apart = [part for portion in self.portions for part in _apart(portion)]
         kept: list[Portion] = []
@@ -76,7 +76,7 @@ class Block:
         return self._merged(kept)
 
     def _merged(self, portions: list[Portion]) -> list[Portion]:
-        """Return the portions, those too small to be worth planning placed with what lies above them or, where that
+        """Return the increments, those too small to be worth planning placed with what lies above them or, where that
         would be too thick, with what lies below."""
         kept = list(portions)
         for portion in portions:
@@ -103,7 +103,7 @@ def _touch(one: Manifold, other: Manifold) -> bool:
 
 
 def _apart(portion: Portion) -> list[Portion]:
-    """Return the parts of a portion that lie at different ends of the tooth, from mesial to distal."""
+    """Return the parts of an increment that lie at different ends of the tooth, from mesial to distal."""
     groups: list[list[Manifold]] = []
     for part in sorted(portion.solid.decompose(), key=lambda part: -part.bounding_box()[3]):
         reach = min((other.bounding_box()[0] for other in groups[-1]), default=0.0) if groups else 0.0

@@ -1,4 +1,4 @@
-"""Bonding: the adhesive on the shelf that suits the school, a clock for each step, the cure from the lamp."""
+"""Bonding: the adhesive in stock that suits the technique, a clock for each step, the cure from the curing light."""
 
 from __future__ import annotations
 
@@ -55,7 +55,7 @@ DENTIN_AFTER_RINSE = {
 }
 AIR = {
     "acetone": "Acetone goes fast: short air, rising force.",
-    "ethanol": "Rising force, into gauze, not onto gums.",
+    "ethanol": "Rising force, into gauze, not onto gingiva.",
     "water": "Water goes slowly: take the full time, rising force, into gauze.",
 }
 
@@ -65,7 +65,7 @@ TEXTBOOKS = "Textbooks of operative dentistry (from memory)"
 
 @dataclass(frozen=True)
 class Chosen:
-    """An adhesive and the way it is used; without one, any that suits. `at` is its place on the shelf."""
+    """An adhesive and the way it is used; without one, any that suits. `at` is its place in stock."""
 
     etch: Etch
     adhesive: Adhesive | None = None
@@ -89,21 +89,21 @@ class Chosen:
         return f"bond.failure_{'mild' if is_mild else 'strong'}_{steps}_step"
 
     def rests_on(self, rules: Rulebook) -> list[str]:
-        """Return the rules by which it was taken from the shelf."""
+        """Return the rules by which it was taken from stock."""
         family = self.family(rules)
         by_ph = self.etch != "etch_and_rinse" and self.adhesive and self.adhesive.ph is not None
         return [*([family] if family else []), *(["bond.mild_from_ph"] if by_ph else [])]
 
 
 def adhesive_of(case: Case, rules: Rulebook) -> Adhesive | None:
-    """Return the adhesive that is taken, if one is known; raise InputError for one that does not stand on the shelf."""
+    """Return the adhesive that is taken, if one is known; raise InputError for one that does not stand in stock."""
     return _choose(case, rules)[0].adhesive
 
 
 def bond(case: Case, cavity: Cavity, film: FilmCure, after: Sequence[str], rules: Rulebook) -> StageResult:
     """Return the adhesive steps; `after` are the steps that must be done before the acid.
 
-    Raises InputError where the adhesive that is asked for does not stand on the shelf.
+    Raises InputError where the adhesive that is asked for does not stand in stock.
     """
     chosen, reasons = _choose(case, rules)
     named = f"{SCHOOLS[chosen.etch]}: {chosen.adhesive.name}" if chosen.adhesive else SCHOOLS[chosen.etch]
@@ -129,12 +129,12 @@ def _film_checks(film: FilmCure, rules: Rulebook) -> list[Check]:
     """Return whether the film gels at its darkest corner by its own exposure, and gets all its light in the end."""
     acting = rules.uses("light.adhesive_gel_j_cm2", "light.longest_exposure_s")
     gels, has_all = film.own_j_cm2 >= film.gels_j_cm2 - 1e-9, film.in_all_j_cm2 >= film.wanted_j_cm2 - 1e-9
-    remedy = "Hold the tip closer and straight, or take off what stands in the way of the light."
+    remedy = "Hold the tip closer and straight, or remove what blocks the light."
     mean = " on average" if len(film.exposures) > 1 else ""
     return [
         Check(
             topic="bond.gel",
-            title="Adhesive gelled at its darkest corner",
+            title="Adhesive gelled, where it gets least",
             measured=round(film.own_j_cm2, 2),
             needed=round(film.gels_j_cm2, 2),
             relation="at_least",
@@ -160,16 +160,16 @@ def _film_checks(film: FilmCure, rules: Rulebook) -> list[Check]:
 
 
 def _untold(chosen: Chosen, film: FilmCure) -> list[Assumption]:
-    """Return what the light on the film goes by where its maker tells no time."""
+    """Return what the light on the film goes by where its manufacturer tells no time."""
     if chosen.adhesive and chosen.adhesive.manufacturer:
         return []
     path = f"stock[{chosen.at}].manufacturer" if chosen.adhesive else "restoration.adhesive"
-    why = "no manufacturer's light time for the adhesive: it is gelled at its darkest corner"
+    why = "no manufacturer's light time for the adhesive: it is gelled where it gets least"
     return [Assumption(path=path, value=film.seconds, unit="s", provenance="estimated", why=why)]
 
 
 def _choose(case: Case, rules: Rulebook) -> tuple[Chosen, list[Reason]]:
-    """Return the adhesive asked for, else of those that suit the school the one whose kind fails least."""
+    """Return the adhesive asked for, else of those that suit the technique the one whose kind fails least."""
     asked = case.composite.etch
     shelf = [(i, one) for i, one in enumerate(case.stock) if isinstance(one, Adhesive)]
     why = {
@@ -206,7 +206,9 @@ def _cautions(chosen: Chosen, case: Case, cavity: Cavity, rules: Rulebook) -> li
     if chosen.etch != case.composite.etch and adhesive:
         used, asked = SCHOOLS[chosen.etch], SCHOOLS[case.composite.etch]
         told = {"name": adhesive.name, "used": used, "asked": asked}
-        cautions.append(warn("caution", "bond.school_unsuited", "Maker's way of use, from the shelf", **told))
+        cautions.append(
+            warn("caution", "bond.school_unsuited", "Manufacturer's way of use, from stock", **told)
+        )
     kind = {"family": FAMILIES[family], "percent": f"{rules.value(family):g}"} if family else {}
     if family and "strong" in family:
         cautions.append(warn_by("caution", "bond.strong_acid", rules.use(family), **kind))
@@ -259,7 +261,7 @@ def _steps(chosen: Chosen, case: Case, cavity: Cavity, after: Sequence[str], rul
     if chosen.etch != "self_etch":
         _acid(chain, chosen, cavity, rules)
     first = chain.steps[0].id if chain.steps else "bond.dry"
-    chain.add("dry", "Dry, look", _dry(chosen), "bond.dry_s", check=_dry_check(chosen))
+    chain.add("dry", "Dry and inspect", _dry(chosen), "bond.dry_s", check=_dry_check(chosen))
     if case.composite.chlorhexidine == "after_etch":
         detail = "2 %, over dentin; blot, leave it moist, do not rinse."
         chain.add(
@@ -274,7 +276,7 @@ def _acid(chain: _Chain, chosen: Chosen, cavity: Cavity, rules: Rulebook) -> Non
     base = " Keep it off the base." if cavity.bases else ""
     sides = " and ".join(cavity.margins_in_dentin)
     told = f" At the {sides} gingival margin there is none to etch." if sides else ""
-    told += " The band keeps it off the neighbour." if cavity.boxes else ""
+    told += " The band keeps it off the adjacent tooth." if cavity.boxes else ""
     if chosen.etch == "selective_enamel":
         detail = f"Acid on enamel only, a little onto uncut enamel. Move it to break bubbles.{told}{base}"
         chain.add("etch_enamel", "Etch the enamel", detail, "bond.etch_enamel_s", tray=gel)
@@ -305,7 +307,7 @@ def _dry(chosen: Chosen) -> str:
 def _dry_check(chosen: Chosen) -> StepCheck:
     if chosen.etch == "self_etch":
         return StepCheck(
-            question="Is the cavity clean, dry and without a film of saliva?",
+            question="Is the cavity clean, dry and free of saliva?",
             remedy="Rinse, dry, and look again.",
             back_to="bond.dry",
         )
@@ -335,7 +337,7 @@ def _adhesive(chain: _Chain, chosen: Chosen, first: str) -> None:
     )
     chain.add(
         "scrub",
-        f"Scrub the {what}{several}",
+        f"Apply the {what}{several} with agitation",
         "Keep the brush moving over every wall for the full time.",
         "bond.scrub_s",
         tray=[f"{name} in well", "fine brush"],
@@ -343,7 +345,7 @@ def _adhesive(chain: _Chain, chosen: Chosen, first: str) -> None:
     )
     detail = "Fresh dry brush into the line angles."
     chain.add("wick", "Wick the pools", detail, "bond.wick_s", timed=False, tray=["fresh brush"])
-    how = AIR[one.solvent] if one else "Rising force; blow into gauze, not onto gums."
+    how = AIR[one.solvent] if one else "Rising force; blow into gauze, not onto gingiva."
     by_maker = _by_maker(chosen, "air_s", one.air_s, one.air_s) if one else {}
     shine = "" if chosen.has_resin_apart else " Thin and glossy."
     chain.add("air", "Air until nothing moves", f"{how}{shine}", "bond.air_s", check=wet, **by_maker)
@@ -362,7 +364,7 @@ def _start(first: str) -> str:
 
 
 def _by_maker(chosen: Chosen, name: str, seconds: float, value: float) -> dict[str, object]:
-    """Return a step's seconds as the maker has the adhesive used."""
+    """Return a step's seconds as the manufacturer has the adhesive used."""
     path = f"stock[{chosen.at}].{name}"
     title = title_of_item(chosen.adhesive.name if chosen.adhesive else "", name)
     told = InputUse(path=path, title=title, value=value, unit="s", provenance="handbook")
@@ -379,11 +381,11 @@ def _cures(cures: Sequence[Exposed], previous: str, rules: Rulebook) -> list[Ste
         step = light_step(
             f"bond.cure.{where}" if where else "bond.cure",
             "bond",
-            f"Light on the adhesive{what}",
+            f"Light-cure the adhesive{what}",
             presses_of([(cure.aim, cure.rung)]),
             rules.use("light.adhesive_gel_j_cm2"),
             [previous],
-            how="Tip flat, as close as the tooth allows.",
+            how="Light tip parallel, as close as the tooth allows, not touching.",
         )
         steps.append(step)
         previous = step.id

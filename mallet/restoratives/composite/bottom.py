@@ -35,7 +35,7 @@ def bottom_of(
     exposures so long (s) from any place: at one of some places at its bottom, whichever way it is lit from where the
     cavity opens to.
 
-    With other schools, or light from the sides too, that is not known beforehand.
+    With other techniques, or light from the sides too, that is not known beforehand.
     """
     if not is_flat(case.composite.technique, cavity, rules) or around.tooth:
         return lambda limit_mm, longest_s: False

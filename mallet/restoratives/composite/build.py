@@ -1,4 +1,4 @@
-"""Building composite: portions by a school, each with its seconds under the light."""
+"""Building composite: increments by a technique, each with its seconds under the light."""
 
 from __future__ import annotations
 
@@ -34,7 +34,7 @@ MOST_OUTPUT_MW_CM2 = 10000.0
 
 @dataclass(frozen=True)
 class Build:
-    """The portions in order, the layering behind them and the thickest portion that was allowed."""
+    """The increments in order, the layering behind them and the thickest increment that was allowed."""
 
     layering: Layering
     cured: list[Cured]
@@ -44,10 +44,10 @@ class Build:
 
 
 def build_composite(case: Case, cavity: Cavity, around: Surroundings, beam: Beam, rules: Rulebook) -> Build:
-    """Return the portions of the asked school, cut thinner until each cures in one exposure from a place; in several,
+    """Return the increments of the asked technique, cut thinner until each cures in one exposure from a place; in several,
     where it would have to be cut thinner than any is laid out of habit.
 
-    Raises NotFeasible where even the thinnest portion would need too long.
+    Raises NotFeasible where even the thinnest increment would need too long.
     """
     asked = min(mass.max_increment_mm for mass in case.composites)
     once_s, thin_mm = rules.value("light.longest_exposure_s"), rules.value("composite.thin_layer_mm")
@@ -161,8 +161,8 @@ def _too_long(
     beam: Beam,
     rules: Rulebook,
 ) -> Exception:
-    """Return the refusal: which point holds it up and why, and the lamp output that would do for the same
-    portion."""
+    """Return the refusal: which point holds it up and why, and the curing light output that would do for the same
+    increment."""
     order = next(i for i, one in enumerate(cured) if one is worst)
     lost = losses_at_worst(cured, order, around)
     longest = in_place_s(rules)
@@ -206,7 +206,7 @@ def _layering(build: Build) -> Decision:
 
 
 def portion_checks(cured: Sequence[Cured], rules: Rulebook) -> list[Check]:
-    """Return what portions are held against: how thick they are, and what their weakest point gets."""
+    """Return what increments are held against: how thick they are, and what their weakest point gets."""
     thickest = max(cured, key=lambda c: c.thickness_mm)
     limit = thickest.mass.max_increment_mm
     worst = min(cured, key=lambda c: c.worst_dose_j_cm2 / c.need.dose_j_cm2)
@@ -225,7 +225,7 @@ def portion_checks(cured: Sequence[Cured], rules: Rulebook) -> list[Check]:
         ),
         Check(
             topic="increment.dose",
-            title="Dose at the weakest point",
+            title="Lowest radiant exposure",
             measured=round(dose, 3),
             needed=round(need, 3),
             relation="at_least",
@@ -241,5 +241,6 @@ def portion_checks(cured: Sequence[Cured], rules: Rulebook) -> list[Check]:
 def _masses_wanted(build: Build) -> list[Want]:
     masses = {c.mass.name: c.mass for c in build.cured}
     return [
-        Want(kind="mass", text=f"{mass.role} mass", name=mass.name, lot=mass.lot) for mass in masses.values()
+        Want(kind="mass", text=f"{mass.role} composite", name=mass.name, lot=mass.lot)
+        for mass in masses.values()
     ]

@@ -25,7 +25,7 @@ AT_PIT = "Blade for flash, fine diamond toward the tooth; level with the face ro
 AT_FRONT = (
     "Blade and strips for flash; discs from coarse to fine over the face and its line angles; edge last."
 )
-IN_GROOVE = "Probe along the edge; take off what stands high."
+IN_GROOVE = "Probe along the edge; reduce high spots."
 
 
 def finish(
@@ -37,7 +37,7 @@ def finish(
     last: str,
     rules: Rulebook,
 ) -> StageResult:
-    """Return the steps after the last portion is cured, `last` being that step's id: all that shaped it off again,
+    """Return the steps after the last increment is cured, `last` being that step's id: all that shaped it off again,
     `worn` being strips and cords; light from the sides on what metal shaded; trimming and checks."""
     steps: list[Step] = []
 
@@ -67,11 +67,11 @@ def _side_cures(lit: AfterBand, after: str, rules: Rulebook) -> list[Step]:
         step = light_step(
             f"build.{lit.side}.final.{side}",
             "build",
-            f"Light on the {lit.side} box from {side}",
+            f"Light-cure the {lit.side} box from {side}",
             presses_of([(side, rung)]),
             rules.use("light.final_share" if lit.is_enough else "light.final_cure_s"),
             [steps[-1].id if steps else after],
-            how="The metal band shaded this surface. Tip against the embrasure.",
+            how="Light tip against the embrasure: the metal band shaded this surface.",
         )
         steps.append(step.model_copy(update={"role": "after_band"}))
     return steps
@@ -80,14 +80,14 @@ def _side_cures(lit: AfterBand, after: str, rules: Rulebook) -> list[Step]:
 def _reached(lit: AfterBand, rules: Rulebook) -> Check:
     return Check(
         topic=f"cure.after_band.{lit.side}",
-        title=f"Light from the sides, {lit.side} band off",
+        title=f"Light-curing from the sides, {lit.side} band off",
         measured=round(lit.adds, 2),
         needed=lit.wanted,
         relation="at_least",
-        unit="\u00d7 need",
+        unit="\u00d7 required",
         verdict="pass" if lit.is_enough else "caution",
-        remedy="Rely on the light from occlusal for this surface: hardly any gets there from the sides.",
-        where="Added at the darkest point of what the band shaded; the light from occlusal is not counted",
+        remedy="Rely on the light from occlusal for this surface: facial and lingual curing adds little here.",
+        where="Added where the band shaded most; the light from occlusal is not counted",
         rules=rules.uses(
             "light.final_share",
             "light.dentin_attenuation_per_mm",
@@ -97,7 +97,7 @@ def _reached(lit: AfterBand, rules: Rulebook) -> Check:
 
 
 def _trimming(case: Case, cavity: Cavity) -> str:
-    """Return how such a filling is trimmed: by what it stands on."""
+    """Return how such a restoration is trimmed: by what it stands on."""
     kinds = {part.kind for part in case.preparation.parts}
     if case.is_neck:
         return AT_NECK

@@ -1,4 +1,4 @@
-"""What a plan says of each portion of composite."""
+"""What a plan says of each increment of composite."""
 
 from __future__ import annotations
 

@@ -1,7 +1,7 @@
-"""Schools of layering: each cuts the filling into portions, in the order of placing.
+"""Schools of layering: each cuts the restoration into increments, in the order of placing.
 
-A school takes the cavity and the thickest vertical way that a portion may have, and returns
-portions that together are the whole filling. Cut surfaces bear tags of their own.
+A technique takes the cavity and the thickest vertical way that an increment may have, and returns
+increments that together are the whole restoration. Cut surfaces bear tags of their own.
 """
 
 from __future__ import annotations
@@ -41,7 +41,7 @@ HIGH_MM = 25.0
 
 
 def layer(school: LayeringTechnique, cavity: Cavity, limit_mm: float, rules: Rulebook) -> Layering:
-    """Return the portions of a school; one that can't serve the cavity falls back to flat layers."""
+    """Return the increments of a technique; one that can't serve the cavity falls back to flat layers."""
     asked = say("layering.asked", school=SCHOOL_NAMES[school])
     reasons = [asked, say("layering.bounded", limit_mm=round(limit_mm, 2))]
     if cavity.from_face:
@@ -56,7 +56,7 @@ def layer(school: LayeringTechnique, cavity: Cavity, limit_mm: float, rules: Rul
 
 
 def is_flat(school: LayeringTechnique, cavity: Cavity, rules: Rulebook) -> bool:
-    """Tell whether a school lays flat layers in a cavity, from its floor towards occlusal."""
+    """Tell whether a technique lays flat layers in a cavity, from its floor toward occlusal."""
     if cavity.from_face or cavity.stump:
         return False
     return school == "horizontal" or (school == "wall_first" and _no_wall(cavity, rules) is not None)
@@ -95,17 +95,17 @@ def _horizontal(cavity: Cavity, limit_mm: float, rules: Rulebook) -> list[Portio
     for i, piece in enumerate(lifts, 1):
         last = i == len(lifts)
         role: ShadeRole = "enamel" if last else "body"
-        hint = "Shape cusp slopes and groove before the light." if last else ""
+        hint = "Shape cusp slopes and groove before curing." if last else ""
         block.add(f"occlusal.layer.{i}", f"occlusal layer {i}", piece, role, under, hint)
     return block.done()
 
 
 def _wall_first(cavity: Cavity, limit_mm: float, rules: Rulebook) -> list[Portion]:
-    """Gingival portion, proximal wall up to the ridge, the box behind it, then a Class I."""
+    """Gingival increment, proximal wall up to the ridge, the box behind it, then a Class I."""
     block = Block(cavity.filling, limit_mm, rules)
     barrel = loft_crown(cavity.tooth, rules, "barrel")
     thickness = rules.value("composite.wall_thickness_mm")
-    hint = "Press it to the band and see it meet the floor; ridge level with the neighbour's."
+    hint = "Adapt it to the band and floor; ridge level with the adjacent tooth's."
     for box in cavity.boxes:
         side = _side(box)
         _gingival(block, box, limit_mm, rules)
@@ -124,7 +124,7 @@ def _wall_first(cavity: Cavity, limit_mm: float, rules: Rulebook) -> list[Portio
 
 
 def _oblique(cavity: Cavity, limit_mm: float, rules: Rulebook) -> list[Portion]:
-    """Sloping portions, each against as few walls as possible: facial, then lingual."""
+    """Sloping increments, each against as few walls as possible: facial, then lingual."""
     block = Block(cavity.filling, limit_mm, rules)
     for box in cavity.boxes:
         _gingival(block, box, limit_mm, rules)
@@ -155,7 +155,7 @@ def _gingival(block: Block, box: Tool, limit_mm: float, rules: Rulebook) -> None
     lift = min(rules.value("composite.gingival_lift_mm"), limit_mm)
     piece = block.split_off(_half(side, box.floor_mm + lift))
     hint = "Adapt it to the floor and into both corners; no gap at the margin."
-    block.add(f"{side}.gingival", f"{side} gingival portion", piece, "body", side, hint, "gingival_floor")
+    block.add(f"{side}.gingival", f"{side} gingival increment", piece, "body", side, hint, "gingival_floor")
 
 
 @lru_cache(maxsize=64)

@@ -17,11 +17,9 @@ OFF_PLANE_MM = 0.05
 
 
 def in_form(cavity: Cavity) -> list[Portion]:
-    """Return what is built up in a crown form: one portion."""
-    hint = (
-        "Fill the form slowly, no air at the edge; seat it, clear what comes out of the vents and at the gum."
-    )
-    return [Portion("form", "filling in the form", cavity.filling, "body", None, hint)]
+    """Return what is built up in a crown form: one increment."""
+    hint = "Fill the form slowly, no air at the edge; seat it, clear what comes out of the vents and at the gingiva."
+    return [Portion("form", "restoration in the form", cavity.filling, "body", None, hint)]
 
 
 def from_face(
@@ -29,7 +27,7 @@ def from_face(
 ) -> Layering:
     """Return what is entered from a face in layers from its depth outwards.
 
-    The oblique school slopes each layer in two, from the gum; with the wall first a broken edge gets its
+    The oblique technique slopes each layer in two, from the gingiva; with the wall first a broken edge gets its
     lingual wall, then dentin, then enamel.
     """
     block = Block(cavity.filling, limit_mm, rules)
@@ -41,7 +39,7 @@ def from_face(
     hint = HINTS[tool.kind] if tool else ""
     lifts = lifts_of(block.rest, limit_mm)
     for i, lift in enumerate(lifts, 1):
-        last, name = i == len(lifts), f"layer {i}" if len(lifts) > 1 else "filling"
+        last, name = i == len(lifts), f"layer {i}" if len(lifts) > 1 else "single increment"
         role: ShadeRole = "enamel" if last and i > 1 else "body"
         if school == "oblique":
             gingival, rest = _gingival_slope(cavity, lift)
@@ -58,11 +56,11 @@ def from_face(
 
 
 def _notch_behind(block: Block, edge: Tool) -> None:
-    """Take what lies in the notch on the tongue side, which is filled and lit from there first, off the rest."""
+    """Take what lies in the notch on the lingual side, which is filled and lit from there first, off the rest."""
     # Past the fracture's plane, so that no cut runs along a face.
     block.rest, notch = block.rest.split(edge.cut.solid.translate((0.0, OFF_PLANE_MM, 0.0)).as_original())
-    hint = "Into every corner of it, flush with the tongue side."
-    block.add("edge.notch", "notch on the tongue side", notch, "dentin", None, hint)
+    hint = "Into every corner of it, flush with the lingual side."
+    block.add("edge.notch", "lingual retention notch", notch, "dentin", None, hint)
 
 
 HINTS = {
@@ -92,6 +90,6 @@ def _edge(block: Block, cavity: Cavity, rules: Rulebook) -> list[Portion]:
 
 
 def _gingival_slope(cavity: Cavity, slab: Manifold) -> tuple[Manifold, Manifold]:
-    """Return a layer cut along a slope, from its surface at the gum to its depth at the other end."""
+    """Return a layer cut along a slope, from its surface at the gingiva to its depth at the other end."""
     under, over = slab.split(under_slope(slab, rises=cavity.access.along_y[0] == "gingival"))
     return under, over

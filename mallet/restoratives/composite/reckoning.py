@@ -63,12 +63,12 @@ def _light(s: Reckoned) -> Figure:
     exposures = sum(1 for step in s.steps if step.light)
     above, at_once = sum(c.from_above_s for c in s.cured), at_once_s(s.cured, s.around)
     others = [
-        f"habit, {habit:g} s for each portion and the adhesive: {usual:g} s",
-        f"the portions lit from {opens} alone: {_seconds(above)}",
-        f"the whole filling at once, lit from {opens} at full output: {_seconds(at_once)}",
+        f"customary, {habit:g} s for each increment and the adhesive: {usual:g} s",
+        f"the increments lit from {opens} alone: {_seconds(above)}",
+        f"the whole restoration at once, lit from {opens} at full output: {_seconds(at_once)}",
     ]
     maker = [c for c in s.cured if (c.need.seconds_by_maker or 0) > c.need.seconds_by_dose]
-    longer = f"; the maker's time is longer for {len(maker)}" if maker else ""
+    longer = f"; the manufacturer's time is longer for {len(maker)}" if maker else ""
     acting = ["light.adhesive_dose_j_cm2", "light.habit_exposure_s", *PASSING]
     acting += sorted({rule_of_dose(c.mass) for c in s.cured})
     final = [step for step in s.steps if step.role == "after_band"]
@@ -86,13 +86,13 @@ def _light(s: Reckoned) -> Figure:
         acting.append("light.dentin_attenuation_per_mm")
     return Figure(
         id="light_seconds",
-        title="Under the light",
+        title="Total curing time",
         value=sum(step.seconds for step in s.steps if step.light),
         unit="s",
-        detail=f"{exposures} exposures \u00b7 habit says {usual:g} s{longer}",
+        detail=f"{exposures} exposures \u00b7 customary: {usual:g} s{longer}",
         how=(
-            "Each portion's weakest point must reach its need: what the manufacturer's exposure leaves at half the"
-            " scraped length, else the critical exposure times a factor. Seconds are rounded up to whole presses."
+            "Every point must reach the required radiant exposure: what the manufacturer's exposure leaves at half the"
+            " scraped length, else the critical exposure times a factor. Seconds are rounded up to whole curing cycles."
             " Adhesive and side exposures are added."
             f" Other ways: {'; '.join(others)}. {_mode(s)}"
         ),
@@ -103,7 +103,7 @@ def _light(s: Reckoned) -> Figure:
 
 
 def _seconds(seconds: float) -> str:
-    return f"{seconds:.0f} s" if math.isfinite(seconds) else "not every point is reached"
+    return f"{seconds:.0f} s" if math.isfinite(seconds) else "part stays uncured"
 
 
 def _mode(s: Reckoned) -> str:
@@ -111,7 +111,7 @@ def _mode(s: Reckoned) -> str:
     mode = s.case.light.output_mode
     if isinstance(mode, FullOutput):
         return "Output is full and steady."
-    return f"Output: {mode_name(mode)}; presses count for what they give of the full one."
+    return f"Output: {mode_name(mode)}; curing cycles count for what they give of full output."
 
 
 def _weakest(s: Reckoned) -> Figure:
@@ -129,20 +129,18 @@ def _weakest(s: Reckoned) -> Figure:
     by_habit = habit * worst.lit.irradiance_mw_cm2[0, 0] / 1000 / worst.need.dose_j_cm2
     return Figure(
         id="weakest_point",
-        title="Weakest point",
+        title="Lowest radiant exposure",
         value=math.floor(ratio * 100) / 100,
-        unit="\u00d7 need",
+        unit="\u00d7 required",
         detail=(
             f"{worst.portion.name}, {spot_of(worst.lit, s.cavity.access)};"
             f" the customary {habit:g} s give {by_habit:.2f} there"
         ),
         how=(
-            f"Planar irradiance of {sent} is"
-            f" {worst.worst_dose_j_cm2:.2f} J/cm\u00b2; needed there {worst.need.dose_j_cm2:.2f}. Of the lamp's"
-            f" {s.curing.beam.contact_mw_cm2:.0f} at contact {lost.open_mw_cm2:.0f} would come as far,"
-            f" {lost.past_walls_mw_cm2:.0f} past what stands in the way, {lost.arriving_mw_cm2:.0f}"
-            f" through the mass. Rays from the tip,"
-            f" blocked by tooth, metal band and neighbours, weakened in the mass; {reflected}."
+            f"{sent}: {worst.worst_dose_j_cm2:.2f} J/cm\u00b2; required there {worst.need.dose_j_cm2:.2f}."
+            f" Of {s.curing.beam.contact_mw_cm2:.0f} mW/cm\u00b2 at the light tip, {lost.open_mw_cm2:.0f} would reach this"
+            f" distance unobstructed, {lost.past_walls_mw_cm2:.0f} after shading by tooth, matrix and adjacent teeth,"
+            f" {lost.arriving_mw_cm2:.0f} after the composite; {reflected}."
         ),
         rules=s.rules.uses(
             rule_of_dose(worst.mass),
@@ -170,8 +168,8 @@ def _increments(s: Reckoned) -> Figure:
         unit="",
         detail=f"none over {thickest:.2f} mm, {mean:.2f} on average",
         how=(
-            "The school cuts the filling; the longest straight way along the light inside a portion"
-            " stays within the mass's largest increment and what one exposure can cure."
+            "Increment thickness, measured along the light path, never exceeds the composite's maximum or what one"
+            " exposure can cure."
         ),
         rules=s.rules.uses(*acting),
         inputs=[

@@ -123,7 +123,7 @@ class CompositeRestorative:
     id: str = "composite"
 
     def complete(self, case: Case, rules: Rulebook) -> tuple[Case, list[Assumption]]:
-        """Return the case with the working curve of every mass, and what was assumed for it."""
+        """Return the case with the working curve of every composite, and what was assumed for it."""
         completed = [
             complete(mass, rules, f"restoration.composites[{i}]") for i, mass in enumerate(case.composites)
         ]

@@ -1,6 +1,6 @@
 """Shade, first look: read wet before isolation, and which shades the depth wants.
 
-Matching itself comes with the colour science; what is read here is kept as it was said.
+Matching itself comes with the color science; what is read here is kept as it was said.
 """
 
 from __future__ import annotations
@@ -50,7 +50,7 @@ ROLES: tuple[ShadeRole, ...] = ("dentin", "body", "enamel")
 
 
 def seen_depth_mm(cavity: Cavity) -> float:
-    """Return how deep a filling is from the face that is seen: from facial."""
+    """Return how deep a restoration is from the face that is seen: from facial."""
     facial = cavity.access.toward((0.0, 1.0, 0.0))
     return round(longest_along_mm(cavity.filling, axes_of(facial)), 1)
 
@@ -103,10 +103,10 @@ def _steps(case: Case, rules: Rulebook) -> list[Step]:
             step(
                 "mock_up",
                 "Mock up, unbonded",
-                "A bit of each mass on the dry-wiped tooth, cured, wetted, looked at, flicked off.",
+                "A bit of each composite on the dry-wiped tooth, cured, wetted, looked at, flicked off.",
                 "shade.mock_up_s",
                 ["shade.look"],
-                tray=["the masses", "lamp"],
+                tray=["the composites", "curing light"],
                 within=[within],
             )
         )

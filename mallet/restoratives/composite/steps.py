@@ -1,4 +1,4 @@
-"""What the hands do for each portion: hand over, place, light."""
+"""What the hands do for each increment: hand over, place, light."""
 
 from __future__ import annotations
 
@@ -19,9 +19,9 @@ def build_steps(
     cured: Sequence[Cured], after: str, between: Sequence[Step], index_off: Step | None, rules: Rulebook
 ) -> list[Step]:
     """Return the steps of building; `after` is the last step of bonding, `between` what is changed before the first
-    portion, and an index comes off before dentin.
+    increment, and an index comes off before dentin.
 
-    The next portion is handed over while the dentist places the one before it.
+    The next increment is handed over while the dentist places the one before it.
     """
     steps: list[Step] = []
     before_last, last = "bond.dry", after
@@ -49,8 +49,8 @@ def _of_one(order: int, one: Cured, last: str, before_last: str, rules: Rulebook
     base = f"build.{portion.id}"
     ready = hand_step(
         id=f"{base}.ready",
-        title=f"Portion for {portion.name}",
-        detail=f"{one.mass.name}, {_amount(volume, grams)}. Keep it under the orange cover.",
+        title=f"Increment for {portion.name}",
+        detail=f"{one.mass.name}, {_amount(volume, grams)}. Keep it under an orange cover.",
         actor="assistant",
         rule=rules.use("chair.hand_over_s"),
         tray=[one.mass.name],
@@ -81,11 +81,11 @@ def _of_one(order: int, one: Cured, last: str, before_last: str, rules: Rulebook
     light = light_step(
         f"{base}.light",
         "build",
-        f"Light on the {portion.name}",
+        f"Light-cure the {portion.name}",
         presses_of(exposures),
         rules.use(rule_of_dose(one.mass)),
         [place.id],
-        then="Do not lean.",
+        then="Hold still.",
         increment=order,
     )
     return [ready, place, *_again(light, rules)]
@@ -98,7 +98,7 @@ def _again(light: Step, rules: Rulebook) -> list[Step]:
         return [light]
 
     def pause(name: str, after: str) -> Step:
-        return air_step(name, light.stage, after, air.value, air, "warmth adds up")
+        return air_step(name, light.stage, after, air.value, air, "heat adds up")
 
     return in_turns(light, turns, pause if air.value else None, each="again")
 
@@ -114,6 +114,6 @@ def _seen(portion: Portion) -> StepCheck | None:
         return None
     return StepCheck(
         question="Before the light: does it meet the gingival floor without a gap?",
-        remedy="Press it down again, or take it out and place it anew, before it is lit.",
+        remedy="Press it down again, or take it out and place it again, before it is lit.",
         back_to=f"build.{portion.id}.place",
     )

@@ -1,7 +1,7 @@
 """What has to be done again when the field gets wet, by how far the work has come.
 
 Common practice, no source: acid and adhesive that met saliva are rinsed and begun again, an uncured
-portion comes out, and what is cured stays under a fresh coat of adhesive.
+increment comes out, and what is cured stays under a fresh coat of adhesive.
 """
 
 from __future__ import annotations

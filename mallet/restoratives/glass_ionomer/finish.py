@@ -118,13 +118,13 @@ def _coating(case: Case, rules: Rulebook) -> Sequence[Step]:
     cure = Step(
         id="finish.coat_cure",
         stage="finish",
-        title="Light on the coat",
-        detail=f"Tip close. {cure_s:g} s at full output. Orange shield.",
+        title="Light-cure the coat",
+        detail=f"Tip close. {cure_s:g} s at full output. Orange filter.",
         actor="both",
         seconds=cure_s,
         seconds_rule=rules.use("ionomer.coat_cure_s"),
         timed=True,
         light=True,
-        tray=["curing light", "orange shield"],
+        tray=["curing light", "orange filter"],
     )
     return [brush, cure]

@@ -17,7 +17,7 @@ NEAR_MM = 1e-4
 
 @dataclass(frozen=True)
 class Mix:
-    """What one mixed capsule fills. `from_mm` is where it begins over the deepest point, towards the opening."""
+    """What one mixed capsule fills. `from_mm` is where it begins over the deepest point, toward the opening."""
 
     id: str
     name: str
@@ -44,7 +44,7 @@ def mixes_of(cavity: Cavity, chosen: Chosen, rules: Rulebook) -> list[Mix]:
 
 
 def _level(filling: Manifold, volume_mm3: float, low: float, high: float) -> float:
-    """Return the height below which so much of a filling lies."""
+    """Return the height below which so much of a restoration lies."""
     while high - low > NEAR_MM:
         middle = (low + high) / 2
         if (filling ^ below(middle).solid).volume() < volume_mm3:

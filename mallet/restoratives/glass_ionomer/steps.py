@@ -16,7 +16,7 @@ from mallet.terms.plan import InputUse, Step, StepCheck, Within
 ACIDS = {"polyacrylic": "polyacrylic acid", "phosphoric": "phosphoric acid"}
 ACID_RULES = {"polyacrylic": "ionomer.polyacrylic_s", "phosphoric": "ionomer.phosphoric_s"}
 DRYNESS = {
-    "moist": "Gentle air until no water stands; the surface keeps its shine.",
+    "moist": "Gentle air until no water is left; the surface stays glossy.",
     "very_dry": "Dry it thoroughly with air.",
 }
 
@@ -64,7 +64,7 @@ def conditioning(case: Case, chosen: Chosen, ready: Sequence[str], rules: Rulebo
     steps.append(
         hand_step(
             id="bond.dry",
-            title="Dry, look",
+            title="Dry and inspect",
             detail=DRYNESS[asked_of(case).dryness],
             rule=rules.use("ionomer.dry_s"),
             timed=True,

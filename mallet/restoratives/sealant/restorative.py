@@ -154,7 +154,7 @@ class SealantBuilt(Built):
     def brackets(self, steps: Sequence[Step]) -> list[Bracket]:
         lit = [step.id for step in steps if step.light]
         return [
-            Bracket(start="bond.dry", end=lit[-1], text="keep dry: saliva means etching anew", kind="dry")
+            Bracket(start="bond.dry", end=lit[-1], text="keep dry: saliva means etching again", kind="dry")
         ]
 
 
@@ -183,7 +183,7 @@ class SealantRestorative:
         around = surroundings(
             cavity, site.bands, site.beside, beam, rules, hold_of(case.light, cavity.access)
         )
-        hint = "Level with the fissures; no film over the cusp slopes."
+        hint = "Level with the fissures; nothing over the cusp slopes."
         portion = Portion("sealant", "sealant", cavity.filling, "enamel", None, hint)
         longest = in_place_s(rules)
         (one,) = cure_portions(case, cavity, [portion], [resin], around, beam, rules, longest)

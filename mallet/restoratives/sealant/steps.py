@@ -18,12 +18,12 @@ from mallet.terms.plan import Step, StepCheck
 
 FROSTY = StepCheck(
     question="Is the enamel frosty all along the fissures?",
-    remedy="Not frosty, or met by saliva: etch it anew.",
+    remedy="Not frosty, or met by saliva: etch it again.",
     back_to="bond.etch",
 )
 HOLDS = StepCheck(
     question="Does it hold under the probe, without bubbles, its edges closed?",
-    remedy="Comes off or has a bubble: etch anew and add to it.",
+    remedy="Comes off or has a bubble: etch again and add to it.",
     back_to="bond.etch",
 )
 
@@ -55,7 +55,7 @@ def etching(case: Case, after: Sequence[str], rules: Rulebook) -> list[Step]:
     )
     chain.add(
         "bond.dry",
-        "Dry, look",
+        "Dry and inspect",
         "Dry air until it is frosty.",
         "sealant.dry_s",
         tray=["air syringe"],
@@ -106,11 +106,11 @@ def placing(
         light = light_step(
             f"build.sealant.light{end}",
             "build",
-            f"Light on the sealant{named}",
+            f"Light-cure the sealant{named}",
             presses_of(exposures),
             rules.use(rule_of_dose(one.mass)),
             [soak.id],
-            then="Do not lean.",
+            then="Hold still.",
             increment=order,
         )
         steps += [place, soak, light]
@@ -140,10 +140,10 @@ def finishing(case: Case, last: str, rules: Rulebook) -> list[Step]:
     steps.append(
         hand_step(
             id="finish.bite",
-            title="Check the bite",
-            detail="Paper; take down what is high: unfilled resin wears, filled does not.",
+            title="Check the occlusion",
+            detail="Mark contacts and reduce high spots: unfilled resin wears, filled does not.",
             rule=rules.use("chair.bite_s"),
-            tray=["bite paper", "fine diamond, flame"],
+            tray=["articulating paper", "fine diamond, flame"],
             after=[steps[-1].id],
             hold="finished",
             check=StepCheck(

@@ -15,7 +15,7 @@ export interface paths {
     put?: never;
     /**
      * Lessons Of Hold
-     * @description Tell what the weakest portion would want with the tip aslant or away.
+     * @description Tell what the increment with the lowest radiant exposure would want with the tip tilted or held away.
      */
     post: operations["practice_api_planning_lessons_of_hold"];
     delete?: never;
@@ -35,7 +35,7 @@ export interface paths {
     put?: never;
     /**
      * Lines Of Light
-     * @description Tell where in the section how many times the needed dose arrives.
+     * @description Tell where in the section how many times the required exposure arrives.
      */
     post: operations["practice_api_planning_lines_of_light"];
     delete?: never;
@@ -53,7 +53,7 @@ export interface paths {
     };
     /**
      * Lights
-     * @description Tell of every lamp that is not retired what it gives and what is to be said of it.
+     * @description Tell of every curing light that is not retired what it gives and what is to be said of it.
      */
     get: operations["practice_api_lights_lights"];
     put?: never;
@@ -204,7 +204,7 @@ export interface paths {
     put?: never;
     /**
      * Simulated Package
-     * @description Have the simulated reader read a package of the shelf.
+     * @description Have the simulated reader read a package of stock.
      */
     post: operations["practice_api_shelf_simulated_package"];
     delete?: never;
@@ -629,7 +629,7 @@ export interface paths {
     put?: never;
     /**
      * Shelf In File
-     * @description Read a CSV file of things without keeping anything.
+     * @description Read a CSV file of items without keeping anything.
      */
     post: operations["practice_api_shelf_shelf_in_file"];
     delete?: never;
@@ -686,7 +686,7 @@ export interface components {
     };
     /**
      * Adhesive
-     * @description An adhesive as its maker has it used; pH where it etches by itself, and the exposure that gels its film where
+     * @description An adhesive as its manufacturer has it used; pH where it etches by itself, and the exposure that gels its film where
      *     that was measured.
      */
     Adhesive: {
@@ -904,7 +904,7 @@ export interface components {
     };
     /**
      * Base
-     * @description What rebuilds lost dentin below a filling; `soft_until_s` is when a probe still marks it.
+     * @description What rebuilds lost dentin below a restoration; `soft_until_s` is when a probe still marks it.
      */
     Base: {
       /**
@@ -1453,7 +1453,7 @@ export interface components {
      *
      *     `thickness_mm` is the longest straight way inside it along the light; `least_thickness_mm` the
      *     least distance of two parallel planes that hold it. `c_factor` counts tooth and earlier increments
-     *     as bonded, air and band as free. `points` are the dimmest of its deep faces.
+     *     as bonded, air and band as free. `points` are those of its deep faces that get least.
      */
     Cured: {
       /** C Factor */
@@ -1743,8 +1743,8 @@ export interface components {
     };
     /**
      * Exposure
-     * @description All presses from one source: how long they take together, and what they stand for at full output;
-     *     what the dose and the maker want at full output (s).
+     * @description All curing cycles from one source: how long they take together, and what they stand for at full output;
+     *     what the required exposure and the manufacturer ask for at full output (s).
      */
     Exposure: {
       /** From */
@@ -1762,7 +1762,7 @@ export interface components {
     };
     /**
      * FieldSpec
-     * @description A property of a kind of thing, for whoever asks for it: a number within bounds, or one of `options`.
+     * @description A property of a kind of item, for whoever asks for it: a number within bounds, or one of `options`.
      */
     FieldSpec: {
       /** High */
@@ -2155,7 +2155,7 @@ export interface components {
     };
     /**
      * HoldLesson
-     * @description What holding the tip so does to the weakest portion: the share of light that is left of a straight
+     * @description What holding the tip so does to the increment with the lowest radiant exposure: the share of light that is left of a straight
      *     tip's, and the seconds it then wants; None where no light is left.
      */
     HoldLesson: {
@@ -2195,7 +2195,7 @@ export interface components {
     };
     /**
      * IncisalFracture
-     * @description What broke off a front tooth: all above a plane, told by what is lost of the height at the mesial and at
+     * @description What broke off an anterior tooth: all above a plane, told by what is lost of the height at the mesial and at
      *     the distal end of the edge, less than nothing where the plane passes above it, and by its fall to facial.
      *     A facial bevel reaches so far below the plane, and slopes to the face by an angle; with points it is a star,
      *     which reaches so far at its points and half as far between them.
@@ -2376,7 +2376,7 @@ export interface components {
     };
     /**
      * KindOut
-     * @description A kind of thing and the properties that it has; a lasting one comes without lots.
+     * @description A kind of item and the properties that it has; a lasting one comes without lots.
      */
     KindOut: {
       /** Fields */
@@ -2444,8 +2444,8 @@ export interface components {
     };
     /**
      * Light
-     * @description A lamp and how it is held. Without a distance the tip rests on the crown; its axis tilts off the
-     *     occlusal direction, and its middle stands off the portion's, towards the side that it leans to.
+     * @description A curing light and how it is held. Without a distance the tip rests on the crown; its axis tilts off the
+     *     occlusal direction, and its middle stands off the increment's, toward the side that it leans to.
      */
     Light: {
       /** Name */
@@ -2502,8 +2502,8 @@ export interface components {
     };
     /**
      * LightLine
-     * @description A line of equal dose over need through a portion, in one of the drawing's sections: points [x, z]
-     *     of `section` and [y, z] of the others, mm.
+     * @description A line of equal multiples of the required exposure through an increment, in one of the drawing's sections: points
+     *     [x, z] of `section` and [y, z] of the others, mm.
      */
     LightLine: {
       /** Order */
@@ -2575,7 +2575,7 @@ export interface components {
     };
     /**
      * LingualDovetail
-     * @description A notch on the lingual face behind a broken edge, widest at its end: width there, height from the fracture on,
+     * @description A retention notch on the lingual face behind a broken edge, widest at its end: width there, height from the fracture on,
      *     depth measured from the face straight in.
      */
     LingualDovetail: {
@@ -2640,7 +2640,7 @@ export interface components {
     };
     /**
      * Maker
-     * @description The maker's cure time at a stated lamp output.
+     * @description The manufacturer's cure time at a stated curing light output.
      */
     Maker: {
       /** At Irradiance Mw Cm2 */
@@ -2750,7 +2750,7 @@ export interface components {
     };
     /**
      * Miss
-     * @description Something on the shelf that would not do, why, and by how much, unless it is of another kind.
+     * @description Something in stock that would not do, why, and by how much, unless it is of another kind.
      */
     Miss: {
       /** Name */
@@ -2861,7 +2861,7 @@ export interface components {
     };
     /**
      * OutdatedOut
-     * @description A plan that counts on light which the lamp has lost.
+     * @description A plan that counts on light which the curing light has lost.
      */
     OutdatedOut: {
       /** Counted Mw Cm2 */
@@ -2877,7 +2877,7 @@ export interface components {
     };
     /**
      * PackageOut
-     * @description What a scanned code says, and what of it the shelf knows.
+     * @description What a scanned code says, and what of it stock knows.
      */
     PackageOut: {
       /** Expires On */
@@ -3032,7 +3032,7 @@ export interface components {
     /**
      * Pit
      * @description A round pit in a face, about the middle of it, with a flat floor: depth is measured from the surface
-     *     straight in, and its gingival edge lies so far above the cervical line.
+     *     straight in, and its gingival edge lies so far above the cementoenamel junction.
      */
     Pit: {
       /** Above Cej Mm */
@@ -3267,7 +3267,7 @@ export interface components {
     };
     /**
      * Press
-     * @description One press of the lamp's button: where the light comes from and how long it lasts (s).
+     * @description One cycle of the curing light: where the light comes from and how long it lasts (s).
      */
     Press: {
       /** Seconds */
@@ -3305,7 +3305,7 @@ export interface components {
     };
     /**
      * Protection
-     * @description What goes between dentin and filling; `material` is the name of a base or liner on the shelf.
+     * @description What goes between dentin and restoration; `material` is the name of a base or liner in stock.
      *
      *     `base_mm` is how thick the base is, `walls` which it covers: of a base that is asked for, floor and axial walls. `exposure` is what was decided once the pulp showed.
      *     `placed_days_ago` tells of a base that has filled the cavity since an earlier visit.
@@ -3335,7 +3335,7 @@ export interface components {
     /**
      * ProximalBox
      * @description Box through a marginal ridge; depth from the outer surface at the gingival floor. `margin_in` is where its
-     *     gingival margin was seen to end, which the handbook's cervical line gives way to.
+     *     gingival margin was seen to end, which the handbook's cementoenamel junction gives way to.
      */
     ProximalBox: {
       /** Axial Depth Mm */
@@ -3364,7 +3364,7 @@ export interface components {
     };
     /**
      * ProximalCavity
-     * @description A cavity beside the contact of a front tooth, entered from one of its faces.
+     * @description A cavity beside the contact of an anterior tooth, entered from one of its faces.
      *
      *     Height is incisogingival, about the contact; depth is measured from the proximal surface inwards, and reach
      *     from the face that it is entered from, straight in, to the wall that stays on the other face.
@@ -3413,7 +3413,7 @@ export interface components {
     };
     /**
      * RampOutput
-     * @description At every press the output begins at a share of the full one and rises evenly to it.
+     * @description In every curing cycle the output begins at a share of the full one and rises evenly to it.
      */
     RampOutput: {
       /**
@@ -3567,7 +3567,7 @@ export interface components {
     };
     /**
      * ReferenceHeights
-     * @description Heights before cutting, against the neighbours' (mm, higher is more); the groove against the ridges.
+     * @description Heights before cutting, against the adjacent teeth's (mm, higher is more); the groove against the ridges.
      */
     ReferenceHeights: {
       /** Cusps Mm */
@@ -3702,8 +3702,6 @@ export interface components {
      * @description A rule as it holds today; `default_value` is the rulebook's own.
      */
     RuleOut: {
-      /** Bounds */
-      bounds: string;
       /** Citation */
       citation: string;
       /** Default Value */
@@ -3739,7 +3737,7 @@ export interface components {
     };
     /**
      * RuleUse
-     * @description A rule as it acted: the value in force and, when the house changed it, the default.
+     * @description A rule as it acted: the value in force and, when the practice changed it, the default.
      */
     RuleUse: {
       /** Citation */
@@ -3843,7 +3841,7 @@ export interface components {
     };
     /**
      * SafetyOut
-     * @description Seconds a day that an eye may look without a shield, and the least warmth at the pulp under one long
+     * @description Seconds a day that an eye may look without a shield, and the least rise of the pulp's temperature under one long
      *     exposure in contact with a bare floor, heat running off on all sides.
      */
     SafetyOut: {
@@ -3866,7 +3864,7 @@ export interface components {
     };
     /**
      * SampleIn
-     * @description Where the tip stands; the rest is how the lamp before a simulated sensor is.
+     * @description Where the tip stands; the rest is how the curing light before a simulated sensor is.
      */
     SampleIn: {
       /**
@@ -3933,7 +3931,7 @@ export interface components {
     };
     /**
      * Scan
-     * @description The tooth before and after cutting, each a file of STL or PLY in base64: millimetres, the tooth's frame.
+     * @description The tooth before and after cutting, each a file of STL or PLY in base64: millimeters, the tooth's frame.
      */
     Scan: {
       /** After */
@@ -3943,7 +3941,7 @@ export interface components {
     };
     /**
      * ScannedOut
-     * @description A package that was scanned during a run; without a name the shelf does not know it.
+     * @description A package that was scanned during a run; without a name stock does not know it.
      */
     ScannedOut: {
       /**
@@ -4092,7 +4090,7 @@ export interface components {
     };
     /**
      * SetOut
-     * @description A value that the house set, or its return to the default.
+     * @description A value that the practice set, or its return to the default.
      */
     SetOut: {
       /** Acts */
@@ -4116,7 +4114,7 @@ export interface components {
     };
     /**
      * Shape
-     * @description A filled outline; `figure_path` names the plan's entry that it shows.
+     * @description A filled outline; `figure_path` names the plan's entry that it stands for.
      */
     Shape: {
       /** Figure Path */
@@ -4195,7 +4193,7 @@ export interface components {
     };
     /**
      * Shoulder
-     * @description A flat shoulder all round for a later crown: its width inwards, and how far it lies above the cervical line of
+     * @description A flat shoulder all round for a later crown: its width inwards, and how far it lies above the cementoenamel junction of
      *     the facial face.
      */
     Shoulder: {
@@ -4235,7 +4233,7 @@ export interface components {
     /**
      * Slot
      * @description A slot in the floor at a cusp that was taken down, or in the gingival floor of a side's box, along the outline
-     *     and so far inside the junction of enamel and dentin.
+     *     and so far inside the dentinoenamel junction.
      */
     Slot: {
       /** At */
@@ -4315,8 +4313,8 @@ export interface components {
     };
     /**
      * Step
-     * @description One thing that one or both people do; the id is semantic and survives a new plan. A step under the
-     *     light lists its presses in order. Its seconds come from a rule or from what stands on the shelf.
+     * @description What one or both people do at once; the id is semantic and survives a new plan. A step under the
+     *     light lists its curing cycles in order. Its seconds come from a rule or from what stands in stock.
      */
     Step: {
       /**
@@ -4417,7 +4415,7 @@ export interface components {
     };
     /**
      * StockedIn
-     * @description A thing to put on the shelf, and how many packages of a lot there are of it.
+     * @description An item to put in stock, and how many packages of a lot there are of it.
      */
     StockedIn: {
       /** Count */
@@ -4453,8 +4451,8 @@ export interface components {
     };
     /**
      * StripCrownPreparation
-     * @description A front tooth cut down all round, to be built up in a crown form: how much is off its edge, and off its walls
-     *     under that, running out to nothing so far above the cervical line.
+     * @description An anterior tooth cut down all round, to be built up in a strip crown form: how much is off its edge, and off its walls
+     *     under that, running out to nothing so far above the cementoenamel junction.
      */
     StripCrownPreparation: {
       /** Above Cej Mm */
@@ -4518,7 +4516,7 @@ export interface components {
     };
     /**
      * TableOut
-     * @description Seconds by mass and by the distance from tip to surface; None where one exposure is not enough.
+     * @description Seconds by composite and by the distance from tip to surface; None where one exposure is not enough.
      */
     TableOut: {
       /** Distances Mm */
@@ -4728,7 +4726,7 @@ export interface components {
     };
     /**
      * Want
-     * @description Something from the shelf that the plan counts on; without a name there is none there that would do.
+     * @description Something from stock that the plan counts on; without a name there is none there that would do.
      */
     Want: {
       /** Kind */

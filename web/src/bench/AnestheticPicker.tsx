@@ -48,7 +48,7 @@ export function AnestheticPicker({ name, path, draft, actions, problems }: Props
               style={{ borderStyle: one ? "solid" : "dashed", borderColor: paper.verdigris }}
               onChange={(e) => pick(at, e.target.value)}
             >
-              <option value="">{at === 0 ? "none told" : "and no other"}</option>
+              <option value="">{at === 0 ? "none recorded" : "and no other"}</option>
               {AGENTS.map(([agent, called]) => (
                 <option key={agent} value={agent}>
                   {called}

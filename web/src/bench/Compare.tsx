@@ -144,7 +144,7 @@ function Column({ variant, preview, error, plans, onTake }: ColumnProps) {
           disabled={variant.isOwn || !preview?.plan}
           onClick={onTake}
         >
-          Plan by this
+          Use this plan
         </Button>
       </Box>
     </Box>

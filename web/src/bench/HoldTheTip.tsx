@@ -15,7 +15,7 @@ interface Props {
 }
 
 const HOW =
-  "The weakest portion of the plan, its cuts as they are, lit once more with the tip held so: aslant to the side where it costs most. Light is what is left of a straight tip’s at the portion’s dimmest point; seconds are whole presses.";
+  "Calculates the increment with the lowest radiant exposure again, the light tilted to its worst side or farther away. Light: percent of what a straight tip gives. Time: rounded up to timer settings.";
 
 /** What it costs to hold the tip aslant or away, once that is asked; each can be planned by. */
 export function HoldTheTip({ data, isSettled, onHold }: Props) {
@@ -27,12 +27,12 @@ export function HoldTheTip({ data, isSettled, onHold }: Props) {
   return (
     <Box
       component="section"
-      aria-label="Hold the tip close and straight"
+      aria-label="Effect of tip angle and distance"
       sx={{ mt: 1, px: 1, border: `1px solid ${paper.rule}`, fontSize: 15, ...numerals }}
     >
       <details onToggle={(event) => setIsOpen(event.currentTarget.open)}>
         <summary style={{ cursor: "pointer", padding: "8px 0", fontWeight: 700 }}>
-          {isHeldOtherwise ? heldAs(light) : "Hold the tip close and straight"}
+          {isHeldOtherwise ? heldAs(light) : "Effect of tip angle and distance"}
         </summary>
         <Lessons data={data} light={light} isWanted={isOpen && isSettled} onHold={onHold} />
       </details>
@@ -55,12 +55,12 @@ interface LessonsProps {
 function Lessons({ data, light, isWanted, onHold }: LessonsProps) {
   const lessons = useHoldLessons(data, isWanted).data ?? [];
   const [first] = lessons;
-  if (!first) return <Box sx={{ pb: 1, color: "text.secondary" }}>Lighting it anew</Box>;
+  if (!first) return <Box sx={{ pb: 1, color: "text.secondary" }}>Calculating</Box>;
   return (
     <Box sx={{ pb: 0.5 }}>
       <Box sx={{ display: "flex", justifyContent: "space-between", color: "text.secondary" }}>
         <span>
-          At the weakest point, {first.portion}: {first.seconds_planned} s as planned
+          {first.portion}, where it gets least: {first.seconds_planned} s as planned
         </span>
         <Why title="How the tip is held" how={HOW} rules={first.rules} />
       </Box>
@@ -81,7 +81,7 @@ function Lessons({ data, light, isWanted, onHold }: LessonsProps) {
               {(100 * lesson.share).toFixed(0)} % light, <strong>{wantedBy(lesson)}</strong>
             </span>
             <TextButton
-              label={`plan so: the tip ${nameOf(lesson)}`}
+              label={`plan with the tip ${nameOf(lesson)}`}
               onPress={() =>
                 onHold({
                   ...light,
@@ -91,7 +91,7 @@ function Lessons({ data, light, isWanted, onHold }: LessonsProps) {
                 })
               }
             >
-              plan so
+              use this
             </TextButton>
           </Box>
         ))}
@@ -103,7 +103,7 @@ function Lessons({ data, light, isWanted, onHold }: LessonsProps) {
 type Lesson = Schemas["HoldLesson"];
 
 function nameOf({ tip_tilt_deg, tip_distance_mm }: Lesson): string {
-  return tip_tilt_deg ? `${tip_tilt_deg}° aslant` : `${tip_distance_mm} mm away`;
+  return tip_tilt_deg ? `${tip_tilt_deg}° tilted` : `${tip_distance_mm} mm away`;
 }
 
 function wantedBy({ seconds }: Lesson): string {
@@ -113,7 +113,7 @@ function wantedBy({ seconds }: Lesson): string {
 function heldAs({ tip_distance_mm, tip_tilt_deg, tip_lean }: Light): string {
   const ways = [
     tip_distance_mm ? `${tip_distance_mm} mm away` : "",
-    tip_tilt_deg ? `${tip_tilt_deg}° aslant to ${tip_lean}` : "",
+    tip_tilt_deg ? `${tip_tilt_deg}° tilted to ${tip_lean}` : "",
   ];
   return `The tip is held ${ways.filter(Boolean).join(", ")}`;
 }

@@ -30,9 +30,9 @@ export function LampPicker({ data, onPick }: Props) {
         }}
       >
         <div>
-          <Box sx={{ fontSize: 14, color: "text.secondary" }}>lamp</Box>
+          <Box sx={{ fontSize: 14, color: "text.secondary" }}>curing light</Box>
           <Choice
-            label="Lamp"
+            label="Curing light"
             value={light.name ?? ""}
             options={options}
             onChange={(name) => onPick(lights.data.find((l) => l.name === name)?.case_part)}

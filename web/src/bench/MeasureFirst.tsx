@@ -35,7 +35,7 @@ export function MeasureFirst({ data, isSettled, onMeasured }: Props) {
         </Button>
         <Why
           title={`Measure first: ${first.title}`}
-          how="The plan was made anew at both ends of the range."
+          how="The plan was made again at both ends of the range."
           rules={[first.rule]}
         />
       </Box>

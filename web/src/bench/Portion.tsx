@@ -15,7 +15,7 @@ interface Props {
 
 const LINES =
   "A line in the drawing joins the places where all exposures of this increment bring so many times the" +
-  " dose that it needs: its critical exposure times the rule below. What is placed and banded by then" +
+  " required radiant exposure. What is placed and banded by then" +
   " weakens or blocks the light; walls reflect nothing.";
 
 type Increment = Plan["increments"][number];
@@ -87,7 +87,7 @@ export const Portion = memo(function Portion({ plan, selected, onSelect }: Props
               </Box>
             )}
             <Why
-              title={`Light on the ${one.name}`}
+              title={`Light-cure the ${one.name}`}
               how={`${one.reasons.map((reason) => reason.text).join(" ")}\n${LINES}`}
               rules={rulesOf(one, everywhere?.rules ?? [])}
               inputs={everywhere?.inputs ?? []}

@@ -142,7 +142,7 @@ export function CheckLines({ checks }: LinesProps) {
         >
           <Why
             title={check.title}
-            how={`${check.where}: ${check.measured} ${check.unit}, wanted ${check.relation.replace("_", " ")} ${check.needed} ${check.unit}.`}
+            how={`${check.where}: ${check.measured} ${check.unit}, required ${check.relation.replace("_", " ")} ${check.needed} ${check.unit}.`}
             rules={check.rules ?? []}
           />
         </Verdict>

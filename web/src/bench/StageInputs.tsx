@@ -159,7 +159,7 @@ function Entry({ input, draft, actions, frame }: EntryProps) {
         {...frame}
         inputMode="decimal"
         autoComplete="off"
-        placeholder={input.kind === "length" ? input.taken || "not told" : "0"}
+        placeholder={input.kind === "length" ? input.taken || "not recorded" : "0"}
         value={textOf(draft, path)}
         onFocus={actions.begin}
         onChange={(e) => actions.type(path, e.target.value)}
@@ -205,9 +205,9 @@ function optionsOf(input: OneProps["input"], draft: Draft): [string, string][] {
 
 /** Returns how it reads what the plan goes by where nobody has told it: a guess about the patient as one. */
 function untold({ taken, is_wanted, is_assumed, kind }: Ask): string {
-  if (is_wanted || !taken) return "not told";
+  if (is_wanted || !taken) return "not recorded";
   const isGuess = kind === "yes" || is_assumed;
-  return isGuess && !taken.startsWith("by ") && taken !== "not told" ? `${taken}?` : taken;
+  return isGuess && !taken.startsWith("by ") && taken !== "not recorded" ? `${taken}?` : taken;
 }
 
 function meant(input: OneProps["input"], picked: string): unknown {

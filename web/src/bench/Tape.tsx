@@ -84,8 +84,13 @@ export const Tape = memo(function Tape({
         ))}
       </Box>
       <Box className="no-print" sx={{ position: "absolute", left: 8, bottom: 2, display: "flex" }}>
-        <Nearer name="Tape farther" sign="−" can={zoom > 1} onClick={() => nearer(0.5)} />
-        <Nearer name="Tape nearer" sign="+" can={zoom < CLOSEST} onClick={() => nearer(2)} />
+        <Nearer name="Zoom the timeline out" sign="−" can={zoom > 1} onClick={() => nearer(0.5)} />
+        <Nearer
+          name="Zoom the timeline in"
+          sign="+"
+          can={zoom < CLOSEST}
+          onClick={() => nearer(2)}
+        />
       </Box>
       <Box
         {...roll}

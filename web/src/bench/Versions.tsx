@@ -39,7 +39,7 @@ export function Versions({ restoration, onTake, onClose }: Props) {
           Close
         </Button>
       </Box>
-      {plans.length === 0 && <p>None yet: save a plan, and it stands here for good.</p>}
+      {plans.length === 0 && <p>No saved plans. Saved plans are kept permanently.</p>}
       <Box sx={{ display: "grid", gap: 2, gridTemplateColumns: { md: "minmax(0, 1fr) 380px" } }}>
         {number !== null && (
           <AsItWas

@@ -23,7 +23,7 @@ export function Why(props: Props) {
         component="button"
         type="button"
         className="no-print"
-        aria-label={isHouse ? `Why, house rule: ${props.title}` : `Why: ${props.title}`}
+        aria-label={isHouse ? `Why, practice setting: ${props.title}` : `Why: ${props.title}`}
         aria-expanded={anchor !== null}
         onClick={(e) => setAnchor(e.currentTarget)}
         sx={{
@@ -40,7 +40,7 @@ export function Why(props: Props) {
           whiteSpace: "nowrap",
         }}
       >
-        {isHouse ? "why, house rule" : "why"}
+        {isHouse ? "why, practice setting" : "why"}
       </Box>
       {anchor && (
         <Popover
@@ -89,7 +89,7 @@ function Reasons({ title, how, rules, inputs }: Props) {
           <Box sx={{ fontSize: 14, color: "text.secondary" }}>
             {rule.citation} · {SURENESS[rule.sureness]}
             {isOverridden(rule) && (
-              <strong>{` · house rule, default ${shown(rule.default_value ?? 0)}`}</strong>
+              <strong>{` · practice setting, default ${shown(rule.default_value ?? 0)}`}</strong>
             )}
           </Box>
         </Box>

@@ -10,9 +10,9 @@ export interface BenchKeys {
 }
 
 export const KEYS: [string, string][] = [
-  ["Tab", "to the next grip or field"],
-  ["\u2190 \u2192 \u2191 \u2193", "0.1 mm on a grip, 0.5 mm with Shift"],
-  ["Enter", "type the length of a grip"],
+  ["Tab", "to the next handle or field"],
+  ["\u2190 \u2192 \u2191 \u2193", "0.1 mm on a handle, 0.5 mm with Shift"],
+  ["Enter", "type the length of a handle"],
   ["Esc", "take back what was typed in a field"],
   ["[ ]", "the increment before and after"],
   ["1 \u2013 9, 0", "a stage of the work, and what it asks for"],

@@ -46,7 +46,7 @@ export function MiniSection({ run, step }: { run: Run; step: Step }) {
       viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
       style={{ width: "clamp(280px, 30vw, 680px)", maxWidth: "100%" }}
       role="img"
-      aria-label="Where the work stands"
+      aria-label="Where the work is"
     >
       {tooth.map((s) => (
         <path

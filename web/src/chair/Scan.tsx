@@ -92,7 +92,7 @@ function Reader({ run, onTake }: { run: Run; onTake: (text: string) => void }) {
           sx={{ p: 2, border: `2px solid ${found.is_over ? night.stop : night.go}` }}
         >
           <Box sx={{ fontSize: 28, fontWeight: 700 }}>
-            {found.item_name ?? "Not on the shelf"}
+            {found.item_name ?? "Not in stock"}
             {found.lot && `, lot ${found.lot}`}
           </Box>
           <Box sx={{ fontSize: 20, color: found.is_over ? night.stop : night.soft }}>

@@ -34,7 +34,9 @@ function Window({ window, step, steps, state, sound }: Props & { window: Schemas
   return (
     <Box data-window={window.step} sx={{ my: 2 }}>
       <Box sx={{ display: "flex", justifyContent: "space-between", gap: 2, ...numerals }}>
-        <span>{isOver ? "Lay open too long: take it fresh" : "Open to the light for"}</span>
+        <span>
+          {isOver ? "Exposed too long: discard, dispense fresh" : "Open to the light for"}
+        </span>
         <strong style={{ whiteSpace: "nowrap", color: colour }}>
           {isOver ? `${-left} s over` : `${left} s more`}
         </strong>

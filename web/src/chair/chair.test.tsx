@@ -394,6 +394,6 @@ describe("windows", () => {
   it("count down from when it was made ready, and say when it is too late", () => {
     expect(shown(20)).toContain("30 s more");
     expect(shown(55)).toContain("5 s over");
-    expect(shown(55)).toContain("take it fresh");
+    expect(shown(55)).toContain("discard, dispense fresh");
   });
 });

@@ -11,9 +11,9 @@ function line(times_need: number, y: number) {
 }
 
 describe("labels of light lines", () => {
-  it("begin with the dimmest, which says what is counted", () => {
+  it("begin with the least, which says what is counted", () => {
     const put = labels([line(5, 2), line(1, 1)], frame, [], []);
-    expect(put.map((l) => l.text)).toEqual(["1× need", "5×"]);
+    expect(put.map((l) => l.text)).toEqual(["1 × required", "5 ×"]);
     expect(put[0]?.at).toEqual([100, 100]);
   });
 

@@ -22,7 +22,7 @@ interface Props {
   frame: Frame;
 }
 
-/** Lines on which the light brings so many times the dose that is needed. */
+/** Lines on which the light brings so many times the required exposure. */
 export function LightLines({ lines, dimensions, sheet, selected, frame }: Props) {
   // While a grip is dragged there are none.
   const isBare = lines.length === 0;
@@ -69,7 +69,7 @@ export function labels(
   if (Math.max(...xs) - Math.min(...xs) < LEAST_WIDE_PX) return put;
   for (const line of [...lines].sort((a, b) => a.times_need - b.times_need)) {
     // The first one says what is counted.
-    const text = `${line.times_need}\u00d7${put.length === 0 ? " need" : ""}`;
+    const text = `${line.times_need} ×${put.length === 0 ? " required" : ""}`;
     const half = 4.2 * text.length;
     const isFree = ([x, y]: Xy) =>
       put.every(({ at }) => Math.abs(at[0] - x) > ROOM[0] || Math.abs(at[1] - y) > ROOM[1]) &&

@@ -65,7 +65,7 @@ export function OutputChart({ lamp, beam }: { lamp: Lamp; beam: Beam }) {
         <ChartsGrid horizontal />
         <ChartsReferenceLine
           y={wanted}
-          label={`wanted ${wanted.toFixed(0)}`}
+          label={`required ${wanted.toFixed(0)}`}
           labelAlign="start"
           labelStyle={{ fontSize: 14, fill: paper.brick }}
           lineStyle={{ stroke: paper.brick, strokeDasharray: "6 4", strokeWidth: 1.5 }}

@@ -44,7 +44,7 @@ export function LampPage({ id }: { id: number }) {
               {forecastOf(lamp.data)}{" "}
               <Why
                 title="Trend"
-                how="A straight line through the logarithm of what each day’s readings say of the output at contact, by least squares, since the lamp was last cleaned or repaired. The dates hold 95 of 100 slopes; the level is the output wanted."
+                how="A straight line through the logarithm of what each day’s readings say of the output at contact, by least squares, since the curing light was last cleaned or repaired. Dates: 95 % confidence range of the slope. The level is the required output."
                 rules={beam.wanted.rules}
               />
             </Box>
@@ -112,18 +112,18 @@ function Head({ lamp }: { lamp: Lamp }) {
       <Box>
         {beam && (
           <Box sx={{ color: "text.secondary" }}>
-            wanted {beam.wanted.contact_mw_cm2.toFixed(0)} mW/cm²
+            required {beam.wanted.contact_mw_cm2.toFixed(0)} mW/cm²
             {beam.wanted.mass && ` for ${beam.wanted.mass}`}{" "}
             <Why
-              title="Output wanted"
-              how="What the lamp must give at contact to cure half the largest increment of each mass on the shelf on the floor of a deep box, straight under the tip, within the longest single exposure; at least the minimum output."
+              title="Required output"
+              how="Irradiance at contact that cures half the largest increment of each composite in stock, on the floor of a deep box, within the longest single exposure. At least the minimum output."
               rules={beam.wanted.rules}
             />
           </Box>
         )}
         <Box
           component="ul"
-          aria-label="What is to be said of it"
+          aria-label="State of the curing light"
           sx={{ m: 0, p: 0, listStyle: "none" }}
         >
           {lamp.flags.map((f) => (
@@ -167,13 +167,13 @@ function Safety({ beam: { safety } }: { beam: Beam }) {
       <Box component="ul" sx={{ listStyle: "none", m: 0, p: 0 }}>
         <Verdict
           verdict="caution"
-          text={`Orange shield always; never look into the beam. In blue the tip is ${times(safety.direct_s)} times brighter than eyes bear over a day, a lit tooth ${times(safety.reflected_s)} times.`}
+          text={`Orange filter for everyone in view; never look at the tip. In blue light it is ${times(safety.direct_s)} times over an eye's daily limit, a lit tooth ${times(safety.reflected_s)} times.`}
         >
           <Why title="Eyes" rules={safety.eye_rules} />
         </Verdict>
         <Verdict
           verdict="caution"
-          text={`${safety.exposure_s} s in contact on a bare floor over ${safety.dentin_mm} mm of dentin warm the pulp by ${safety.warms_k.toFixed(0)} K at least, blood flow not counted; be careful from ${safety.careful_from_k} K. Blow air, pause.`}
+          text={`Pause and blow air: ${safety.exposure_s} s in contact over ${safety.dentin_mm} mm of dentin raise the pulp by ${safety.warms_k.toFixed(0)} °C at least (no blood flow assumed). Caution from ${safety.careful_from_k} °C.`}
         >
           <Why title="Pulp" rules={safety.heat_rules} />
         </Verdict>

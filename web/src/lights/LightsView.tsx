@@ -37,14 +37,14 @@ export default function LightsView() {
         "@media print": { display: "block" },
       }}
     >
-      <Box component="nav" aria-label="Lamps" className="no-print">
+      <Box component="nav" aria-label="Curing lights" className="no-print">
         {lights.data.map((light) => (
           <LampLink key={light.id} light={light} isShown={light.id === id} />
         ))}
         <NewLamp />
       </Box>
       {id === undefined ? (
-        <Box>No lamp yet. Add the one you cure with, then read it.</Box>
+        <Box>No curing light yet. Add yours, then measure it.</Box>
       ) : (
         <LampPage key={id} id={id} />
       )}
@@ -93,7 +93,7 @@ function NewLamp() {
   if (!isOpen)
     return (
       <Button variant="outlined" fullWidth onClick={() => setIsOpen(true)}>
-        Add a lamp
+        Add a curing light
       </Button>
     );
 
@@ -124,8 +124,8 @@ function NewLamp() {
     <Box component="form" onSubmit={submit} sx={{ display: "grid", gap: 1 }}>
       <Labelled name="name" value={name} onChange={setName} />
       <Labelled name="tip diameter, mm" value={tip} onChange={setTip} />
-      <Labelled name="steps of its timer, s" value={steps} onChange={setSteps} />
-      <Labelled name="strongest at, nm, if known" value={peak} onChange={setPeak} />
+      <Labelled name="timer settings, s" value={steps} onChange={setSteps} />
+      <Labelled name="peak wavelength, nm, if known" value={peak} onChange={setPeak} />
       <details>
         <summary style={{ cursor: "pointer", padding: "8px 0" }}>Output other than full</summary>
         <Box sx={{ display: "grid", gap: 1, pb: 1 }}>

@@ -10,14 +10,14 @@ type Table = NonNullable<Lamp["beam"]>["table"];
 /** The table that one would tape to the wall; it is what the page prints. */
 export function SecondsTable({ lamp, table }: { lamp: Lamp; table: Table }) {
   return (
-    <Box component="section" aria-label="Seconds by mass and distance">
+    <Box component="section" aria-label="Seconds by composite and distance">
       <Box sx={{ display: "flex", alignItems: "baseline", gap: 2, flexWrap: "wrap" }}>
         <Box component="h2" sx={{ m: 0, fontSize: 18 }}>
-          Seconds by mass and distance
+          Seconds by composite and distance
         </Box>
         <Why
-          title="Seconds by mass and distance"
-          how="Dose that the mass needs at the bottom of its largest increment, over the light that reaches it straight under the tip, in whole presses. The maker’s time counts where it is longer."
+          title="Seconds by composite and distance"
+          how="Radiant exposure required at the bottom of the largest increment, over the irradiance that reaches it straight under the tip, rounded up to timer settings. The manufacturer’s time counts where it is longer."
           rules={table.rules}
         />
         <Button className="no-print" sx={{ ml: "auto" }} onClick={() => window.print()}>
@@ -62,7 +62,9 @@ export function SecondsTable({ lamp, table }: { lamp: Lamp; table: Table }) {
                 </th>
                 {row.seconds.map((seconds, i) => (
                   <td key={table.distances_mm[i]}>
-                    {seconds ?? <span style={{ fontSize: 14, fontWeight: 400 }}>thinner</span>}
+                    {seconds ?? (
+                      <span style={{ fontSize: 14, fontWeight: 400 }}>thinner increments</span>
+                    )}
                   </td>
                 ))}
               </tr>
@@ -71,10 +73,10 @@ export function SecondsTable({ lamp, table }: { lamp: Lamp; table: Table }) {
         </Box>
       </Box>
       <Box sx={{ fontSize: 14, color: "text.secondary", mt: 0.5 }}>
-        Seconds for {lamp.name} as read on {lamp.last_read_on ? dayOf(lamp.last_read_on) : "no day"}
-        , at full output{lamp.output_modes.length > 0 && " and no other"}, straight over an open
-        surface. Walls, band and tilt take light: a plan reckons with them. &ldquo;thinner&rdquo;:
-        one exposure is not enough, place less at a time.
+        Seconds for {lamp.name}, measured{" "}
+        {lamp.last_read_on ? `on ${dayOf(lamp.last_read_on)}` : "never"}. Valid only for full
+        output, perpendicular to an unobstructed surface. In a cavity use the plan: walls, matrix
+        and tilt reduce light. &ldquo;thinner increments&rdquo;: one exposure is not enough.
       </Box>
     </Box>
   );

@@ -116,7 +116,7 @@ function Radiometer({ lamp, onTake, onProblems }: WayProps) {
         {
           path: `${distance_mm} mm`,
           got: `a spread of ${spread_mw_cm2.toFixed(0)} mW/cm²`,
-          allowed: "a reading that holds still: seat the tip and read again",
+          allowed: "a steady reading: seat the tip and measure again",
         },
       ]);
   }
@@ -124,11 +124,16 @@ function Radiometer({ lamp, onTake, onProblems }: WayProps) {
   return (
     <>
       <Box sx={{ fontSize: 14, color: "text.secondary" }}>
-        {lamp.radiometer}: no lamp lights up. It sees one with
+        {lamp.radiometer}is simulated: no light turns on. It measures one with
       </Box>
       <Box sx={{ display: "flex", gap: 2, flexWrap: "wrap", alignItems: "center", my: 0.5 }}>
         <Setting name="tip">
-          <Choice label="Tip of the lamp" value={tip} options={[...TIPS]} onChange={setTip} />
+          <Choice
+            label="Tip of the curing light"
+            value={tip}
+            options={[...TIPS]}
+            onChange={setTip}
+          />
         </Setting>
         <Setting name="battery">
           <Choice

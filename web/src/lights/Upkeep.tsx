@@ -73,7 +73,7 @@ export function Outdated({ lamp }: { lamp: Lamp }) {
       aria-label="Plans made with more light"
       sx={{ p: 1.5, bgcolor: paper.sheet, border: `2px solid ${paper.ochre}` }}
     >
-      <strong>Plan anew: made when {lamp.name} gave more</strong>
+      <strong>Plan again: made when {lamp.name} gave more</strong>
       <Box component="ul" sx={{ listStyle: "none", m: 0, p: 0, ...numerals }}>
         {lamp.outdated.map((o) => (
           <li key={o.restoration_id}>

@@ -21,7 +21,7 @@ function lampOf(trend: Partial<NonNullable<Lamp["trend"]>> | null): Lamp {
 
 describe("forecastOf", () => {
   it.each([
-    [null, "Three days of readings tell a trend."],
+    [null, "At least three measurement days are needed for a trend."],
     [{}, "−1.1 % a month since April 2026; stays over 613 mW/cm² for five years."],
     [
       { earliest_on: "2030-06-02" },
@@ -39,11 +39,11 @@ describe("forecastOf", () => {
       { falls_below_on: "2026-11-26", share_a_month: 0.002 },
       "0.2 % a month since April 2026; under 613 mW/cm² already.",
     ],
-  ])("says where a lamp goes: %j", (trend, text) => {
+  ])("says where a curing light goes: %j", (trend, text) => {
     expect(forecastOf(lampOf(trend))).toBe(text);
   });
 
-  it("says nothing of a lamp that nothing is known of", () => {
+  it("says nothing of a curing light that nothing is known of", () => {
     expect(forecastOf({ ...lampOf(null), beam: null })).toBe("");
   });
 });

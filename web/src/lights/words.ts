@@ -10,7 +10,7 @@ function monthOf(iso: string): string {
 /** Says where a lamp's output is going, and when it will not do any more. */
 export function forecastOf({ trend, beam, today }: Lamp): string {
   if (!beam) return "";
-  if (!trend) return "Three days of readings tell a trend.";
+  if (!trend) return "At least three measurement days are needed for a trend.";
   const share = (100 * trend.share_a_month).toFixed(1).replace("-", "\u2212");
   const change = `${share} % a month since ${monthOf(trend.since)}`;
   const level = `${beam.wanted.contact_mw_cm2.toFixed(0)} mW/cm²`;

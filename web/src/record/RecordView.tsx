@@ -150,7 +150,7 @@ function Heading({ children }: { children: string }) {
 function Deviations({ rows }: { rows: Record["deviations"] }) {
   return (
     <>
-      <Heading>What went otherwise</Heading>
+      <Heading>What differed from the plan</Heading>
       {rows.length === 0 && <Box>Nothing: as planned.</Box>}
       <Box component="ul" aria-label="Deviations" sx={{ m: 0, pl: 2.5 }}>
         {rows.map((d) => (
@@ -184,7 +184,7 @@ function Assumed({ rows }: { rows: Record["assumptions"] }) {
   if (rows.length === 0) return null;
   return (
     <>
-      <Heading>Assumed, as nobody told it</Heading>
+      <Heading>Assumed, not recorded</Heading>
       <Box component="ul" aria-label="Assumed" sx={{ m: 0, pl: 2.5, fontSize: 15 }}>
         {rows.map(({ path, value, unit, why }) => (
           <li key={path}>{unit ? `${String(value)} ${unit}: ${why}` : why}</li>
@@ -204,10 +204,10 @@ function Lots({ rows }: { rows: Record["lots"] }) {
       <Box component="ul" aria-label="Packages scanned" sx={{ m: 0, pl: 2.5, ...numerals }}>
         {rows.map((lot) => (
           <li key={lot.at + lot.text}>
-            {clock.time(lot.at)} {lot.name ?? `not on the shelf: ${lot.text}`}
+            {clock.time(lot.at)} {lot.name ?? `not in stock: ${lot.text}`}
             {lot.lot && `, lot ${lot.lot}`}
             {lot.expires_on &&
-              `, ${lot.is_over ? "expired on" : "use by"} ${dayOf(lot.expires_on)}`}
+              `, ${lot.is_over ? "expired on" : "expires"} ${dayOf(lot.expires_on)}`}
           </li>
         ))}
       </Box>

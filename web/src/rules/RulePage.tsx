@@ -44,7 +44,7 @@ export function RulePage({ rule, disputes, today }: Props) {
         </Box>
         {acting ? (
           <Box sx={{ borderLeft: `4px solid ${paper.verdigris}`, pl: 1, ...numerals }}>
-            <strong>House rule</strong> since {dayOf(acting.from_day)}, set by {acting.who}:{" "}
+            <strong>Practice setting</strong> since {dayOf(acting.from_day)}, set by {acting.who}:{" "}
             {acting.why}. Default {shown(rule.default_value)} {unitOf(rule.unit)}.
           </Box>
         ) : (
@@ -68,7 +68,7 @@ export function RulePage({ rule, disputes, today }: Props) {
           {rule.citation} · {SURENESS[rule.sureness]}
         </Fact>
         {rule.note && <Fact name="Note">{rule.note}</Fact>}
-        {rule.school && <Fact name="School">{rule.school.replaceAll("_", " ")}</Fact>}
+        {rule.school && <Fact name="Technique">{rule.school.replaceAll("_", " ")}</Fact>}
         <Fact name="Acts in">{rule.used.join(", ")}</Fact>
         <Fact name="Cited by">
           {rule.plans.length === 0
@@ -89,7 +89,7 @@ export function RulePage({ rule, disputes, today }: Props) {
       {answers(session?.user?.role) ? (
         <SetRule rule={rule} today={today} />
       ) : (
-        <Box sx={{ color: "text.secondary" }}>A dentist of the house may set it otherwise.</Box>
+        <Box sx={{ color: "text.secondary" }}>A dentist of the practice may change it.</Box>
       )}
       <History rule={rule} today={today} />
     </Box>
@@ -137,7 +137,6 @@ function Scale({ rule }: { rule: Rule }) {
           {shown(rule.high)} {unitOf(rule.unit)}
         </span>
       </Box>
-      <Box sx={{ color: "text.secondary" }}>{rule.bounds}</Box>
     </Box>
   );
 }
@@ -148,7 +147,7 @@ function History({ rule, today }: { rule: Rule; today: string }) {
   return (
     <Box component="section" aria-label="History">
       <Box component="h2" sx={{ m: 0, mb: 0.5, fontSize: 18 }}>
-        What the house has set
+        Practice settings so far
       </Box>
       <Box component="ol" sx={{ listStyle: "none", m: 0, p: 0, ...numerals }}>
         {[...rule.history].reverse().map((h) => (

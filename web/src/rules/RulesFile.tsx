@@ -35,7 +35,7 @@ export function RulesFile({ rules }: { rules: Rule[] }) {
           )}
           keepName={(count) => `Set ${count === 1 ? "this rule" : `these ${count} rules`}`}
           keep={keep}
-          none="The file says what holds already: nothing would change."
+          none="No changes: the file matches current settings."
         />
       )}
     </Box>

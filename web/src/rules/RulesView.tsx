@@ -16,8 +16,8 @@ import { type Part, chaptersOf } from "./words";
 
 const PARTS: { value: Part; name: string }[] = [
   { value: "all", name: "all" },
-  { value: "house", name: "house" },
-  { value: "disputed", name: "schools differ" },
+  { value: "house", name: "practice" },
+  { value: "disputed", name: "techniques differ" },
 ];
 
 /** Every fact and rule that plans are made by, and what the house has set otherwise. */
@@ -64,7 +64,7 @@ function Rulebook({ book }: { book: Schemas["RulesOut"] }) {
           {count === 0 && (
             <Box sx={{ py: 2 }}>
               {part === "house" && search === ""
-                ? "The house has set nothing otherwise. Pick a rule under “all” and set a value with its reason."
+                ? "No practice settings. Choose a rule under “all” and set a value with its reason."
                 : "No rule fits. Try a word of its title, its source, or where it acts."}
             </Box>
           )}
@@ -98,7 +98,7 @@ function RuleLink({ rule, isShown }: { rule: Rule; isShown: boolean }) {
         <strong>{shown(rule.value)}</strong> {unitOf(rule.unit)}
         {rule.is_house && (
           <Box sx={{ fontSize: 14, color: paper.verdigris }}>
-            house, default {shown(rule.default_value)}
+            practice, default {shown(rule.default_value)}
           </Box>
         )}
       </Box>
@@ -115,13 +115,13 @@ function Cover({ book }: { book: Schemas["RulesOut"] }) {
         Rulebook
       </Box>
       <Box sx={{ mb: 2 }}>
-        {book.rules.length} rules, each with its source; {own.length} set by the house. All
-        published values were recalled, not looked up: check one before you lean on it.{" "}
+        {book.rules.length} rules, each with its source; {own.length} set by the practice. All
+        published values were recalled, not looked up: verify one before you rely on it.{" "}
         <span style={{ whiteSpace: "nowrap" }}>Version {book.version}.</span>
       </Box>
       <RulesFile rules={book.rules} />
       <Box component="h2" sx={{ mt: 3, mb: 1, fontSize: 18 }}>
-        Where schools differ
+        Where techniques differ
       </Box>
       {book.disputes.map((d) => (
         <DisputeBox key={d.id} dispute={d} rules={book.rules} />

@@ -32,9 +32,9 @@ export function SetRule({ rule, today }: { rule: Rule; today: string }) {
   }
 
   return (
-    <Box component="section" aria-label="Set for the house">
+    <Box component="section" aria-label="Set for the practice">
       <Box component="h2" sx={{ m: 0, mb: 1, fontSize: 18 }}>
-        Set for the house
+        Set for the practice
       </Box>
       <Box
         component="form"
@@ -69,7 +69,7 @@ export function SetRule({ rule, today }: { rule: Rule; today: string }) {
             disabled={change.isPending}
             onClick={() => stepBack(coming.from_day)}
           >
-            Call off what is to come
+            Cancel the coming change
           </Button>
         )}
       </Box>

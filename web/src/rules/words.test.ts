@@ -16,7 +16,6 @@ function rule(id: string, more: Partial<Rule> = {}): Rule {
     sureness: "A",
     low: 1,
     high: 3,
-    bounds: "because",
     school: null,
     note: "",
     used: ["Bond"],
@@ -48,7 +47,7 @@ test("every word of a search must be found somewhere", () => {
   expect(ids("bond nowhere")).toEqual([]);
 });
 
-test("house rules and disputed ones are told from the rest", () => {
+test("practice settings and disputed ones are told from the rest", () => {
   expect(ids("", "house")).toEqual(["bond.b"]);
   expect(ids("", "disputed")).toEqual(["tooth.c"]);
 });

@@ -42,8 +42,8 @@ export function SignInView({ demo }: { demo: Schemas["DemoAccount"][] }) {
             Apt Mallet
           </Box>
           <Box sx={{ mt: 2, fontSize: { xs: 17, md: 21 }, maxWidth: 460, lineHeight: 1.4 }}>
-            Plans the filling from the cavity you measured and the lamp you hold, then stands beside
-            you while you place it.
+            Plans direct restorations from your cavity measurements and curing light, and guides
+            placement step by step.
           </Box>
         </Box>
         <Emblem />

@@ -31,7 +31,7 @@ export function ItemPage({ item, shelf, scanned }: Props) {
     >
       <Box>
         <Link to="/shelf" style={{ color: paper.verdigris }}>
-          Shelf
+          Stock
         </Link>{" "}
         <span style={{ color: paper.soft }}>
           {KINDS[item.kind]}
@@ -102,7 +102,7 @@ function Properties({ item }: { item: Item }) {
       })}
       {item.gtin && (
         <>
-          <dt>trade item number</dt>
+          <dt>GTIN</dt>
           <dd>{item.gtin}</dd>
         </>
       )}
@@ -161,8 +161,8 @@ function Lots({ item, fresh }: { item: Item; fresh: Package | null }) {
             <Box sx={{ minWidth: 120, fontWeight: 700 }}>{lot.number || "no number"}</Box>
             <Box sx={{ minWidth: 220, color: lot.is_over ? paper.brick : "inherit" }}>
               {lot.expires_on
-                ? `${lot.is_over ? "expired on" : "use by"} ${dayOf(lot.expires_on)}`
-                : "no last day of use"}
+                ? `${lot.is_over ? "expired on" : "expires"} ${dayOf(lot.expires_on)}`
+                : "no expiry date"}
             </Box>
             <strong>{lot.count} left</strong>
             <Button
@@ -192,14 +192,14 @@ function Lots({ item, fresh }: { item: Item; fresh: Package | null }) {
         sx={{ display: "flex", gap: 2, alignItems: "end", flexWrap: "wrap", mt: 1 }}
       >
         <Labelled name="lot" value={number} onChange={setNumber} width={150} />
-        <Labelled name="use by" type="date" value={day} onChange={setDay} width={160} />
+        <Labelled name="expires" type="date" value={day} onChange={setDay} width={160} />
         <Labelled name="packages" value={count} onChange={setCount} width={90} />
         <Button
           type="submit"
           variant="contained"
           disabled={!/^\d+$/.test(count.trim()) || keep.isPending}
         >
-          Put on the shelf
+          Add to stock
         </Button>
       </Box>
       <Refused error={keep.error} />

@@ -13,9 +13,9 @@ export function NewThing({ kinds, scanned }: { kinds: Kind[]; scanned: Package |
   const [chosen, setChosen] = useState(kinds[0]?.kind ?? "");
   const kind = kinds.find((k) => k.kind === chosen);
   return (
-    <Box component="section" aria-label="Put a new thing on the shelf">
+    <Box component="section" aria-label="Add an item to stock">
       <Box component="h2" sx={{ m: 0, mb: 1, fontSize: 18 }}>
-        Put a new thing on the shelf
+        Add an item to stock
       </Box>
       <Picked
         name="kind"
@@ -74,7 +74,7 @@ export function ThingForm({ kind, item, scanned, onDone }: FormProps) {
       <Box sx={{ display: "flex", gap: 2, flexWrap: "wrap" }}>
         {!item && <Labelled name="name" value={name} onChange={setName} width={220} />}
         <Labelled name="manufacturer" value={manufacturer} onChange={setManufacturer} width={220} />
-        <Labelled name="trade item number" value={gtin} onChange={setGtin} width={180} />
+        <Labelled name="GTIN" value={gtin} onChange={setGtin} width={180} />
       </Box>
       <Box sx={{ display: "flex", gap: 2, flexWrap: "wrap" }}>
         {kind.fields.map((field) => (
@@ -88,9 +88,9 @@ export function ThingForm({ kind, item, scanned, onDone }: FormProps) {
       </Box>
       <Box sx={{ display: "flex", gap: 1 }}>
         <Button type="submit" variant="contained" disabled={!name.trim() || keep.isPending}>
-          {item ? "Keep" : "Put on the shelf"}
+          {item ? "Keep" : "Add to stock"}
         </Button>
-        {onDone && <Button onClick={onDone}>Leave as it was</Button>}
+        {onDone && <Button onClick={onDone}>Cancel</Button>}
       </Box>
       {keep.isError && (
         <Box role="alert" sx={{ color: "error.main" }}>
@@ -123,7 +123,7 @@ function PropertyField({ field, value, onChange }: PropertyProps) {
   if (!field.options)
     return <Labelled name={label} value={value} onChange={onChange} width={150} />;
   const options = field.options.map((option) => ({ value: option, name: said(option) }));
-  const none = field.is_needed ? [] : [{ value: "", name: "not told" }];
+  const none = field.is_needed ? [] : [{ value: "", name: "not recorded" }];
   return <Picked name={label} value={value} options={[...none, ...options]} onChange={onChange} />;
 }
 

@@ -80,9 +80,9 @@ export function ScanHere({ shelf, onScan }: { shelf: Shelf; onScan: (found: Pack
       )}
       {found && !found.item_id && (
         <Box role="status" sx={{ mt: 1, p: 1, border: `1.5px dashed ${paper.verdigris}` }}>
-          Not on the shelf: {found.gtin}
+          Not in stock: {found.gtin}
           {found.lot && `, lot ${found.lot}`}
-          {found.expires_on && `, use by ${dayOf(found.expires_on)}`}. Say below what it is.
+          {found.expires_on && `, expires ${dayOf(found.expires_on)}`}. Say below what it is.
         </Box>
       )}
       {(read.error ?? hold.error) && (

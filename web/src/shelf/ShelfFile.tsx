@@ -10,7 +10,7 @@ export function ShelfFile() {
   const read = useReadShelfFile();
   const keep = useKeepRows();
   return (
-    <Box component="section" aria-label="The shelf as a file" sx={{ display: "grid", gap: 1 }}>
+    <Box component="section" aria-label="Stock as a file" sx={{ display: "grid", gap: 1 }}>
       <Button
         component="a"
         href="/api/shelf-file"
@@ -18,14 +18,14 @@ export function ShelfFile() {
         download
         sx={{ justifySelf: "start" }}
       >
-        Save the shelf as CSV
+        Save stock as CSV
       </Button>
       <FromFile
-        label="Take things from a file"
+        label="Read items from a file"
         listName="Rows not kept yet"
         read={(text) => read.mutateAsync(text)}
         say={(row) => <RowLine row={row} />}
-        keepName={(count) => `Put ${count === 1 ? "this row" : `these ${count} rows`} on the shelf`}
+        keepName={(count) => `Add ${count === 1 ? "this row" : `these ${count} rows`} to stock`}
         keep={keep}
         none="No good row in the file."
       />
@@ -39,7 +39,7 @@ function RowLine({ row }: { row: Row }) {
       <strong>{row.name}</strong>, {KINDS[row.kind]?.toLowerCase()}
       {row.lot && `, lot ${row.lot}`}
       {row.count !== null && row.count !== undefined && `, ${row.count} packages`}
-      {row.expires_on && `, use by ${dayOf(row.expires_on)}`}
+      {row.expires_on && `, expires ${dayOf(row.expires_on)}`}
     </>
   );
 }

@@ -36,13 +36,13 @@ function Stock({ shelf }: { shelf: Shelf }) {
   const item = shelf.items.find((one) => one.id === id);
   return (
     <TwoPanes
-      label="Things"
+      label="Items"
       searchName="Search names, manufacturers, lots"
       search={search}
       onSearch={setSearch}
       listWidth={380}
       isOneShown={item !== undefined}
-      filter={<Choice label="Which things" value={part} options={[...PARTS]} onChange={setPart} />}
+      filter={<Choice label="Which items" value={part} options={[...PARTS]} onChange={setPart} />}
       list={
         <>
           {groups.map((group) => (
@@ -56,9 +56,9 @@ function Stock({ shelf }: { shelf: Shelf }) {
           {groups.length === 0 && (
             <Box sx={{ py: 2 }}>
               {shelf.items.length === 0
-                ? "Nothing on the shelf yet: take it from a file, or put the first thing there."
+                ? "Nothing in stock yet: read a file, or add the first item."
                 : part === "flagged" && !search
-                  ? "Nothing is over, and nothing is out."
+                  ? "Nothing expired or out of stock."
                   : "Nothing fits."}
             </Box>
           )}
@@ -71,7 +71,7 @@ function Stock({ shelf }: { shelf: Shelf }) {
         <Box sx={{ p: { xs: 2, md: 3 }, maxWidth: 860, display: "grid", gap: 3 }}>
           <Box>
             <Box component="h1" sx={{ m: 0, fontSize: 26 }}>
-              Shelf
+              Stock
             </Box>
             <Flagged items={shelf.items} />
           </Box>
@@ -87,7 +87,7 @@ function Stock({ shelf }: { shelf: Shelf }) {
 function Flagged({ items }: { items: Item[] }) {
   const flagged = items.filter((item) => item.flags.length > 0);
   return (
-    <Box component="ul" aria-label="To see to" sx={{ listStyle: "none", m: 0, mt: 1, p: 0 }}>
+    <Box component="ul" aria-label="Needs attention" sx={{ listStyle: "none", m: 0, mt: 1, p: 0 }}>
       {flagged.map((item) =>
         item.flags.map((f) => (
           <Verdict
@@ -97,9 +97,7 @@ function Flagged({ items }: { items: Item[] }) {
           />
         )),
       )}
-      {flagged.length === 0 && (
-        <Verdict verdict="pass" text="Nothing is over, and nothing is out" />
-      )}
+      {flagged.length === 0 && <Verdict verdict="pass" text="Nothing expired or out of stock" />}
     </Box>
   );
 }

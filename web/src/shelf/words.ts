@@ -4,7 +4,7 @@ import type { Field, Item } from "./queries";
 
 /** Kinds of things, in the order in which the work wants them. */
 export const KINDS: Record<string, string> = {
-  mass: "Masses",
+  mass: "Composites",
   adhesive: "Adhesives",
   ionomer: "Glass ionomers",
   sealant: "Fissure sealants",

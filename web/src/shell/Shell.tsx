@@ -6,9 +6,9 @@ import { apart, paper } from "../theme/tokens";
 
 const PLACES: { to: string; name: string; isOver?: boolean }[] = [
   { to: "/", name: "Today" },
-  { to: "/lights", name: "Lights", isOver: true },
+  { to: "/lights", name: "Curing lights", isOver: true },
   { to: "/records", name: "Records" },
-  { to: "/shelf", name: "Shelf", isOver: true },
+  { to: "/shelf", name: "Stock", isOver: true },
   { to: "/rules", name: "Rulebook", isOver: true },
 ];
 

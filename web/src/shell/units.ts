@@ -1,9 +1,9 @@
 /** How sure a rule is, in words. */
 export const SURENESS: Record<string, string> = {
-  A: "sure",
-  B: "fairly sure",
-  C: "a default, not a limit",
-  T: "trade",
+  A: "published, recalled",
+  B: "published, edge uncertain",
+  C: "default estimate",
+  T: "customary practice",
 };
 
 /** A unit with its exponents and signs as printed. */
