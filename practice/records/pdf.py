@@ -93,7 +93,7 @@ def record_pdf(record: dict[str, Any], zone: ZoneInfo) -> bytes:
         colour=SOFT,
     )
     _planned(pages, record)
-    pages.heading("What went otherwise")
+    pages.heading("What differed from the plan")
     for deviation in record["deviations"] or [{"text": "Nothing: as planned."}]:
         pages.line_of(deviation["text"])
     if record["holds"]:
@@ -107,7 +107,7 @@ def record_pdf(record: dict[str, Any], zone: ZoneInfo) -> bytes:
     pages.heading("What was placed: planned, and the seconds recorded")
     _placed(pages, record["placed"])
     if record["assumptions"]:
-        pages.heading("Assumed, as nobody told it")
+        pages.heading("Assumed, not recorded")
     for one in record["assumptions"]:
         pages.line_of(_assumed(one), 9)
     if record["lots"]:
@@ -150,7 +150,7 @@ def _planned(pages: _Pages, record: dict[str, Any]) -> None:
 
 def _scanned(lot: dict[str, Any]) -> list[str]:
     """Return what is known of a package that was scanned."""
-    named = lot["name"] or f"not on the shelf: {lot['text']}"
+    named = lot["name"] or f"not in stock: {lot['text']}"
     told = (
         named,
         f"lot {lot['lot']}" if lot["lot"] else "",
@@ -239,4 +239,7 @@ def _draw(pages: _Pages, section: dict[str, Any], orientation: dict[str, Any]) -
         pages.text(x - 1, y + 1, str(shape["order"]))
     pages.line(LEFT_MM, top + TALL_MM + 3, LEFT_MM + 5 * scale, top + TALL_MM + 3)
     pages.text(LEFT_MM + 5 * scale + 2, top + TALL_MM + 4, "5 mm")
+    ends = PICTURE["ends"][section["axes"][0]][::across]
+    for end, at in zip(ends, (LEFT_MM, LEFT_MM + WIDE_MM - 12), strict=True):
+        pages.text(at, top, end)
     pages.set_y(top + TALL_MM + 6)

@@ -14,6 +14,7 @@ import { Compare } from "./Compare";
 import { FieldStrip } from "./FieldStrip";
 import { KeyHelp } from "./KeyHelp";
 import { HoldTheTip } from "./HoldTheTip";
+import { Legend } from "./Legend";
 import { MeasureFirst } from "./MeasureFirst";
 import { NoPlan } from "./NoPlan";
 import { BOTH, Picture } from "./Picture";
@@ -237,6 +238,7 @@ function Bench({ restoration }: { restoration: Restoration }) {
                   isSettled={preview.isCurrent && !preview.isWaiting}
                   onHold={(part) => actions.set(LIGHT, part)}
                 />
+                <Legend sheets={made.drawing.sheets} />
                 <Shapes data={draft.data} isSettled={preview.isCurrent && !preview.isWaiting} />
                 <ScannedPair
                   data={draft.data}
@@ -277,7 +279,7 @@ function Aside({ isBusy, children }: { isBusy: boolean; children: ReactNode }) {
   return (
     <Box
       component="aside"
-      aria-label="Reckoning"
+      aria-label="Summary"
       aria-busy={isBusy || isGlimpsing}
       sx={{
         borderLeft: { md: `1px solid ${paper.rule}` },
@@ -314,7 +316,7 @@ function onlyIncrement(plan: Plan | null | undefined, figure: Figure | null): nu
   return rest.length === 0 ? (first ?? null) : null;
 }
 
-/** What the house has set otherwise since the plan was saved. */
+/** What the practice has set otherwise since the plan was saved. */
 function HouseChanged({ missing }: { missing: Schemas["MissingOut"][] }) {
   return (
     <Box component="ul" sx={{ listStyle: "none", m: 0, p: 0 }}>
@@ -429,7 +431,7 @@ function TitleLine({ restoration, ready, draft, plan }: TitleProps) {
         <Box sx={{ fontSize: 14, color: "text.secondary" }} role="status">
           {saved
             ? changed
-              ? `${isOther ? "" : "house rules "}changed since plan ${saved.number}`
+              ? `${isOther ? "" : "practice settings "}changed since plan ${saved.number}`
               : `plan ${saved.number} saved`
             : "not saved"}
         </Box>

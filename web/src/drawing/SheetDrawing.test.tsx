@@ -37,7 +37,7 @@ const SHEET: Sheet = {
   lines: [{ ...block("outline", "line", "outline", 0, -4) }],
   dimensions: [],
   marks: [
-    { id: "worst", text: "weakest, 1.05 × need", at: [1, 1] },
+    { id: "worst", text: "lowest, 1.05 × required", at: [1, 1] },
     { id: "tip.left", text: "", at: [-4, 7] },
     { id: "tip.right", text: "1148 mW/cm²", at: [5, 7] },
     { id: "tooth", text: "36", at: [0, -1] },
@@ -77,19 +77,25 @@ function draw(sheet: Sheet, selected: number | null = null) {
   const { pen, marks } = notingPen();
   const frame = frameFor({ sheet, ...PLACED });
   paint(pen, { sheet, ...PLACED, selected, hasScaleBar: true, sharpness: 1 });
-  const texts = marks.filter((m) => m.does === "fillText").map((m) => m.args[0]);
+  const texts = textsOf(marks);
   const filled = (colour: string) => marks.filter((m) => m.does === "fill" && m.colour === colour);
   return { marks, texts, filled, frame };
+}
+
+function textsOf(marks: Mark[]) {
+  return marks.filter((m) => m.does === "fillText").map((m) => m.args[0]);
 }
 
 const ODD = "#d3e1dc";
 const EVEN = "#e6ece6";
 
 describe("paint", () => {
-  it("fills every increment and numbers it, names the tooth and the lamp, shows the scale", () => {
+  it("fills every increment and numbers it, names the tooth and the curing light, shows the scale", () => {
     const { texts, filled } = draw(SHEET);
     expect([filled(ODD).length, filled(EVEN).length]).toEqual([1, 1]);
-    expect(texts).toEqual(expect.arrayContaining(["1", "2", "36", "1148 mW/cm²", "5 mm"]));
+    expect(texts).toEqual(
+      expect.arrayContaining(["1", "2", "36", "1148 mW/cm²", "5 mm, lengths in mm"]),
+    );
   });
 
   it("traces the server's points where the frame puts them, all within the picture", () => {
@@ -119,8 +125,24 @@ describe("paint", () => {
       hasScaleBar: false,
       sharpness: 1,
     });
-    expect(marks.filter((m) => m.does === "fillText").at(-1)?.args[0]).toBe("8 ×");
+    expect(textsOf(marks)).toContain("magnified 8 ×");
     expect(marks.filter((m) => m.does === "fill" && m.colour === ODD)).toHaveLength(2);
+  });
+
+  it("names its directions, of the other side of the mouth the other way round", () => {
+    const { pen, marks } = notingPen();
+    const look = { sheet: SHEET, selected: null, hasScaleBar: false, sharpness: 1 };
+    const leftOf = (mirrored: boolean) => {
+      marks.length = 0;
+      const orientation = { mirrored, upper: false };
+      paint(pen, { ...look, ...PLACED, orientation });
+      const found = marks.filter((m) => m.args[0] === "mesial" || m.args[0] === "distal");
+      return found.filter((m) => m.does === "fillText" && m.args[1] === 8).map((m) => m.args[0]);
+    };
+    expect([leftOf(false), leftOf(true)]).toEqual([["mesial"], ["distal"]]);
+    // In a small picture they would cover what is drawn.
+    paint(pen, { ...look, ...PLACED, width: 200 });
+    expect(textsOf(marks).filter((text) => text === "mesial")).toHaveLength(1);
   });
 
   it("dims all but the selected one", () => {
@@ -128,7 +150,7 @@ describe("paint", () => {
     expect([filled(ODD)[0]?.alpha, filled(EVEN)[0]?.alpha]).toEqual([1, 0.4]);
   });
 
-  it("shows from above only the selected number, since portions lie on each other there", () => {
+  it("shows from above only the selected number, since increments lie on each other there", () => {
     const above: Sheet = { ...SHEET, view: "above" };
     expect(draw(above).texts).not.toContain("1");
     expect(draw(above, 1).texts).toContain("1");
@@ -152,7 +174,7 @@ describe("paint", () => {
     expect(seatOf(shape, frame, 10, everywhere)).toEqual([40, 140]);
   });
 
-  it("hatches neighbours in order differently and the last one upright", () => {
+  it("hatches increments that follow each other differently and the last one upright", () => {
     expect(hatchOf(1, 5)).not.toEqual(hatchOf(2, 5));
     expect(hatchOf(5, 5).angle).toBe(0);
   });
@@ -172,7 +194,7 @@ describe("SheetDrawing", () => {
     vi.spyOn(HTMLCanvasElement.prototype, "getContext").mockReturnValue(pen as never);
     const { getByRole } = render(<SheetDrawing sheet={SHEET} {...PLACED} selected={null} />);
     await waitFor(() => expect(getByRole("img").dataset.painted).toBe("1"));
-    expect(marks.some((m) => m.args[0] === "5 mm")).toBe(true);
+    expect(marks.some((m) => m.args[0] === "5 mm, lengths in mm")).toBe(true);
     vi.restoreAllMocks();
   });
 

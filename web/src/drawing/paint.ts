@@ -46,7 +46,48 @@ export function paint(pen: Pen, look: Look) {
   for (const one of numbersOf(sheet, frame, selected)) number(pen, one, one.order === selected);
   marks(pen, sheet, frame);
   if (look.inset) inset(pen, look, frame, look.inset);
+  directions(pen, look);
   if (look.hasScaleBar) scaleBar(pen, frame, isBarAbove(sheet, look.orientation) ? 38 : height);
+}
+
+/** How far the words of the directions stand off the edges, the lower ones above what floats over the foot. */
+const WORDS = { edge: 8, head: 20, foot: 60 };
+/** In less room the words of the directions would cover what is drawn. */
+const ROOM_FOR_WORDS = { width: 240, height: 240 };
+
+/** Writes which way is mesial, distal, facial and lingual. */
+function directions(pen: Pen, { sheet, orientation, width, height }: Look) {
+  if (width < ROOM_FOR_WORDS.width || height < ROOM_FOR_WORDS.height) return;
+  const [sx, sy] = signs(sheet.view, orientation);
+  const [left, right] = endsOf(sheet.axes[0], sx);
+  const [top, bottom] = endsOf(sheet.axes[1], sy);
+  const foot = height - WORDS.foot;
+  pen.textAlign = "left";
+  word(pen, left, [WORDS.edge, foot]);
+  pen.textAlign = "right";
+  word(pen, right, [width - WORDS.edge, foot]);
+  pen.textAlign = "center";
+  word(pen, top, [width / 2, WORDS.head]);
+  word(pen, bottom, [width / 2, foot]);
+}
+
+/** Returns what the lower and the upper end of an axis are called as they are seen; up and down need no word. */
+function endsOf(axis: string | undefined, sign: number): string[] {
+  const ends = ENDS[axis ?? ""] ?? [];
+  return sign < 0 ? [...ends].reverse() : ends;
+}
+
+const ENDS: Record<string, string[]> = picture.ends;
+
+/** A word over the drawing, on a halo of the paper's color. */
+function word(pen: Pen, text: string | undefined, at: Xy) {
+  if (!text) return;
+  pen.lineWidth = 4;
+  pen.lineJoin = "round";
+  pen.strokeStyle = paper.desk;
+  pen.font = `400 14px ${FAMILY}`;
+  pen.strokeText(text, ...at);
+  write(pen, text, at, 14, paper.soft);
 }
 
 /** A tip as wide on the screen bears its output. */
@@ -408,9 +449,9 @@ function inset(pen: Pen, look: Look, frame: Frame, sheet: Sheet) {
   pen.rect(0, 0, width, height);
   stroke(pen, paper.ink, 1);
   pen.fillStyle = paper.sheet;
-  pen.fillRect(1, 1, 44, 22);
+  pen.fillRect(1, 1, 98, 22);
   pen.textAlign = "left";
-  write(pen, `${times} ×`, [8, 17], 14, paper.ink);
+  write(pen, `magnified ${times} ×`, [8, 17], 14, paper.ink);
   pen.restore();
 }
 
@@ -424,5 +465,5 @@ function scaleBar(pen: Pen, frame: Frame, height: number) {
   }
   stroke(pen, paper.ink, 1.5);
   pen.textAlign = "left";
-  write(pen, "5 mm", [24 + 5 * frame.scale, height - 9], 14, paper.ink);
+  write(pen, "5 mm, lengths in mm", [24 + 5 * frame.scale, height - 9], 14, paper.ink);
 }
