@@ -10,7 +10,7 @@ import numpy as np
 from mallet.cavity.neighbours import Beside
 from mallet.cavity.solids import Tagged, tagged_solid
 from mallet.terms.parts import Side
-from mallet.terms.shelf import MatrixBand, WedgeItem
+from mallet.terms.stock import MatrixBand, WedgeItem
 from mallet.tooth import Crown
 from mallet.tooth.crown import AROUND
 

@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterable, Sequence
 from mallet.curing.lamp import mode_name
 from mallet.light.presses import Rung
 from mallet.terms.pieces import RuleUse
-from mallet.terms.plan import Press, Step, StepCheck
+from mallet.terms.plan import CuringCycle, Step, StepCheck
 from mallet.terms.restoration import FULL, FullOutput, OutputMode
 
 LAMP = "curing light"
@@ -32,12 +32,12 @@ FROM = {
 }
 
 
-def presses_of(exposures: Iterable[tuple[str, Rung]]) -> list[Press]:
+def presses_of(exposures: Iterable[tuple[str, Rung]]) -> list[CuringCycle]:
     """Return the presses of exposures, each given by its source, in order."""
-    return [Press(source=source, seconds=s) for source, rung in exposures for s in rung.presses]
+    return [CuringCycle(source=source, seconds=s) for source, rung in exposures for s in rung.presses]
 
 
-def pressed(presses: Sequence[Press]) -> str:
+def pressed(presses: Sequence[CuringCycle]) -> str:
     """Say what to press, and from where when it is not from occlusal alone."""
     groups = [(source, [p.seconds for p in some]) for source, some in by_source(presses)]
     several = len(groups) > 1
@@ -49,7 +49,7 @@ def pressed(presses: Sequence[Press]) -> str:
     )
 
 
-def by_source(presses: Sequence[Press]) -> list[tuple[str, list[Press]]]:
+def by_source(presses: Sequence[CuringCycle]) -> list[tuple[str, list[CuringCycle]]]:
     """Return presses in groups of one source, in their order."""
     return [(source, list(some)) for source, some in itertools.groupby(presses, key=lambda p: p.source)]
 
@@ -58,7 +58,7 @@ def light_step(
     id: str,
     stage: str,
     title: str,
-    presses: Sequence[Press],
+    presses: Sequence[CuringCycle],
     rule: RuleUse,
     after: Sequence[str],
     *,
@@ -88,7 +88,7 @@ def light_step(
 
 def in_turns(
     step: Step,
-    shared: Sequence[Sequence[Press]],
+    shared: Sequence[Sequence[CuringCycle]],
     pause: Callable[[str, str], Step] | None,
     each: str = "",
 ) -> list[Step]:
@@ -114,9 +114,9 @@ def in_turns(
     return made
 
 
-def turns_of(presses: Sequence[Press], longest_s: float) -> list[list[Press]]:
+def turns_of(presses: Sequence[CuringCycle], longest_s: float) -> list[list[CuringCycle]]:
     """Return presses in turns, in none of which a source lights longer than a time, unless one press does."""
-    turns: list[list[Press]] = []
+    turns: list[list[CuringCycle]] = []
     for _, some in by_source(presses):
         turn, left_s = 0, longest_s
         for press in some:

@@ -20,7 +20,7 @@ from mallet.light.sides import least_from_sides
 from mallet.rulebook import Rulebook
 from mallet.terms.case import Case
 from mallet.terms.reasons import refuse
-from mallet.terms.shelf import Adhesive
+from mallet.terms.stock import Adhesive
 
 
 @dataclass(frozen=True)

@@ -22,7 +22,7 @@ from mallet.light.heat import Pulse, Tissue, dentin_of, warmth
 from mallet.light.presses import Button, button_of
 from mallet.rulebook import Rulebook
 from mallet.terms.case import Case
-from mallet.terms.plan import Check, Press, StageResult, Step
+from mallet.terms.plan import Check, CuringCycle, StageResult, Step
 from mallet.terms.reasons import warn_by
 from mallet.terms.restoration import FULL
 
@@ -190,16 +190,16 @@ def in_parts(steps: Sequence[Step], heat: PulpHeat, cooling: Cooling, rules: Rul
     return made
 
 
-def _shared(presses: Sequence[Press], parts: int, button: Button) -> list[list[Press]]:
+def _shared(presses: Sequence[CuringCycle], parts: int, button: Button) -> list[list[CuringCycle]]:
     """Return what to press in each of several parts, or fewer where the presses are long: of what is left by
     then an even share."""
-    shared: list[list[Press]] = [[] for _ in range(parts)]
+    shared: list[list[CuringCycle]] = [[] for _ in range(parts)]
     for source, some in by_source(presses):
         left_s = sum(button.full_s(p.seconds) for p in some)
         for i in range(parts):
             rung = button.least(left_s / (parts - i))
             left_s = max(left_s - rung.full_s, 0.0)
-            shared[i] += [Press(source=source, seconds=seconds) for seconds in rung.presses]
+            shared[i] += [CuringCycle(source=source, seconds=seconds) for seconds in rung.presses]
     return [part for part in shared if part]
 
 

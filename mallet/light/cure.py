@@ -20,7 +20,7 @@ from mallet.light.working_curve import dose_wanted_j_cm2
 from mallet.remembered import Remembered
 from mallet.rulebook import Rulebook
 from mallet.terms.restoration import Composite
-from mallet.terms.shelf import Maker
+from mallet.terms.stock import ManufacturerCure
 
 Floats = NDArray[np.float64]
 # Places lie so far off the faces that they are searched along.
@@ -310,6 +310,6 @@ def need_of(mass: Composite, weakest_mw_cm2: float, contact_mw_cm2: float, rules
     )
 
 
-def maker_seconds(maker: Maker, contact_mw_cm2: float) -> float:
+def maker_seconds(maker: ManufacturerCure, contact_mw_cm2: float) -> float:
     """Return a manufacturer's seconds with a curing light: at a weaker one longer in proportion, at a stronger one never less."""
     return maker.seconds * max(1.0, maker.at_irradiance_mw_cm2 / contact_mw_cm2)

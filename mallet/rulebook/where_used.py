@@ -28,7 +28,7 @@ PLACES = {
     "stages/protect": "Protect",
     "stages/protect_steps": "Protect",
     "stages/matrix": "Matrix and wedge",
-    "stages/matrix_shelf": "Matrix and wedge",
+    "stages/matrix_stock": "Matrix and wedge",
     "stages/matrix_checks": "Matrix and wedge",
     "stages/matrix_steps": "Matrix and wedge",
     "stages/matrix_face": "Matrix and wedge",

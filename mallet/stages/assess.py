@@ -52,7 +52,7 @@ ALLERGIES = {
     "other": "another substance",
 }
 HISTORY_SOURCE = "Patient's history"
-PULPS = {"normal": "normal", "reversible": "reversible pulpitis"}
+PULPS = {"normal": "normal pulp", "reversible": "reversible pulpitis"}
 TEXTBOOKS = "Textbooks of endodontics (from memory)"
 
 
@@ -144,7 +144,7 @@ def _history(case: Case, rules: Rulebook) -> Step:
         actor="both",
         rule=rules.use("chair.history_s"),
         check=StepCheck(
-            question="Reviewed today, and no contraindication to anesthetic and treatment?",
+            question="Reviewed today, and no contraindication found?",
             remedy="Stop before the injection: settle it with the patient's physician, record it, plan again.",
             back_to=HISTORY,
         ),
@@ -184,7 +184,7 @@ def _diagnosis(findings: Findings, vitality: str) -> str:
         return f"{CAUSES[findings.cause]}, root canal-treated"
     if findings.pulp is None:
         return f"{CAUSES[findings.cause]}; pulp not diagnosed"
-    return f"{CAUSES[findings.cause]}, pulp {PULPS[findings.pulp]}"
+    return f"{CAUSES[findings.cause]}, {PULPS[findings.pulp]}"
 
 
 def _heights(case: Case) -> str:

@@ -13,14 +13,14 @@ from mallet.cavity.tool import Tool
 from mallet.rulebook import Rulebook
 from mallet.stages.matrix_checks import matrix_checks
 from mallet.stages.matrix_round import copper_decision, copper_steps
-from mallet.stages.matrix_shelf import nearest_first, take_band, take_wedge
 from mallet.stages.matrix_steps import BANDS, NAMES, SMOOTHED, neighbor_steps, place, wedged
+from mallet.stages.matrix_stock import nearest_first, take_band, take_wedge
 from mallet.terms.case import Case
 from mallet.terms.parts import Side
 from mallet.terms.pieces import Reason
 from mallet.terms.plan import Caution, Decision, Miss, StageResult, Step, Want
 from mallet.terms.reasons import say, warn, warn_by
-from mallet.terms.shelf import MatrixBand, Ring, StockItem, WedgeItem
+from mallet.terms.stock import MatrixBand, Ring, StockItem, WedgeItem
 from mallet.tooth import loft_crown
 
 PRACTICE = "Common practice, no source"
@@ -43,13 +43,13 @@ def fit_matrix(
     """
     bands, decisions, checks, wants, cautions = [], [], [], [], []
     steps: list[Step] = []
-    shelf = case.stock
+    stock = case.stock
     sites = _sites(cavity, neighbours, rules)
     for site in sites:
         beside = site.beside
-        band, reasons, missed = _band(cavity, site, shelf, rules)
+        band, reasons, missed = _band(cavity, site, stock, rules)
         bands.append(band)
-        decisions.append(_decision(band, [*reasons, *_from_shelf(band, shelf)], missed))
+        decisions.append(_decision(band, [*reasons, *_from_stock(band, stock)], missed))
         checks += matrix_checks(cavity, band, rules)
         beside_steps = neighbor_steps(beside, after, rules) if beside else []
         cautions += _of_neighbour(beside) if beside else []
@@ -62,8 +62,8 @@ def fit_matrix(
         elif not placed:
             steps.append(place(band, ready, rules))
         steps += wedged(band, band.placed_by, rules)
-        wants += [want for want in _wants(band, shelf, placed is not None) if want not in wants]
-    cautions += _forces(bands, shelf, rules)
+        wants += [want for want in _wants(band, stock, placed is not None) if want not in wants]
+    cautions += _forces(bands, stock, rules)
     return bands, StageResult(decisions=decisions, checks=checks, steps=steps, wants=wants, cautions=cautions)
 
 
@@ -146,11 +146,11 @@ def _sites(cavity: Cavity, neighbours: Sequence[Beside], rules: Rulebook) -> lis
 
 
 def _band(
-    cavity: Cavity, site: _Site, shelf: Sequence[StockItem], rules: Rulebook
+    cavity: Cavity, site: _Site, stock: Sequence[StockItem], rules: Rulebook
 ) -> tuple[Band, list[Reason], list[Miss]]:
     side, kind, beside, reasons = site.side, site.kind, site.beside, list(site.reasons)
     step = rules.value("matrix.band_step_mm")
-    item, missed = take_band(shelf, kind, site.span_mm)
+    item, missed = take_band(stock, kind, site.span_mm)
     height = item.height_mm if item else math.ceil(round(site.span_mm / step, 6)) * step
     usual = rules.value(USUAL_MM.get(kind, "matrix.sectional_band_mm"))
     thickness = item.thickness_mm if item else usual
@@ -161,7 +161,7 @@ def _band(
     barrel = loft_crown(cavity.tooth, rules, "barrel")
     columns = HALF_ROUND if kind == "copper" else COLUMNS_EACH_WAY
     solid = band_solid(barrel, side, site.bottom_mm, site.top_mm, thickness, columns)
-    wedge, too_small = _wedge(cavity, site.box, beside, thickness, shelf, rules)
+    wedge, too_small = _wedge(cavity, site.box, beside, thickness, stock, rules)
     too_small = too_small if wedge else []
     band = Band(side, kind, site.bottom_mm, site.top_mm, height, thickness, solid, wedge, beside, item)
     return band, reasons, nearest_first([*missed, *too_small])
@@ -191,7 +191,7 @@ def _wedge(
     box: Tool,
     beside: Beside | None,
     thickness: float,
-    shelf: Sequence[StockItem],
+    stock: Sequence[StockItem],
     rules: Rulebook,
 ) -> tuple[Wedge | None, list[Miss]]:
     """Return the narrowest wedge in stock that fills the gap and parts the teeth, and those that do not."""
@@ -204,21 +204,21 @@ def _wedge(
     least = rules.value("matrix.least_wedge_mm")
     usual = max(math.ceil(round((gap + separation) / step, 6)) * step, least)
     room = (cavity.crown.contact_mm[box.side or "mesial"] - box.floor_mm) / (1 - BELOW_FLOOR_SHARE)
-    item, missed = take_wedge(shelf, max(gap + separation, least), room)
+    item, missed = take_wedge(stock, max(gap + separation, least), room)
     width = item.width_mm if item else usual
     if width - gap - thickness > rules.value("matrix.tight_rebound_mm") and gap + separation < least:
         # The narrowest that there is would force the teeth apart.
         return None, missed
     height = item.height_mm if item else width * rules.value("matrix.wedge_height_share")
-    widths = [one.width_mm for one in shelf if isinstance(one, WedgeItem)]
+    widths = [one.width_mm for one in stock if isinstance(one, WedgeItem)]
     wider = min((other for other in widths if other > width + 1e-9), default=width + step)
     base = box.floor_mm - BELOW_FLOOR_SHARE * height
     return Wedge(width, height, gap, separation, base, wider, item), missed
 
 
-def _forces(bands: Sequence[Band], shelf: Sequence[StockItem], rules: Rulebook) -> list[Caution]:
+def _forces(bands: Sequence[Band], stock: Sequence[StockItem], rules: Rulebook) -> list[Caution]:
     """Return where ring and wedge part the teeth so strongly that the contact may be tight for floss."""
-    ring, most = _ring(shelf), rules.use("matrix.tight_force_n")
+    ring, most = _ring(stock), rules.use("matrix.tight_force_n")
     found = []
     for band in bands:
         wedge = (band.wedge.item.force_n if band.wedge and band.wedge.item else None) or 0.0
@@ -228,18 +228,18 @@ def _forces(bands: Sequence[Band], shelf: Sequence[StockItem], rules: Rulebook) 
     return found
 
 
-def _ring(shelf: Sequence[StockItem]) -> Ring | None:
+def _ring(stock: Sequence[StockItem]) -> Ring | None:
     """Return the strongest ring in stock, whichever comes first there."""
-    rings = [one for one in shelf if isinstance(one, Ring)]
+    rings = [one for one in stock if isinstance(one, Ring)]
     return max(rings, key=lambda one: (one.force_n, one.name), default=None)
 
 
-def _wants(band: Band, shelf: Sequence[StockItem], is_placed: bool) -> list[Want]:
+def _wants(band: Band, stock: Sequence[StockItem], is_placed: bool) -> list[Want]:
     wants = [] if is_placed else [_want("band", f"{BANDS[band.kind]}, {band.height_mm:.1f} mm", band.item)]
     if band.wedge:
         wants.append(_want("wedge", f"wedge, {band.wedge.width_mm:.1f} mm", band.wedge.item))
     if band.has_ring:
-        wants.append(_want("ring", "separating ring", _ring(shelf)))
+        wants.append(_want("ring", "separating ring", _ring(stock)))
     return wants
 
 
@@ -247,9 +247,9 @@ def _want(kind: str, text: str, item: MatrixBand | WedgeItem | Ring | None) -> W
     return Want(kind=kind, text=text, name=item.name if item else None, lot=item.lot if item else None)
 
 
-def _from_shelf(band: Band, shelf: Sequence[StockItem]) -> list[Reason]:
+def _from_stock(band: Band, stock: Sequence[StockItem]) -> list[Reason]:
     """Return what stock had to say: what was taken, and that nothing there would do."""
-    if not shelf:
+    if not stock:
         return []
     taken = [band.item, *([band.wedge.item] if band.wedge else [])]
     return [say("shelf.taken", name=item.name) if item else say("shelf.none") for item in taken]

@@ -16,7 +16,7 @@ def matrix_checks(cavity: Cavity, band: Band, rules: Rulebook) -> list[Check]:
     checks = [
         Check(
             topic=f"band.{band.side}",
-            title=f"Band {band.height_mm:.1f} reaches the ridge",
+            title=f"Band {band.height_mm:.1f} mm reaches the ridge",
             measured=round(reach - ridge, 2),
             needed=0.0,
             relation="at_least",
@@ -44,7 +44,7 @@ def _wedge_checks(cavity: Cavity, band: Band, wedge: Wedge, rules: Rulebook) -> 
     return [
         Check(
             topic=f"wedge.{band.side}",
-            title=f"Wedge {wedge.width_mm:.1f} for a gap of {wedge.gap_mm:.1f}",
+            title=f"Wedge {wedge.width_mm:.1f} mm for a gap of {wedge.gap_mm:.1f} mm",
             measured=round(wedge.width_mm, 2),
             needed=widest,
             relation="at_most",

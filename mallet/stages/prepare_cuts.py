@@ -10,7 +10,7 @@ from mallet.stages.hand import hand_step
 from mallet.terms.case import Case
 from mallet.terms.parts import CuspReduction, OcclusalBox, Part, ProximalBox, ProximalCavity, Tunnel
 from mallet.terms.plan import Step
-from mallet.terms.shelf import Bur
+from mallet.terms.stock import Bur
 
 # Why a tooth is treated without any caries in it, unless some is found.
 WITHOUT_CARIES = ("fracture", "wear", "cracked_cusp")

@@ -16,7 +16,7 @@ from mallet.terms.errors import InputError
 from mallet.terms.pieces import Reason
 from mallet.terms.plan import Caution, Check, Decision, StageResult, Want
 from mallet.terms.reasons import refuse, say, warn, warn_by
-from mallet.terms.shelf import Base, Liner
+from mallet.terms.stock import Base, Liner
 
 NOT_TOLD = "by the handbook"
 PRACTICE = "Common practice, no source"
@@ -114,11 +114,11 @@ def _take(case: Case, cavity: Cavity, rules: Rulebook) -> Taken:
     bonds by itself; calcium hydroxide last.
     """
     asked = case.protection
-    shelf = [(i, one) for i, one in enumerate(case.stock) if isinstance(one, Base | Liner)]
+    stock = [(i, one) for i, one in enumerate(case.stock) if isinstance(one, Base | Liner)]
     if asked.material is not None:
-        found = [(i, one) for i, one in shelf if one.name == asked.material]
+        found = [(i, one) for i, one in stock if one.name == asked.material]
         if not found:
-            names = ", ".join(one.name for _, one in shelf)
+            names = ", ".join(one.name for _, one in stock)
             raise InputError.at(
                 "protection.material", asked.material, names or "none: there is no base or liner"
             )
@@ -128,7 +128,7 @@ def _take(case: Case, cavity: Cavity, rules: Rulebook) -> Taken:
         return Taken(cover, at, say("protect.named", name=cover.name))
     if asked.exposure in OPENED:
         _second_visit_gate(case, cavity, rules)
-        return _first(shelf, [_is(SILICATE)]) or _any_base(rules, SILICATE)
+        return _first(stock, [_is(SILICATE)]) or _any_base(rules, SILICATE)
     can_silicate = _silicate_waits_days(case, cavity, rules) == 0
     kinds: list[Callable[[Cover], bool]] = []
     if asked.what != "liner":
@@ -139,9 +139,9 @@ def _take(case: Case, cavity: Cavity, rules: Rulebook) -> Taken:
             lambda one: isinstance(one, Liner) and one.substance == IONOMER,
             _is("calcium_hydroxide"),
         ]
-    if taken := _first(shelf, kinds):
+    if taken := _first(stock, kinds):
         return taken
-    if not can_silicate and any(one.substance == SILICATE for _, one in shelf):
+    if not can_silicate and any(one.substance == SILICATE for _, one in stock):
         _second_visit_gate(case, cavity, rules)
     if asked.what == "liner":
         return _any_liner(rules)
@@ -152,9 +152,9 @@ def _is(substance: str) -> Callable[[Cover], bool]:
     return lambda one: one.substance == substance
 
 
-def _first(shelf: list[tuple[int, Cover]], kinds: list[Callable[[Cover], bool]]) -> Taken | None:
+def _first(stock: list[tuple[int, Cover]], kinds: list[Callable[[Cover], bool]]) -> Taken | None:
     for is_kind in kinds:
-        for at, one in shelf:
+        for at, one in stock:
             if is_kind(one):
                 return Taken(
                     one, at, say("protect.from_shelf", name=one.name, what=SUBSTANCES[one.substance])

@@ -12,7 +12,7 @@ from mallet.stages.hand import hand_step
 from mallet.terms.case import Case
 from mallet.terms.pieces import Reason
 from mallet.terms.plan import InputUse, Step, StepCheck
-from mallet.terms.shelf import Base, Liner
+from mallet.terms.stock import Base, Liner
 
 Cover = Base | Liner
 SILICATE: Literal["calcium_silicate"] = "calcium_silicate"

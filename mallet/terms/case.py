@@ -18,7 +18,7 @@ from mallet.terms.mouth import Anesthetic, Findings, Patient, Place, ReferenceHe
 from mallet.terms.parts import CervicalLesion, CuspReduction, FacePart, Part, Pit
 from mallet.terms.problems import problems_of
 from mallet.terms.restoration import Composite, CompositeRestoration, Light, Restoration, SealantRestoration
-from mallet.terms.shelf import StockItem
+from mallet.terms.stock import StockItem
 from mallet.terms.upgrade import CASE, CASE_1, problem_in_1, upgrade_case
 
 Provenance = Literal["measured", "estimated", "handbook"]

@@ -156,7 +156,7 @@ class Wet(Piece):
     reason: Reason
 
 
-class Press(Piece):
+class CuringCycle(Piece):
     """One cycle of the curing light: where the light comes from and how long it lasts (s)."""
 
     source: str
@@ -175,7 +175,7 @@ class Step(Piece):
     seconds: float
     timed: bool = False
     light: bool = False
-    presses: list[Press] = []
+    presses: list[CuringCycle] = []
     tray: list[str] = []
     hold: Literal["preparation", "finished"] | None = None
     role: StepRole | None = None

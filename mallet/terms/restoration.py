@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from mallet.terms.mouth import Strict
-from mallet.terms.shelf import Maker
+from mallet.terms.stock import ManufacturerCure
 
 LayeringTechnique = Literal["horizontal", "oblique", "wall_first"]
 ShadeRole = Literal["dentin", "body", "enamel"]
@@ -76,7 +76,7 @@ class Composite(Strict):
     shrinkage_vol_percent: Annotated[float, Field(ge=0, le=10)]
     density_g_cm3: Annotated[float, Field(ge=1, le=4)]
     modulus_gpa: Annotated[float, Field(ge=0.5, le=40)]
-    manufacturer: Maker | None = None
+    manufacturer: ManufacturerCure | None = None
     lot: str | None = Field(default=None, max_length=40)
 
 

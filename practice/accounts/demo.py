@@ -18,7 +18,7 @@ from django.utils import timezone
 
 from practice.accounts.models import Practice, User
 from practice.equipment.models import Item, Light, Reading
-from practice.equipment.shelf import keep, read_shelf_file
+from practice.equipment.stock import keep, read_stock_file
 from practice.records.services import sign_record
 from practice.restorations.models import Patient, Restoration, Visit, VisitPart
 from practice.restorations.services import case_of, save_plan
@@ -159,7 +159,7 @@ VISITS = (
 )  # fmt: skip
 # What somebody has told before work may start.
 CONFIRMED = {"pulp": "reversible", "tooth_confirmed": True}
-SHELF = Path(__file__).parents[2] / "demo" / "shelf.csv"
+STOCK = Path(__file__).parents[2] / "demo" / "stock.csv"
 FILLED_WITH = ("Skarv body", "Skarv enamel")
 # Lots last for years, but for these (days from today): one is over, one nearly.
 LASTS_DAYS = {"Holm ionomer": -9, "Holm hydroxide": 12}
@@ -185,7 +185,7 @@ def fill_demo() -> Practice:
         password = make_password(PASSWORD)
         people = [_person(practice, password, *p) for p in PEOPLE]
         lamps = [_lamp(practice, *lamp) for lamp in LAMPS]
-        masses = _shelf(practice, people[0])
+        masses = _stock(practice, people[0])
         for visit in VISITS:
             _visit(practice, visit, people[0], lamps[0 if visit.tooth == "15" else 1], masses)
     return practice
@@ -216,9 +216,9 @@ def _lamp(practice: Practice, name: str, tip: float, steps: list[int], modes: li
     return light
 
 
-def _shelf(practice: Practice, who: User) -> list[Item]:
+def _stock(practice: Practice, who: User) -> list[Item]:
     """Return the composites that fill the demo's cavities, the whole invented line put in stock."""
-    rows, problems = read_shelf_file(SHELF.read_text())
+    rows, problems = read_stock_file(STOCK.read_text())
     assert not problems, problems
     today = practice.today()
     dated = []

@@ -76,7 +76,7 @@ ACTIONS = frozenset(
         "equipment.light.added",
         "equipment.light.read",
         "equipment.light.event",
-        "equipment.shelf.kept",
+        "equipment.stock.kept",
         "house.rule.set",
         "restorations.plan.saved",
         "runs.started",

@@ -2,7 +2,7 @@
 
 from ninja import NinjaAPI
 
-from practice.api import errors, lights, planning, records, rules, runs, session, shelf
+from practice.api import errors, lights, planning, records, rules, runs, session, stock
 from practice.api.access import RoleAuth
 
 api = NinjaAPI(title="Apt Mallet", version="1", auth=RoleAuth(), docs_url=None, openapi_url=None)
@@ -12,7 +12,7 @@ for router in (
     planning.router,
     lights.router,
     rules.router,
-    shelf.router,
+    stock.router,
     runs.router,
     records.router,
 ):

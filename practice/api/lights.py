@@ -183,12 +183,12 @@ def lights(request: HttpRequest) -> list[LightOut]:
 
 
 @router.get("lights/{int:light_id}", response={200: LampOut, 404: ErrorOut})
-def lamp(request: HttpRequest, light_id: int) -> LampOut:
+def curing_light(request: HttpRequest, light_id: int) -> LampOut:
     return _lamp(_light(request, light_id), user_of(request))
 
 
 @router.post("lights", response={201: LampOut, 409: ErrorOut, 422: ErrorOut})
-def new_lamp(request: HttpRequest, body: LampIn) -> Status[LampOut]:
+def new_curing_light(request: HttpRequest, body: LampIn) -> Status[LampOut]:
     user = user_of(request)
     return Status(201, _lamp(add_light(user.practice, body.model_dump(), user), user))
 

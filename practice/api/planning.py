@@ -27,7 +27,7 @@ from practice.accounts.models import User
 from practice.api.access import user_of
 from practice.api.errors import ErrorOut
 from practice.equipment.models import MASS, Item
-from practice.equipment.shelf import is_usable
+from practice.equipment.stock import is_usable
 from practice.planned import while_latest, worked_of
 from practice.restorations.models import PlanVersion, Restoration
 from practice.restorations.services import (
@@ -74,7 +74,7 @@ class TodayOut(Schema):
     visits: list[VisitOut]
 
 
-class MassOut(Schema):
+class CompositeOut(Schema):
     id: int
     name: str
     role: str
@@ -149,13 +149,13 @@ def today(request: HttpRequest) -> TodayOut:
     return TodayOut(now=timezone.now(), visits=[_visit(r, user) for r in rows])
 
 
-@router.get("masses", response=list[MassOut])
-def masses(request: HttpRequest) -> list[MassOut]:
+@router.get("composites", response=list[CompositeOut])
+def composites(request: HttpRequest) -> list[CompositeOut]:
     practice = user_of(request).practice
     today = practice.today()
     rows = Item.objects.owned_by(practice).filter(kind=MASS).prefetch_related("lots")
     return [
-        MassOut(
+        CompositeOut(
             id=r.pk,
             name=r.name,
             role=r.properties["role"],

@@ -1,4 +1,4 @@
-"""The practice's curing lights with their readings, and what stands on its shelf."""
+"""The practice's curing lights with their readings, and its stock."""
 
 from __future__ import annotations
 
@@ -120,7 +120,7 @@ class Item(Owned):
         return sorted(left, key=lambda lot: (lot.expires_on is None, lot.expires_on, lot.pk))
 
     def case_part(self, today: dt.date) -> dict[str, Any]:
-        """Return a composite as a case takes it, anything else as it stands on a case's shelf, with the lot that
+        """Return a composite as a case takes it, anything else as it stands on a case's stock, with the lot that
         would be opened."""
         usable = [lot for lot in self.lots_left() if not lot.is_over(today)]
         lot = {"lot": usable[0].number} if usable and usable[0].number else {}

@@ -97,7 +97,9 @@ def _strong(light: Light, beam: Beam | None, wanted: Wanted | None, rules: Ruleb
         text = f"{light.name} gives {given:.0f} mW/cm\u00b2, under the least of {least:.0f}"
         return [Flag("lamp.too_weak", text, "stop")]
     if given < wanted.contact_mw_cm2:
-        text = f"{light.name} gives {given:.0f} mW/cm\u00b2; {wanted.mass} wants {wanted.contact_mw_cm2:.0f}"
+        text = (
+            f"{light.name} gives {given:.0f} mW/cm\u00b2; {wanted.mass} requires {wanted.contact_mw_cm2:.0f}"
+        )
         return [Flag("lamp.weak", text, "caution")]
     return []
 

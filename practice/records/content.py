@@ -101,7 +101,7 @@ def _of_visit(visit: Visit, state: RunState, titles: dict[str, str]) -> dict[str
     if visit.outcome == "got_wet":
         wet = next(s["wet"] for s in state.steps if s["id"] == visit.step_id)
         again = f" Done again: {', '.join(titles[id] for id in wet['redo'])}." if wet["redo"] else ""
-        text = f"The field got wet at: {titles[visit.step_id]}. {wet['reason']['text']}{again}"
+        text = f"The field was contaminated at: {titles[visit.step_id]}. {wet['reason']['text']}{again}"
         return {"kind": "got_wet", "step_id": visit.step_id, "text": text, "at": at}
     if visit.outcome == "deeper":
         text = f"{visit.detail['text']} Plan {visit.detail['plan']} from here on."

@@ -21,7 +21,7 @@ from mallet.terms.restoration import RESTORATIONS
 from practice.accounts.models import Practice, User, audit
 from practice.equipment.models import MASS, Light
 from practice.equipment.services import Flag, flags_for_plan, lamp_named
-from practice.equipment.shelf import planned_shelf, want_flags
+from practice.equipment.stock import planned_stock, want_flags
 from practice.house.services import rules_of, with_house
 from practice.planned import worked_of
 from practice.restorations.models import PlanBody, PlanVersion, Restoration
@@ -65,7 +65,7 @@ def _completed(restoration: Restoration, asked: Mapping[str, Any]) -> dict[str, 
 
 
 def of_today(case: Mapping[str, Any], restoration: Restoration) -> dict[str, Any]:
-    """Return a case with what the practice knows today of the patient, and with its rules, shelf and place."""
+    """Return a case with what the practice knows today of the patient, and with its rules, stock and place."""
     known = restoration.patient.case_part(restoration.practice.today())
     patient = {**case.get("patient", {}), **known}
     return in_practice({**case, "patient": patient}, restoration.practice)
@@ -73,9 +73,9 @@ def of_today(case: Mapping[str, Any], restoration: Restoration) -> dict[str, Any
 
 def in_practice(case: Mapping[str, Any], practice: Practice) -> dict[str, Any]:
     """Return a case with the rules, stock and the place of a house today, whatever it says itself."""
-    shelf = planned_shelf(practice, practice.today())
+    stock = planned_stock(practice, practice.today())
     own = {key: value for key, value in with_house(case, practice).items() if key != "stock"}
-    return {**own, "place": practice.place, **({"stock": shelf} if shelf else {})}
+    return {**own, "place": practice.place, **({"stock": stock} if stock else {})}
 
 
 def missing_for(restoration: Restoration, today: dt.date) -> list[Flag]:

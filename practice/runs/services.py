@@ -19,7 +19,7 @@ from mallet.terms.upgrade_plan import upgrade_plan
 from practice.accounts.models import AuditEntry, User, audit
 from practice.accounts.owned import Refused
 from practice.devices.barcode import read_package
-from practice.equipment.shelf import known_by
+from practice.equipment.stock import known_by
 from practice.records.services import write_record
 from practice.restorations.models import Restoration, Visit
 from practice.restorations.services import save_plan

@@ -34,9 +34,9 @@ from mallet.rulebook import Rulebook, load_rulebook
 from mallet.stages.matrix import fit_matrix
 from mallet.terms.case import Case, read_case
 from mallet.terms.errors import InputError, NotFeasible
-from mallet.terms.plan import NoPlan, Plan, Press
+from mallet.terms.plan import CuringCycle, NoPlan, Plan
 from mallet.terms.restoration import LayeringTechnique
-from mallet.terms.shelf import Maker
+from mallet.terms.stock import ManufacturerCure
 from mallet.tooth import loft_crown, read_tooth
 from mallet.worked import read_worked
 from tests.core.conftest import EXAMPLE, first_case, with_values
@@ -436,7 +436,7 @@ def test_every_half_has_words(access: Access) -> None:
     beam = Beam(4.0, 1000.0, 1.0)
     ways = aims_over(wide, wide, beam, Hold(access=access))
     assert [len(aims) for aims in ways] == [1, 2, 2]
-    said = [pressed([Press(source=aim.name, seconds=20) for aim in aims]) for aims in ways]
+    said = [pressed([CuringCycle(source=aim.name, seconds=20) for aim in aims]) for aims in ways]
     assert len(set(said)) == 3
 
 
@@ -481,7 +481,7 @@ def test_every_portion_says_why_it_is_lit_so_long(name: str) -> None:
     """What is said is what was counted: seconds follow from dose and light, other ways take longer."""
     _, case = read_worked(EXAMPLE.parent / "worked" / f"{name}.json")
     if "light.by_maker" in REASONS[name]:
-        maker = Maker(seconds=30, at_irradiance_mw_cm2=1000)
+        maker = ManufacturerCure(seconds=30, at_irradiance_mw_cm2=1000)
         told = [one.model_copy(update={"manufacturer": maker}) for one in case.composites]
         case = case.model_copy(
             update={"restoration": case.restoration.model_copy(update={"composites": told})}

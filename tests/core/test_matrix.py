@@ -9,10 +9,10 @@ from hypothesis import strategies as st
 
 from mallet.drawing import draw
 from mallet.rulebook import load_rulebook
-from mallet.stages.matrix_shelf import BandKind, take_band, take_wedge
+from mallet.stages.matrix_stock import BandKind, take_band, take_wedge
 from mallet.terms.case import read_case
 from mallet.terms.plan import Check, Decision
-from mallet.terms.shelf import MatrixBand, WedgeItem
+from mallet.terms.stock import MatrixBand, WedgeItem
 from mallet.tooth import loft_crown, read_tooth
 from tests.core.conftest import first_case
 from tests.core.planned import work

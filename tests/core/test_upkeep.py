@@ -20,7 +20,7 @@ from mallet.light.upkeep import (
 )
 from mallet.rulebook import load_rulebook
 from mallet.terms.restoration import Composite, Reading
-from mallet.terms.shelf import Maker
+from mallet.terms.stock import ManufacturerCure
 
 RULES = load_rulebook()
 START = dt.date(2026, 1, 1)
@@ -147,6 +147,6 @@ def test_table_grows_with_distance_in_whole_presses_until_it_is_too_long() -> No
 
 
 def test_the_makers_time_counts_where_it_is_longer() -> None:
-    slow = mass(manufacturer=Maker(seconds=20, at_irradiance_mw_cm2=1150))
+    slow = mass(manufacturer=ManufacturerCure(seconds=20, at_irradiance_mw_cm2=1150))
     (row,) = seconds_table(BEAM, [slow], [5, 10, 20], RULES)
     assert row.seconds[0] == 20

@@ -10,7 +10,7 @@ from collections.abc import Iterator
 
 # An old word, and the places where the same letters are plain English or another term.
 OLD: dict[str, list[str]] = {
-    r"mass(es)?": [],
+    r"mass(es)?": ["by mass of"],
     r"portions?": [],
     r"lamps?": [],
     r"press(es)?": ["press it (down again|gently|home)"],

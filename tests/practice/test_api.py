@@ -17,7 +17,7 @@ from practice.accounts.models import AuditEntry, Practice, User
 from practice.accounts.owned import Refused
 from practice.api import api
 from practice.api.access import PERMISSIONS
-from practice.equipment.shelf import planned_shelf
+from practice.equipment.stock import planned_stock
 from practice.restorations.models import PlanVersion, Restoration
 from tests.core.conftest import first_case, with_values
 from tests.practice.conftest import PASSWORD, Caller
@@ -166,8 +166,8 @@ def test_a_pair_of_fine_scans_is_planned_from(call: Caller) -> None:
 def test_a_preview_is_the_heart_s_own_plan(call: Caller) -> None:
     status, out = call("post", "preview", {"case": first_case()})
     practice = Practice.objects.get(is_demo=True)
-    shelf = planned_shelf(practice, practice.today())
-    made = plan(read_case({**first_case(), "shelf": shelf, "place": practice.place}))
+    stock = planned_stock(practice, practice.today())
+    made = plan(read_case({**first_case(), "stock": stock, "place": practice.place}))
     assert status == 200
     expected = made.model_dump(mode="json", by_alias=True)
     assert canonical_json(out["plan"]) == canonical_json(expected)
@@ -188,7 +188,7 @@ def test_a_shape_of_a_draft_comes_as_a_file(call: Caller) -> None:
     answer = call.client.post(path, data=json.dumps(body), content_type="application/json")
     assert answer.headers["Content-Disposition"] == 'attachment; filename="mesial.gingival.ply"'
     assert answer.content.startswith(b"ply\n")
-    status, refused = call("post", "shapes/filling.obj", body)
+    status, refused = call("post", "shapes/restoration.obj", body)
     assert status == 422
     assert refused["problems"][0]["path"] == "format"
 

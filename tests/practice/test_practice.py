@@ -100,7 +100,7 @@ class TestMissing:
 
 
 class TestCase:
-    def test_a_new_restoration_takes_lamp_and_masses_from_the_shelf(self, demo: Practice) -> None:
+    def test_a_new_restoration_takes_light_and_composites_from_stock(self, demo: Practice) -> None:
         unplanned = Restoration.objects.get(draft__tooth__code="26")
         case = case_of(unplanned)
         assert case["restoration"]["light"]["name"] == "Curing light B"
@@ -118,7 +118,7 @@ class TestCase:
         after = plan(read_case(case_of(Restoration.objects.get(draft__tooth__code="26"))))
         assert after.totals.cure_seconds > before.totals.cure_seconds  # type: ignore[union-attr]
 
-    def test_a_saved_plan_stays_when_the_shelf_changes(self, molar: Restoration) -> None:
+    def test_a_saved_plan_stays_when_stock_changes(self, molar: Restoration) -> None:
         before = case_of(molar)
         Item.objects.filter(kind="mass").update(properties={})
         assert case_of(molar) == before

@@ -361,7 +361,7 @@ def test_the_record_keeps_what_was_decided_and_what_was_said_to_it(call: Caller,
     record = Record.objects.get(run=run["id"])
     told = {d["about"]: d for d in call("get", f"records/{record.pk}")[1]["decisions"]}
     assert told["Field"]["said"] == "Given: 1.8 ml, 2 %."
-    assert told["Treated for"]["said"].endswith("Seen beside it, to be booked: 37 occlusal, stained.")
+    assert told["Treated for"]["said"].endswith("Seen besides, to be scheduled: 37 occlusal, stained.")
     assert told["Over the dentin"]["chosen"].startswith("calcium silicate base: Holm silicate")
     pages = PdfReader(BytesIO(call.client.get(f"/api/records/{record.pk}/pdf").content)).pages
     text = " ".join(" ".join(page.extract_text() for page in pages).split())

@@ -141,7 +141,7 @@ def test_only_what_fits_is_taken() -> None:
         with pytest.raises(Refused) as caught:
             refuse_unfit(state, kind, "dam")
         assert caught.value.code == code
-    with pytest.raises(Refused, match="stands at dam, not at band"):
+    with pytest.raises(Refused, match="the run is at dam, not at band"):
         refuse_unfit(state, "check_passed", "band")
 
 
@@ -219,7 +219,7 @@ class TestRecordContent:
         state, _ = played(["check_passed", "step_done", "check_passed", "got_wet"], seconds=15)
         assert state.step_id == "band"
         (told,) = deviations(state)
-        assert told["text"] == "The field got wet at: Light. Dry it. Done again: Band, Wedge."
+        assert told["text"] == "The field was contaminated at: Light. Dry it. Done again: Band, Wedge."
 
     def test_light_left_early_is_told(self) -> None:
         state, _ = played(["check_passed", "step_done", "check_passed", "step_done"], seconds=10)

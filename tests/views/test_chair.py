@@ -92,7 +92,7 @@ def test_deeper_wet_and_pause_are_taken_and_told(page: Page, server: Server) -> 
         go_on(page)
     page.keyboard.press("Space")
     found = page.get_by_role("article").get_by_role("list", name="Deviations")
-    for words in ("6 mm instead of 4.5 mm", "patient needs a break", "The field got wet at: Place"):
+    for words in ("6 mm instead of 4.5 mm", "patient needs a break", "The field was contaminated at: Place"):
         expect(found).to_contain_text(words)
     expect(page.locator('[data-step="bond.etch_enamel"]')).to_contain_text("(2 times)")
 

@@ -35,20 +35,20 @@ def test_a_lamp_that_falls_is_told_on_today_bench_and_at_the_chair(page: Page, s
         page.get_by_role("button", name=f"Read at {distance} mm").click()
         expect(kept.get_by_role("listitem")).to_have_count(i + 1)
     page.get_by_role("button", name="Keep these 3 readings").click()
-    said = page.get_by_role("list", name="What is to be said of it")
-    expect(said).to_contain_text(re.compile(r"Curing light B gives \d+ mW/cm².*wants \d+"))
+    said = page.get_by_role("list", name="State of the curing light")
+    expect(said).to_contain_text(re.compile(r"Curing light B gives \d+ mW/cm².*requires \d+"))
     assert output(page) < 0.5 * sound
     expect(page.get_by_role("region", name="Plans made with more light")).to_contain_text(PATIENT)
 
     page.get_by_role("link", name="Today").click()
     expect(row(page, PATIENT)).to_contain_text("plan again")
-    expect(row(page, PATIENT)).to_contain_text(re.compile(r"Curing light B gives \d+ mW/cm²; .* wants"))
+    expect(row(page, PATIENT)).to_contain_text(re.compile(r"Curing light B gives \d+ mW/cm²; .* requires"))
     row(page, PATIENT).get_by_role("button", name="Start").click()
     expect(page.get_by_role("status").filter(has_text="plan again")).to_be_visible()
 
     page.goto(f"{server.url}/bench/{molar_id(page, server)}")
     expect(page.get_by_text("Read again since.")).to_be_visible()
-    expect(page.get_by_text(re.compile(r"Curing light B gives \d+ mW/cm²; .* wants"))).to_be_visible()
+    expect(page.get_by_text(re.compile(r"Curing light B gives \d+ mW/cm²; .* requires"))).to_be_visible()
     assert figure(page, "light_seconds") == light
     page.get_by_role("button", name="Take the new readings").click()
     expect(page.get_by_text("Read again since.")).to_have_count(0)

@@ -23,7 +23,7 @@ def test_signs_that_contradict_the_pulp_stop_the_plan_until_they_are_settled(
     opened(page, "1")
     field(page, "findings.pain").select_option("spontaneous")
     refused = page.get_by_role("alert").filter(
-        has_text="Signs and diagnosis contradict each other: pain by itself"
+        has_text="Recorded signs (spontaneous pain) conflict with the diagnosis"
     )
     expect(refused).to_be_visible()
     expect(page.get_by_role("button", name="Start chairside")).to_be_disabled()

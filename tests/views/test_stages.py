@@ -71,12 +71,12 @@ def test_a_whole_case_is_told_by_keys(page: Page, server: Server) -> None:
     opened(page, "1")
     pick(page, "findings.percussion", "tender")
     expect(page.get_by_role("region", name="Examination and diagnosis")).to_contain_text(
-        "pulp reversibly inflamed"
+        "caries, reversible pulpitis"
     )
     pick(page, "findings.pulp", "diagnosis")
-    expect(page.get_by_role("alert").filter(has_text="There is doubt about the pulp")).to_be_visible()
+    expect(page.get_by_role("alert").filter(has_text="Diagnose the pulp before restoring")).to_be_visible()
     pick(page, "findings.pulp", "reversible")
-    expect(page.get_by_role("alert").filter(has_text="There is doubt about the pulp")).to_be_hidden()
+    expect(page.get_by_role("alert").filter(has_text="Diagnose the pulp before restoring")).to_be_hidden()
 
     notes = opened(page, "2")
     page.keyboard.type("yes")
@@ -107,9 +107,9 @@ def test_a_whole_case_is_told_by_keys(page: Page, server: Server) -> None:
     notes = opened(page, "8")
     page.keyboard.type("etch")
     expect(notes).to_contain_text("Etch enamel and dentin, 15 s")
-    expect(notes).to_contain_text("Holm adhesive 3-bottle")
-    expect(notes).to_contain_text("Scrub the primer, 2 coats, 30 s")
-    pick(page, "restoration.adhesive", "Skarv adhesive 1-bottle")
+    expect(notes).to_contain_text("Holm three-bottle adhesive")
+    expect(notes).to_contain_text("Apply the primer, 2 coats with agitation, 30 s")
+    pick(page, "restoration.adhesive", "Skarv one-bottle adhesive")
     expect(notes).to_contain_text("two-step etch-and-rinse, 5.8 %")
 
     notes = opened(page, "9")
@@ -133,7 +133,7 @@ def test_a_deep_tooth_gets_a_base_that_is_drawn_and_dragged_and_lit_round(page: 
     page.keyboard.press("Enter")
     notes = opened(page, "6")
     expect(notes).to_contain_text("calcium silicate base: Holm silicate, 1.0 mm")
-    expect(notes).to_contain_text("0.4 mm of dentin are left over a living pulp")
+    expect(notes).to_contain_text("0.4 mm are left over a vital pulp")
     expect(notes).to_contain_text("Calcium silicate sets, 720 s")
     expect(page.get_by_text("Restoration over the base").first).to_be_visible()
     page.wait_for_timeout(600)
@@ -155,7 +155,7 @@ def test_a_deep_tooth_gets_a_base_that_is_drawn_and_dragged_and_lit_round(page: 
 
     # The pulp shows: nothing goes on until somebody has decided.
     notes.get_by_label("pulp exposed").select_option("undecided")
-    expect(page.get_by_role("alert").filter(has_text="The pulp shows: stop")).to_be_visible()
+    expect(page.get_by_role("alert").filter(has_text="Pulp exposed: stop")).to_be_visible()
     expect(page.get_by_role("button", name="Start chairside")).to_be_disabled()
     notes.get_by_label("pulp exposed").select_option("cap")
     expect(notes).to_contain_text("Stop the bleeding")
@@ -172,10 +172,10 @@ def test_a_refusal_is_lifted_where_it_is_told(page: Page, server: Server) -> Non
     assert done.returncode == 0, done.stderr
     sign_in(page, server)
     page.goto(f"{server.url}/bench/4")
-    expect(page.get_by_role("alert")).to_contain_text("There is doubt about the pulp: pain by itself")
+    expect(page.get_by_role("alert")).to_contain_text("Pulp diagnosis unclear (spontaneous pain)")
     # Another word for the pulp does not lift it: the signs stand against that.
     page.get_by_label("pulp, diagnosed").select_option("reversible")
-    expect(page.get_by_role("alert")).to_contain_text("Signs and diagnosis contradict each other")
+    expect(page.get_by_role("alert")).to_contain_text("conflict with the diagnosis")
     page.get_by_label("pain").select_option("brief_on_cold")
     expect(page.locator("[data-figure=increments]")).to_be_visible()
 
@@ -186,7 +186,7 @@ def test_cusps_are_covered_and_a_cover_too_thin_in_the_groove_is_shown_there(
     open_bench(page, server)
     before = figure(page, "filling")
     notes = opened(page, "5")
-    expect(notes).to_contain_text("in heads of 3 mm")
+    expect(notes).to_contain_text("depth in 3 mm bur-head lengths")
     cusps = notes.get_by_role("group", name="cusps to cover")
     page.keyboard.press("Space")
     cusps.get_by_role("button", name="distofacial").click()
@@ -198,11 +198,11 @@ def test_cusps_are_covered_and_a_cover_too_thin_in_the_groove_is_shown_there(
     groove.fill("1.2")
     checks = notes.get_by_role("list", name="Checks of this stage")
     thin = checks.get_by_role("listitem").filter(has_text="Clearance, where least")
-    expect(thin).to_contain_text("1.2 mm, in the groove, as typed. Deepen it to 1.5 mm")
+    expect(thin).to_contain_text("1.2 mm, in the groove, as entered. Deepen it to 1.5 mm")
     prepare = rail.get_by_role("button", name="Preparation")
     expect(prepare.get_by_role("img")).to_have_accessible_name("stop")
     groove.fill("1.6")
-    expect(thin).to_have_text(re.compile("^Cover, where thinnest"))
+    expect(thin).to_have_text(re.compile("^Clearance, where least"))
     expect(prepare.get_by_role("img")).not_to_have_accessible_name("stop")
     for cusp in ("mesiofacial", "distofacial"):
         cusps.get_by_role("button", name=cusp).click()

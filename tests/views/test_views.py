@@ -89,7 +89,9 @@ def test_increments_are_stepped_through_with_their_light(page: Page, server: Ser
     expect(page.get_by_text("1 mesial gingival increment")).to_be_visible()
     page.get_by_role("button", name="Why: Light-cure the mesial gingival increment").click()
     expect(
-        page.get_by_text(re.compile(r"weakest point gets \d+ mW/cm² and needs [\d.]+ J/cm²"))
+        page.get_by_text(
+            re.compile(r"point of lowest radiant exposure gets \d+ mW/cm² and needs [\d.]+ J/cm²")
+        )
     ).to_be_visible()
     page.keyboard.press("Escape")
     page.get_by_role("button", name="Increment before").click()
@@ -271,7 +273,7 @@ def test_a_step_pointed_at_lights_up_its_portion_and_says_what_it_is(page: Page,
     portion = page.get_by_text("step through, or click one")
     expect(portion).to_be_visible()
     tape.get_by_role("button", name=re.compile("^Place the mesial wall, lift 1")).hover()
-    expect(page.get_by_test_id("pointed-step")).to_contain_text("Press it to the band")
+    expect(page.get_by_test_id("pointed-step")).to_contain_text("Adapt it to the band")
     expect(page.get_by_text(re.compile("^2 mesial wall, lift 1"))).to_be_visible()
     section = page.get_by_role("group", name=re.compile("^Light and dimensions: mesiodistal"))
     expect(section.get_by_test_id("light-lines").locator("path").first).to_be_attached(timeout=15000)
@@ -372,8 +374,8 @@ def test_nothing_runs_out_of_a_small_screen(size: dict[str, int], browser: Brows
         "/lights",
         "/rules",
         "/rules/bond.etch_enamel_s",
-        "/shelf",
-        "/shelf/1",
+        "/stock",
+        "/stock/1",
         "/records",
         "/records/1",
     ):

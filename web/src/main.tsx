@@ -15,7 +15,7 @@ const BenchView = lazy(() => import("./bench/BenchView"));
 const ChairView = lazy(() => import("./chair/ChairView"));
 const LightsView = lazy(() => import("./lights/LightsView"));
 const RulesView = lazy(() => import("./rules/RulesView"));
-const ShelfView = lazy(() => import("./shelf/ShelfView"));
+const StockView = lazy(() => import("./stock/StockView"));
 const RecordsView = lazy(() => import("./record/RecordsView"));
 const RecordView = lazy(() => import("./record/RecordView"));
 
@@ -44,7 +44,7 @@ createRoot(root).render(
                   <Route path="/bench/:restorationId" element={<BenchView />} />
                   <Route path="/lights/:lampId?" element={<LightsView />} />
                   <Route path="/rules/:ruleId?" element={<RulesView />} />
-                  <Route path="/shelf/:itemId?" element={<ShelfView />} />
+                  <Route path="/stock/:itemId?" element={<StockView />} />
                   <Route path="/records" element={<RecordsView />} />
                   <Route path="/records/:recordId" element={<RecordView />} />
                 </Route>

@@ -28,7 +28,7 @@ from mallet.terms.plan import (
 )
 from mallet.terms.reasons import say, warn, warn_by
 from mallet.terms.restoration import Etch
-from mallet.terms.shelf import Adhesive
+from mallet.terms.stock import Adhesive
 
 SCHOOLS: dict[Etch, str] = {
     "selective_enamel": "selective enamel etch",
@@ -171,7 +171,7 @@ def _untold(chosen: Chosen, film: FilmCure) -> list[Assumption]:
 def _choose(case: Case, rules: Rulebook) -> tuple[Chosen, list[Reason]]:
     """Return the adhesive asked for, else of those that suit the technique the one whose kind fails least."""
     asked = case.composite.etch
-    shelf = [(i, one) for i, one in enumerate(case.stock) if isinstance(one, Adhesive)]
+    stock = [(i, one) for i, one in enumerate(case.stock) if isinstance(one, Adhesive)]
     why = {
         "selective_enamel": say("bond.selective_enamel"),
         "etch_and_rinse": say("bond.etch_and_rinse"),
@@ -179,16 +179,16 @@ def _choose(case: Case, rules: Rulebook) -> tuple[Chosen, list[Reason]]:
     }
     reasons = [why[asked]]
     if (wanted := case.composite.adhesive) is not None:
-        shelf = [(i, one) for i, one in shelf if one.name == wanted]
-        if not shelf:
+        stock = [(i, one) for i, one in stock if one.name == wanted]
+        if not stock:
             names = [one.name for one in case.stock if isinstance(one, Adhesive)]
             raise InputError.at(
                 "restoration.adhesive", wanted, ", ".join(names) or "none: there is no adhesive"
             )
-    if not shelf:
+    if not stock:
         return Chosen(asked), [*reasons, *([say("shelf.none")] if case.stock else [])]
-    suited = [Chosen(asked, one, i) for i, one in shelf if asked in SUITS[one.strategy]]
-    ways = suited or [Chosen(SUITS[one.strategy][0], one, i) for i, one in shelf]
+    suited = [Chosen(asked, one, i) for i, one in stock if asked in SUITS[one.strategy]]
+    ways = suited or [Chosen(SUITS[one.strategy][0], one, i) for i, one in stock]
     best = min(ways, key=lambda way: (rules.value(way.family(rules) or ""), way.adhesive.name))  # type: ignore[union-attr]
     assert best.adhesive
     family = best.family(rules) or ""

@@ -225,7 +225,7 @@ def portion_checks(cured: Sequence[Cured], rules: Rulebook) -> list[Check]:
         ),
         Check(
             topic="increment.dose",
-            title="Lowest radiant exposure",
+            title="Least exposed increment",
             measured=round(dose, 3),
             needed=round(need, 3),
             relation="at_least",

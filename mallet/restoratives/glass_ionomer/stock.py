@@ -11,7 +11,7 @@ from mallet.terms.pieces import Reason
 from mallet.terms.plan import Assumption, Want
 from mallet.terms.reasons import refuse, say
 from mallet.terms.restoration import GlassIonomerRestoration
-from mallet.terms.shelf import Coat, Ionomer
+from mallet.terms.stock import Coat, Ionomer
 
 HANDBOOK = "a conventional glass ionomer, by the handbook"
 
@@ -113,7 +113,7 @@ def tint_of(case: Case) -> str:
 
 
 def wants_of(case: Case, chosen: Chosen, capsules: int, coat: Coat | None) -> list[Want]:
-    """Return what is wanted from stock, where there is a stock."""
+    """Return what is wanted from stock, where the practice keeps any."""
     if not case.stock:
         return []
     item = chosen.item if chosen.at is not None else None

@@ -12,7 +12,7 @@ from mallet.terms.pieces import Reason
 from mallet.terms.plan import Want
 from mallet.terms.reasons import say
 from mallet.terms.restoration import Composite, SealantRestoration
-from mallet.terms.shelf import Maker, Sealant
+from mallet.terms.stock import ManufacturerCure, Sealant
 
 HANDBOOK = "a sealant by the handbook"
 # At which a package's time is taken to hold where it does not say.
@@ -58,7 +58,7 @@ def choose_sealant(case: Case, rules: Rulebook) -> Chosen:
 
 def _as_lit(item: Sealant | None, at: int | None, rules: Rulebook) -> Completed:
     """Return a sealant with its working curve, as a composite of enamel's shade that flows."""
-    made = (item.manufacturer if item else None) or Maker(
+    made = (item.manufacturer if item else None) or ManufacturerCure(
         seconds=rules.value("sealant.exposure_s"), at_irradiance_mw_cm2=OUTPUT_MW_CM2
     )
     resin = Composite(
@@ -76,7 +76,7 @@ def _as_lit(item: Sealant | None, at: int | None, rules: Rulebook) -> Completed:
 
 
 def wants_of(case: Case, chosen: Chosen) -> list[Want]:
-    """Return what is wanted from stock, where there is a stock."""
+    """Return what is wanted from stock, where the practice keeps any."""
     if not case.stock:
         return []
     item = chosen.item

@@ -4,6 +4,23 @@
  */
 
 export interface paths {
+  "/api/composites": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Composites */
+    get: operations["practice_api_planning_composites"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/hold-lessons": {
     parameters: {
       query?: never;
@@ -57,8 +74,8 @@ export interface paths {
      */
     get: operations["practice_api_lights_lights"];
     put?: never;
-    /** New Lamp */
-    post: operations["practice_api_lights_new_lamp"];
+    /** New Curing Light */
+    post: operations["practice_api_lights_new_curing_light"];
     delete?: never;
     options?: never;
     head?: never;
@@ -72,8 +89,8 @@ export interface paths {
       path?: never;
       cookie?: never;
     };
-    /** Lamp */
-    get: operations["practice_api_lights_lamp"];
+    /** Curing Light */
+    get: operations["practice_api_lights_curing_light"];
     put?: never;
     post?: never;
     delete?: never;
@@ -136,23 +153,6 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
-  "/api/masses": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    /** Masses */
-    get: operations["practice_api_planning_masses"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
   "/api/measure-first": {
     parameters: {
       query?: never;
@@ -186,7 +186,7 @@ export interface paths {
      * Package
      * @description Tell what a scanned code says, without keeping anything.
      */
-    post: operations["practice_api_shelf_package"];
+    post: operations["practice_api_stock_package"];
     delete?: never;
     options?: never;
     head?: never;
@@ -206,7 +206,7 @@ export interface paths {
      * Simulated Package
      * @description Have the simulated reader read a package of stock.
      */
-    post: operations["practice_api_shelf_simulated_package"];
+    post: operations["practice_api_stock_simulated_package"];
     delete?: never;
     options?: never;
     head?: never;
@@ -599,39 +599,39 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
-  "/api/shelf": {
+  "/api/stock": {
     parameters: {
       query?: never;
       header?: never;
       path?: never;
       cookie?: never;
     };
-    /** Shelf */
-    get: operations["practice_api_shelf_shelf"];
+    /** Stock */
+    get: operations["practice_api_stock_stock"];
     put?: never;
     /** Keep Rows */
-    post: operations["practice_api_shelf_keep_rows"];
+    post: operations["practice_api_stock_keep_rows"];
     delete?: never;
     options?: never;
     head?: never;
     patch?: never;
     trace?: never;
   };
-  "/api/shelf-file": {
+  "/api/stock-file": {
     parameters: {
       query?: never;
       header?: never;
       path?: never;
       cookie?: never;
     };
-    /** File Of Shelf */
-    get: operations["practice_api_shelf_file_of_shelf"];
+    /** File Of Stock */
+    get: operations["practice_api_stock_file_of_stock"];
     put?: never;
     /**
-     * Shelf In File
+     * Stock In File
      * @description Read a CSV file of items without keeping anything.
      */
-    post: operations["practice_api_shelf_shelf_in_file"];
+    post: operations["practice_api_stock_stock_in_file"];
     delete?: never;
     options?: never;
     head?: never;
@@ -708,7 +708,7 @@ export interface components {
       kind: "adhesive";
       /** Lot */
       lot?: string | null;
-      manufacturer?: components["schemas"]["Maker"] | null;
+      manufacturer?: components["schemas"]["ManufacturerCure"] | null;
       /** Name */
       name: string;
       /** Ph */
@@ -1370,7 +1370,7 @@ export interface components {
       density_g_cm3: number;
       /** Lot */
       lot?: string | null;
-      manufacturer?: components["schemas"]["Maker"] | null;
+      manufacturer?: components["schemas"]["ManufacturerCure"] | null;
       /** Max Increment Mm */
       max_increment_mm: number;
       /** Modulus Gpa */
@@ -1387,6 +1387,21 @@ export interface components {
       role: "dentin" | "body" | "enamel";
       /** Shrinkage Vol Percent */
       shrinkage_vol_percent: number;
+    };
+    /** CompositeOut */
+    CompositeOut: {
+      /** Case Part */
+      case_part: {
+        [key: string]: unknown;
+      };
+      /** Id */
+      id: number;
+      /** In Stock */
+      in_stock: boolean;
+      /** Name */
+      name: string;
+      /** Role */
+      role: string;
     };
     /**
      * CompositeRestoration
@@ -1482,6 +1497,16 @@ export interface components {
         [key: string]: number;
       };
       worst_point: components["schemas"]["Point"];
+    };
+    /**
+     * CuringCycle
+     * @description One cycle of the curing light: where the light comes from and how long it lasts (s).
+     */
+    CuringCycle: {
+      /** Seconds */
+      seconds: number;
+      /** Source */
+      source: string;
     };
     /**
      * CuspReduction
@@ -1589,7 +1614,8 @@ export interface components {
      * Dimension
      * @description A length that the user may drag or type; `case_path` is what it sets.
      *
-     *     p1 is the end that moves when the length grows; with `both_ends` p0 moves as far the other way.
+     *     p1 is the end that moves when the length grows; with `both_ends` p0 moves as far the other way. Longer, one that
+     *     `deepens` takes the cavity further in.
      */
     Dimension: {
       /**
@@ -1601,6 +1627,11 @@ export interface components {
       both_ends: boolean;
       /** Case Path */
       case_path: string;
+      /**
+       * Deepens
+       * @default false
+       */
+      deepens: boolean;
       /** Max */
       max: number;
       /** Min */
@@ -2639,10 +2670,10 @@ export interface components {
       text: string;
     };
     /**
-     * Maker
+     * ManufacturerCure
      * @description The manufacturer's cure time at a stated curing light output.
      */
-    Maker: {
+    ManufacturerCure: {
       /** At Irradiance Mw Cm2 */
       at_irradiance_mw_cm2: number;
       /** Seconds */
@@ -2656,21 +2687,6 @@ export interface components {
       id: string;
       /** Text */
       text: string;
-    };
-    /** MassOut */
-    MassOut: {
-      /** Case Part */
-      case_part: {
-        [key: string]: unknown;
-      };
-      /** Id */
-      id: number;
-      /** In Stock */
-      in_stock: boolean;
-      /** Name */
-      name: string;
-      /** Role */
-      role: string;
     };
     /**
      * MatrixBand
@@ -3264,16 +3280,6 @@ export interface components {
       /** Remaining Dentin Mm */
       remaining_dentin_mm?: number | null;
       scan?: components["schemas"]["Scan"] | null;
-    };
-    /**
-     * Press
-     * @description One cycle of the curing light: where the light comes from and how long it lasts (s).
-     */
-    Press: {
-      /** Seconds */
-      seconds: number;
-      /** Source */
-      source: string;
     };
     /**
      * PreviewIn
@@ -3999,7 +4005,7 @@ export interface components {
       kind: "sealant";
       /** Lot */
       lot?: string | null;
-      manufacturer?: components["schemas"]["Maker"] | null;
+      manufacturer?: components["schemas"]["ManufacturerCure"] | null;
       /** Name */
       name: string;
     };
@@ -4162,35 +4168,6 @@ export interface components {
         | "facial"
         | "lingual";
     };
-    /** ShelfFileIn */
-    ShelfFileIn: {
-      /** Text */
-      text: string;
-    };
-    /**
-     * ShelfFileOut
-     * @description The good rows of a file, and what is wrong with each of the others.
-     */
-    ShelfFileOut: {
-      /** Problems */
-      problems: components["schemas"]["ProblemOut"][];
-      /** Rows */
-      rows: components["schemas"]["StockedIn"][];
-    };
-    /** ShelfOut */
-    ShelfOut: {
-      /** Barcode Reader */
-      barcode_reader: string | null;
-      /** Items */
-      items: components["schemas"]["ItemOut"][];
-      /** Kinds */
-      kinds: components["schemas"]["KindOut"][];
-      /**
-       * Today
-       * Format: date
-       */
-      today: string;
-    };
     /**
      * Shoulder
      * @description A flat shoulder all round for a later crown: its width inwards, and how far it lies above the cementoenamel junction of
@@ -4350,7 +4327,7 @@ export interface components {
        * Presses
        * @default []
        */
-      presses: components["schemas"]["Press"][];
+      presses: components["schemas"]["CuringCycle"][];
       /** Role */
       role?: ("seal" | "cooling" | "after_band" | "set") | null;
       /** Seconds */
@@ -4412,6 +4389,35 @@ export interface components {
       title: string;
       /** Visits */
       visits: number;
+    };
+    /** StockFileIn */
+    StockFileIn: {
+      /** Text */
+      text: string;
+    };
+    /**
+     * StockFileOut
+     * @description The good rows of a file, and what is wrong with each of the others.
+     */
+    StockFileOut: {
+      /** Problems */
+      problems: components["schemas"]["ProblemOut"][];
+      /** Rows */
+      rows: components["schemas"]["StockedIn"][];
+    };
+    /** StockOut */
+    StockOut: {
+      /** Barcode Reader */
+      barcode_reader: string | null;
+      /** Items */
+      items: components["schemas"]["ItemOut"][];
+      /** Kinds */
+      kinds: components["schemas"]["KindOut"][];
+      /**
+       * Today
+       * Format: date
+       */
+      today: string;
     };
     /**
      * StockedIn
@@ -4824,6 +4830,26 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+  practice_api_planning_composites: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["CompositeOut"][];
+        };
+      };
+    };
+  };
   practice_api_planning_lessons_of_hold: {
     parameters: {
       query?: never;
@@ -4928,7 +4954,7 @@ export interface operations {
       };
     };
   };
-  practice_api_lights_new_lamp: {
+  practice_api_lights_new_curing_light: {
     parameters: {
       query?: never;
       header?: never;
@@ -4970,7 +4996,7 @@ export interface operations {
       };
     };
   };
-  practice_api_lights_lamp: {
+  practice_api_lights_curing_light: {
     parameters: {
       query?: never;
       header?: never;
@@ -5133,26 +5159,6 @@ export interface operations {
       };
     };
   };
-  practice_api_planning_masses: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["MassOut"][];
-        };
-      };
-    };
-  };
   practice_api_planning_first_to_measure: {
     parameters: {
       query?: never;
@@ -5195,7 +5201,7 @@ export interface operations {
       };
     };
   };
-  practice_api_shelf_package: {
+  practice_api_stock_package: {
     parameters: {
       query?: never;
       header?: never;
@@ -5228,7 +5234,7 @@ export interface operations {
       };
     };
   };
-  practice_api_shelf_simulated_package: {
+  practice_api_stock_simulated_package: {
     parameters: {
       query?: never;
       header?: never;
@@ -6333,7 +6339,7 @@ export interface operations {
       };
     };
   };
-  practice_api_shelf_shelf: {
+  practice_api_stock_stock: {
     parameters: {
       query?: never;
       header?: never;
@@ -6348,12 +6354,12 @@ export interface operations {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["ShelfOut"];
+          "application/json": components["schemas"]["StockOut"];
         };
       };
     };
   };
-  practice_api_shelf_keep_rows: {
+  practice_api_stock_keep_rows: {
     parameters: {
       query?: never;
       header?: never;
@@ -6372,7 +6378,7 @@ export interface operations {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["ShelfOut"];
+          "application/json": components["schemas"]["StockOut"];
         };
       };
       /** @description Unprocessable Entity */
@@ -6386,7 +6392,7 @@ export interface operations {
       };
     };
   };
-  practice_api_shelf_file_of_shelf: {
+  practice_api_stock_file_of_stock: {
     parameters: {
       query?: never;
       header?: never;
@@ -6406,7 +6412,7 @@ export interface operations {
       };
     };
   };
-  practice_api_shelf_shelf_in_file: {
+  practice_api_stock_stock_in_file: {
     parameters: {
       query?: never;
       header?: never;
@@ -6415,7 +6421,7 @@ export interface operations {
     };
     requestBody: {
       content: {
-        "application/json": components["schemas"]["ShelfFileIn"];
+        "application/json": components["schemas"]["StockFileIn"];
       };
     };
     responses: {
@@ -6425,7 +6431,7 @@ export interface operations {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["ShelfFileOut"];
+          "application/json": components["schemas"]["StockFileOut"];
         };
       };
       /** @description Unprocessable Entity */

@@ -335,7 +335,7 @@ function isOfHouse({ code }: Schemas["MissingOut"]): boolean {
   return code === "house.changed";
 }
 
-/** A case without what the server puts in of the house: rules, shelf, place. */
+/** A case without what the server puts in of the house: rules, stock, place. */
 function ownPart(data: Case): Case {
   return { ...data, practice_settings: {}, stock: [], place: "elsewhere" };
 }

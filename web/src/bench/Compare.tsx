@@ -9,7 +9,7 @@ import type { Box as Millimetres } from "../drawing/geometry";
 import { Choice } from "../shell/Choice";
 import { useWidth } from "../shell/useWidth";
 import { numerals, paper } from "../theme/tokens";
-import { type Preview, previewOf, useLights, useMasses } from "./queries";
+import { type Preview, previewOf, useLights, useComposites } from "./queries";
 import type { Ask } from "./told";
 import { type Subject, type Variant, variantsOf } from "./variants";
 
@@ -33,7 +33,7 @@ export function Compare({ data, technique, onTake, onClose }: Props) {
   const [asked, setSubject] = useState<Subject>("technique");
   const [start] = useState(data);
   const lights = useLights().data ?? [];
-  const composites = useMasses().data ?? [];
+  const composites = useComposites().data ?? [];
   const ways = (of: Subject) => variantsOf(of, start, technique, lights, composites);
   // What a restorative has none of is not offered.
   const subjects = SUBJECTS.filter(({ value }) => ways(value).length > 0);

@@ -121,7 +121,7 @@ export function StageNotes({
 
 const NEAREST = 3;
 
-/** What stands on the shelf and would not do, the nearest first; the rest once it is asked for. */
+/** What is in stock and would not do, the nearest first; the rest once it is asked for. */
 function Missed({ missed }: { missed: Schemas["Miss"][] }) {
   const [isOpen, setIsOpen] = useState(false);
   const rest = missed.length - NEAREST;

@@ -27,8 +27,11 @@ export function useLights() {
   return useQuery({ queryKey: ["lights"], queryFn: () => unwrap(client.GET("/api/lights")) });
 }
 
-export function useMasses() {
-  return useQuery({ queryKey: ["masses"], queryFn: () => unwrap(client.GET("/api/masses")) });
+export function useComposites() {
+  return useQuery({
+    queryKey: ["composites"],
+    queryFn: () => unwrap(client.GET("/api/composites")),
+  });
 }
 
 /** The query of a case's plan; cases that were asked for before are answered at once. */

@@ -21,7 +21,7 @@ export function variantsOf(
   data: Case,
   technique: Ask | undefined,
   lights: readonly Schemas["LightOut"][],
-  composites: readonly Schemas["MassOut"][],
+  composites: readonly Schemas["CompositeOut"][],
 ): Variant[] {
   const { restoration } = data;
   const own = {

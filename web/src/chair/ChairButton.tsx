@@ -24,7 +24,7 @@ export function ChairButton({ children, keyName, onPress, main, small, colour, d
       sx={{
         minHeight: 72,
         minWidth: main ? { xs: 128, md: 240 } : small ? 0 : { xs: 96, md: 120 },
-        px: small ? { xs: 1, md: 2 } : { xs: 2, md: 3 },
+        px: small ? { xs: 0.5, md: 2 } : { xs: 2, md: 3 },
         font: "inherit",
         fontSize: small ? { xs: 18, md: 20 } : 24,
         fontWeight: small ? 400 : 700,

@@ -309,7 +309,7 @@ function Actions({ run, step, isLast, controls }: ActionsProps) {
       </ChairButton>
       <Box sx={{ ml: { md: "auto" }, display: "flex", flexWrap: "wrap", gap: { xs: 1, md: 2 } }}>
         <ChairButton small keyName="W" disabled={!step.wet} onPress={() => press("got_wet")}>
-          got wet
+          contaminated
         </ChairButton>
         <Deeper
           run={run}

@@ -2,7 +2,7 @@ import Box from "@mui/material/Box";
 import { type FormEvent, useState } from "react";
 import type { Schemas } from "../api/client";
 import { dayOf } from "../session/time";
-import { useHoldPackage, useReadPackage, useShelf } from "../shelf/queries";
+import { useHoldPackage, useReadPackage, useStock } from "../stock/queries";
 import { night } from "../theme/tokens";
 import { ChairButton } from "./ChairButton";
 import { ChairDialog } from "./ChairDialog";
@@ -119,16 +119,16 @@ function Reader({ run, onTake }: { run: Run; onTake: (text: string) => void }) {
 
 /** In the demo: the packages that this plan wants, to hold before the simulated reader. */
 function Held({ run, onHold }: { run: Run; onHold: (lotId: number) => void }) {
-  const shelf = useShelf();
-  if (!shelf.data?.barcode_reader) return null;
+  const stock = useStock();
+  if (!stock.data?.barcode_reader) return null;
   const wanted = new Set(run.wants.map((want) => want.name));
-  const lots: Lot[] = shelf.data.items
+  const lots: Lot[] = stock.data.items
     .filter((item) => wanted.has(item.name))
     .flatMap((item) => item.lots.map((lot) => ({ ...lot, name: item.name })));
   return (
     <Box>
       <Box sx={{ fontSize: 18, color: night.soft, mb: 1 }}>
-        {shelf.data.barcode_reader}: hold before it
+        {stock.data.barcode_reader}: hold before it
       </Box>
       <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1 }}>
         {lots.map((lot) => (

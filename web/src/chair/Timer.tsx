@@ -6,7 +6,7 @@ import type { RunState } from "./fold";
 import { type Sound, useTone } from "./sound";
 
 const SIZE = 260;
-const WIDTH = "clamp(min(220px, 23vh), 20vw, 440px)";
+const WIDTH = "clamp(min(220px, 21vh), 20vw, 440px)";
 const R = 112;
 
 interface Props {

@@ -8,7 +8,7 @@ const PLACES: { to: string; name: string; isOver?: boolean }[] = [
   { to: "/", name: "Today" },
   { to: "/lights", name: "Curing lights", isOver: true },
   { to: "/records", name: "Records" },
-  { to: "/shelf", name: "Stock", isOver: true },
+  { to: "/stock", name: "Stock", isOver: true },
   { to: "/rules", name: "Rulebook", isOver: true },
 ];
 

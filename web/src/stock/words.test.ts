@@ -19,14 +19,14 @@ function item(kind: string, name: string, more: Partial<Item> = {}): Item {
 
 const OVER = { code: "shelf.over", text: "over", level: "stop" };
 const SOON = { code: "shelf.soon", text: "soon", level: "caution" };
-const SHELF = [
+const STOCK = [
   item("wedge", "thin wedge"),
   item("mass", "body", { flags: [SOON], manufacturer: "Skarv" }),
   item("liner", "hydroxide", { flags: [OVER, SOON] }),
 ];
 
 function names(search: string, onlyFlagged = false) {
-  return groupsOf(SHELF, search, onlyFlagged).flatMap((g) => g.items.map((i) => i.name));
+  return groupsOf(STOCK, search, onlyFlagged).flatMap((g) => g.items.map((i) => i.name));
 }
 
 test("things stand by kind in the order of the work, and are found by every word", () => {
@@ -37,7 +37,7 @@ test("things stand by kind in the order of the work, and are found by every word
 });
 
 test("the worst that is to be said of a thing is its mark", () => {
-  expect(SHELF.map(standing)).toEqual(["pass", "caution", "fail"]);
+  expect(STOCK.map(standing)).toEqual(["pass", "caution", "fail"]);
 });
 
 test("packages that are over do not count as left", () => {

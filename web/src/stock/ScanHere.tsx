@@ -7,7 +7,7 @@ import { Choice } from "../shell/Choice";
 import { Labelled } from "../shell/Labelled";
 import { saidBy } from "../shell/said";
 import { paper } from "../theme/tokens";
-import { type Package, type Shelf, useHoldPackage, useReadPackage } from "./queries";
+import { type Package, type Stock, useHoldPackage, useReadPackage } from "./queries";
 
 const LABELS = [
   { value: "clean", name: "clean" },
@@ -15,13 +15,13 @@ const LABELS = [
 ] as const;
 
 /** Takes the code of a package that came, from a reader that types or from the simulated one. */
-export function ScanHere({ shelf, onScan }: { shelf: Shelf; onScan: (found: Package) => void }) {
+export function ScanHere({ stock, onScan }: { stock: Stock; onScan: (found: Package) => void }) {
   const [text, setText] = useState("");
   const [label, setLabel] = useState<(typeof LABELS)[number]["value"]>("clean");
   const read = useReadPackage();
   const hold = useHoldPackage();
   const navigate = useNavigate();
-  const lots = shelf.items.flatMap((item) => (item.gtin ? item.lots : []));
+  const lots = stock.items.flatMap((item) => (item.gtin ? item.lots : []));
   const found = read.data;
 
   function take(code: string) {
@@ -29,7 +29,7 @@ export function ScanHere({ shelf, onScan }: { shelf: Shelf; onScan: (found: Pack
     read.mutate(code, {
       onSuccess: (what) => {
         onScan(what);
-        if (what.item_id) void navigate(`/shelf/${what.item_id}`);
+        if (what.item_id) void navigate(`/stock/${what.item_id}`);
       },
     });
   }
@@ -63,10 +63,10 @@ export function ScanHere({ shelf, onScan }: { shelf: Shelf; onScan: (found: Pack
           Look up
         </Button>
       </Box>
-      {shelf.barcode_reader && (
+      {stock.barcode_reader && (
         <Box sx={{ display: "flex", gap: 1, alignItems: "center", flexWrap: "wrap", mt: 1 }}>
           <Box sx={{ fontSize: 14, color: "text.secondary" }}>
-            {shelf.barcode_reader}, before a label that is
+            {stock.barcode_reader}, before a label that is
           </Box>
           <Choice label="Label" value={label} options={[...LABELS]} onChange={setLabel} />
           <Button

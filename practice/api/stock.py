@@ -1,4 +1,4 @@
-"""Stock: what stands on it, putting things there, a file of it, and packages that are scanned."""
+"""Stock: what is in it, putting items there, a file of it, and packages that are scanned."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import Field, Router, Schema
 
-from mallet.terms.shelf import LASTING, FieldSpec
+from mallet.terms.stock import LASTING, FieldSpec
 from practice.accounts.models import Practice, User
 from practice.accounts.owned import Refused
 from practice.api.access import user_of
@@ -17,19 +17,19 @@ from practice.api.errors import ErrorOut, ProblemOut
 from practice.api.planning import MissingOut
 from practice.devices.barcode import LONGEST, Package, SimulatedBarcodeReader, read_package
 from practice.equipment.models import Item, Lot
-from practice.equipment.shelf import (
+from practice.equipment.stock import (
     MODELS,
     Stocked,
     flags_of,
     flattened,
     keep,
     known_by,
-    read_shelf_file,
-    shelf_file,
+    read_stock_file,
     specs_of,
+    stock_file,
 )
 
-router = Router(tags=["shelf"], by_alias=True)
+router = Router(tags=["stock"], by_alias=True)
 
 
 class KindOut(Schema):
@@ -59,7 +59,7 @@ class ItemOut(Schema):
     flags: list[MissingOut]
 
 
-class ShelfOut(Schema):
+class StockOut(Schema):
     today: dt.date
     barcode_reader: str | None
     kinds: list[KindOut]
@@ -83,11 +83,11 @@ class RowsIn(Schema):
     rows: list[StockedIn] = Field(min_length=1, max_length=2000)
 
 
-class ShelfFileIn(Schema):
+class StockFileIn(Schema):
     text: str = Field(max_length=2_000_000)
 
 
-class ShelfFileOut(Schema):
+class StockFileOut(Schema):
     """The good rows of a file, and what is wrong with each of the others."""
 
     rows: list[StockedIn]
@@ -122,31 +122,31 @@ class CodeOut(Schema):
     reader: str
 
 
-@router.get("shelf", response=ShelfOut)
-def shelf(request: HttpRequest) -> ShelfOut:
-    return _shelf(user_of(request).practice)
+@router.get("stock", response=StockOut)
+def stock(request: HttpRequest) -> StockOut:
+    return _stock(user_of(request).practice)
 
 
-@router.post("shelf", response={200: ShelfOut, 422: ErrorOut})
-def keep_rows(request: HttpRequest, body: RowsIn) -> ShelfOut:
+@router.post("stock", response={200: StockOut, 422: ErrorOut})
+def keep_rows(request: HttpRequest, body: RowsIn) -> StockOut:
     user = user_of(request)
     keep(user.practice, [Stocked(**row.model_dump()) for row in body.rows], user)
-    return _shelf(user.practice)
+    return _stock(user.practice)
 
 
-@router.get("shelf-file", response=str)
-def file_of_shelf(request: HttpRequest) -> HttpResponse:
+@router.get("stock-file", response=str)
+def file_of_stock(request: HttpRequest) -> HttpResponse:
     practice = user_of(request).practice
-    response = HttpResponse(shelf_file(practice), content_type="text/csv; charset=utf-8")
+    response = HttpResponse(stock_file(practice), content_type="text/csv; charset=utf-8")
     response["Content-Disposition"] = f'attachment; filename="stock-{practice.today().isoformat()}.csv"'
     return response
 
 
-@router.post("shelf-file", response={200: ShelfFileOut, 422: ErrorOut})
-def shelf_in_file(request: HttpRequest, body: ShelfFileIn) -> ShelfFileOut:
+@router.post("stock-file", response={200: StockFileOut, 422: ErrorOut})
+def stock_in_file(request: HttpRequest, body: StockFileIn) -> StockFileOut:
     """Read a CSV file of items without keeping anything."""
-    rows, problems = read_shelf_file(body.text)
-    return ShelfFileOut(
+    rows, problems = read_stock_file(body.text)
+    return StockFileOut(
         rows=[StockedIn(**{**vars(row), "properties": dict(row.properties)}) for row in rows],
         problems=[ProblemOut(path=p.path, got=p.got, allowed=p.allowed) for p in problems],
     )
@@ -182,10 +182,10 @@ def simulated_package(request: HttpRequest, body: HeldIn) -> CodeOut:
     return CodeOut(text=reader.read(), reader=reader.name)
 
 
-def _shelf(practice: Practice) -> ShelfOut:
+def _stock(practice: Practice) -> StockOut:
     today = practice.today()
     rows = Item.objects.owned_by(practice).prefetch_related("lots")
-    return ShelfOut(
+    return StockOut(
         today=today,
         barcode_reader=SimulatedBarcodeReader.name if practice.is_demo else None,
         kinds=[KindOut(kind=kind, is_lasting=kind in LASTING, fields=specs_of(kind)) for kind in MODELS],

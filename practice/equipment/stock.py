@@ -16,8 +16,8 @@ from pydantic import ValidationError
 from mallet.terms.errors import InputError, Problem
 from mallet.terms.problems import problems_of
 from mallet.terms.restoration import Composite
-from mallet.terms.shelf import KINDS, LASTING, FieldSpec, fields_of
-from mallet.terms.shelf import Item as ShelfItem
+from mallet.terms.stock import KINDS, LASTING, FieldSpec, fields_of
+from mallet.terms.stock import Item as StockItem
 from mallet.terms.table import read_rows
 from practice.accounts.models import Practice, User, audit
 from practice.devices.barcode import Package
@@ -25,7 +25,7 @@ from practice.equipment.models import MASS, Item, Lot
 from practice.equipment.services import Flag
 from practice.once import once
 
-MODELS: dict[str, type[Composite] | type[ShelfItem]] = {MASS: Composite, **KINDS}
+MODELS: dict[str, type[Composite] | type[StockItem]] = {MASS: Composite, **KINDS}
 OWN_FIELDS = frozenset({"name", "lot", "kind"})
 # What the planner chooses from by itself; masses are chosen for a restoration.
 PLANNED = ("adhesive", "ionomer", "sealant", "coat", "base", "liner", "band", "wedge", "ring", "bur")
@@ -78,7 +78,7 @@ def is_usable(item: Item, today: dt.date) -> bool:
     return item.kind in LASTING or any(not lot.is_over(today) for lot in item.lots_left())
 
 
-def planned_shelf(practice: Practice, today: dt.date) -> list[dict[str, Any]]:
+def planned_stock(practice: Practice, today: dt.date) -> list[dict[str, Any]]:
     """Return what the planner may choose from, as a case takes it."""
     rows = Item.objects.owned_by(practice).filter(kind__in=PLANNED).prefetch_related("lots")
     return [row.case_part(today) for row in rows if is_usable(row, today)]
@@ -113,7 +113,7 @@ def _day(day: dt.date | None) -> str:
 
 
 @once
-def _on_shelf(practice: Practice) -> dict[tuple[str, str], Item]:
+def _on_stock(practice: Practice) -> dict[tuple[str, str], Item]:
     rows = Item.objects.owned_by(practice).prefetch_related("lots")
     return {(row.kind, row.name): row for row in rows}
 
@@ -121,7 +121,7 @@ def _on_shelf(practice: Practice) -> dict[tuple[str, str], Item]:
 def want_flags(practice: Practice, wants: Iterable[Mapping[str, Any]], today: dt.date) -> list[Flag]:
     """Return what is missing of what a plan wants from stock (`Want` as JSON). A house that keeps nothing
     of a kind there has it elsewhere."""
-    items = _on_shelf(practice)
+    items = _on_stock(practice)
     kept = {kind for kind, _ in items}
     found: list[Flag] = []
     for want in wants:
@@ -148,7 +148,7 @@ def keep(practice: Practice, rows: Sequence[Stocked], who: User) -> list[Item]:
     with transaction.atomic():
         kept = [_keep(practice, row) for row in rows]
         for row in rows:
-            audit(who, "equipment.shelf.kept", f"{row.kind} {row.name}"[:60], lot=row.lot, count=row.count)
+            audit(who, "equipment.stock.kept", f"{row.kind} {row.name}"[:60], lot=row.lot, count=row.count)
     return kept
 
 
@@ -212,7 +212,7 @@ def known_by(practice: Practice, package: Package) -> Item | None:
     return found
 
 
-def shelf_file(practice: Practice) -> str:
+def stock_file(practice: Practice) -> str:
     """Return stock as CSV: a row a lot, properties in columns of their own."""
     rows = list(Item.objects.owned_by(practice).prefetch_related("lots"))
     names = list(dict.fromkeys(spec.name for row in rows for spec in specs_of(row.kind)))
@@ -236,7 +236,7 @@ def _written(value: object) -> str:
     return f"{value:g}" if isinstance(value, float) else str(value)
 
 
-def read_shelf_file(text: str) -> tuple[list[Stocked], list[Problem]]:
+def read_stock_file(text: str) -> tuple[list[Stocked], list[Problem]]:
     """Return the good rows of a file of stock, and what is wrong with the others, by line and column.
 
     Raises InputError where the columns `kind` and `name` are missing or one is not known.

@@ -1,29 +1,29 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type Schemas, client, unwrap } from "../api/client";
 
-export type Shelf = Schemas["ShelfOut"];
+export type Stock = Schemas["StockOut"];
 export type Item = Schemas["ItemOut"];
 export type Kind = Schemas["KindOut"];
 export type Field = Schemas["FieldSpec"];
 export type Row = Schemas["StockedIn"];
 export type Package = Schemas["PackageOut"];
 
-export function useShelf() {
+export function useStock() {
   return useQuery({
-    queryKey: ["shelf"],
-    queryFn: () => unwrap(client.GET("/api/shelf")),
+    queryKey: ["stock"],
+    queryFn: () => unwrap(client.GET("/api/stock")),
     refetchOnMount: "always",
   });
 }
 
-/** What comes on the shelf, or leaves it, changes plans and what Today says is missing. */
+/** What comes into stock, or leaves it, changes plans and what Today says is missing. */
 export function useKeepRows() {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: (rows: Row[]) => unwrap(client.POST("/api/shelf", { body: { rows } })),
-    onSuccess: (shelf) => {
-      queries.setQueryData(["shelf"], shelf);
-      for (const key of ["today", "restoration", "masses", "lights"])
+    mutationFn: (rows: Row[]) => unwrap(client.POST("/api/stock", { body: { rows } })),
+    onSuccess: (stock) => {
+      queries.setQueryData(["stock"], stock);
+      for (const key of ["today", "restoration", "composites", "lights"])
         void queries.invalidateQueries({ queryKey: [key], refetchType: "none" });
       for (const key of ["preview", "measure-first", "light-lines", "hold-lessons"])
         queries.removeQueries({ queryKey: [key] });
@@ -31,9 +31,9 @@ export function useKeepRows() {
   });
 }
 
-export function useReadShelfFile() {
+export function useReadStockFile() {
   return useMutation({
-    mutationFn: (text: string) => unwrap(client.POST("/api/shelf-file", { body: { text } })),
+    mutationFn: (text: string) => unwrap(client.POST("/api/stock-file", { body: { text } })),
   });
 }
 

@@ -1,4 +1,4 @@
-"""The shelf: a file with bad rows, a package scanned when it comes and when it is opened at the chair."""
+"""Stock: a file with bad rows, a package scanned when it comes and when it is opened at the chair."""
 
 import csv
 import re
@@ -14,14 +14,14 @@ from tools.server import Server
 CODE = "01" + "09520041701014" + "17" + "291231" + "10" + "SB9001"
 
 
-def open_shelf(page: Page) -> None:
+def open_stock(page: Page) -> None:
     page.get_by_role("link", name="Stock").first.click()
     expect(page.get_by_role("heading", name="Stock", exact=True)).to_be_visible()
 
 
 def test_a_file_with_bad_rows_and_a_thing_that_is_over(page: Page, server: Server, tmp_path: Path) -> None:
     sign_in(page, server)
-    open_shelf(page)
+    open_stock(page)
     expect(page.get_by_role("list", name="Needs attention")).to_contain_text(
         re.compile("Holm ionomer.* expired on")
     )
@@ -48,7 +48,7 @@ def test_a_file_with_bad_rows_and_a_thing_that_is_over(page: Page, server: Serve
     expect(page.get_by_text("line 3, expires_on: '31.1.2029'? Allowed: a day as 2027-01-31")).to_be_visible()
     rows_in = page.get_by_role("list", name="Rows not kept yet")
     expect(rows_in.get_by_role("listitem")).to_have_count(1)
-    page.get_by_role("button", name="Put this row in stock").click()
+    page.get_by_role("button", name="Add this row to stock").click()
     page.get_by_label("Search names, manufacturers, lots").fill("soft")
     page.get_by_role("navigation", name="Found").get_by_role("link").click()
     expect(page.locator("[data-left]")).to_contain_text("7")
@@ -56,9 +56,9 @@ def test_a_file_with_bad_rows_and_a_thing_that_is_over(page: Page, server: Serve
     expect(page.locator("[data-left]")).to_contain_text("6")
 
 
-def test_a_package_that_comes_is_scanned_and_put_on_the_shelf(page: Page, server: Server) -> None:
+def test_a_package_that_comes_is_scanned_and_put_in_stock(page: Page, server: Server) -> None:
     sign_in(page, server)
-    open_shelf(page)
+    open_stock(page)
     page.get_by_label("its code").fill(CODE)
     page.get_by_role("button", name="Look up").click()
     expect(page.get_by_role("article", name="Skarv body")).to_be_visible()

@@ -2,18 +2,18 @@ import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import { dayOf } from "../session/time";
 import { FromFile } from "../shell/FromFile";
-import { type Row, useKeepRows, useReadShelfFile } from "./queries";
+import { type Row, useKeepRows, useReadStockFile } from "./queries";
 import { KINDS } from "./words";
 
-/** The shelf as a file: out, and in again row by row. */
-export function ShelfFile() {
-  const read = useReadShelfFile();
+/** The stock as a file: out, and in again row by row. */
+export function StockFile() {
+  const read = useReadStockFile();
   const keep = useKeepRows();
   return (
     <Box component="section" aria-label="Stock as a file" sx={{ display: "grid", gap: 1 }}>
       <Button
         component="a"
-        href="/api/shelf-file"
+        href="/api/stock-file"
         variant="outlined"
         download
         sx={{ justifySelf: "start" }}

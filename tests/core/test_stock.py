@@ -1,4 +1,4 @@
-"""What stands on the shelf: read, described, and taken by the plan where it would do."""
+"""What is in stock: read, described, and taken by the plan where it would do."""
 
 from typing import Any
 
@@ -10,7 +10,7 @@ from mallet.terms.case import read_case
 from mallet.terms.errors import InputError
 from mallet.terms.plan import Plan
 from mallet.terms.restoration import Composite
-from mallet.terms.shelf import KINDS, fields_of
+from mallet.terms.stock import KINDS, fields_of
 from tests.core.conftest import first_case, with_values
 from tests.core.planned import plan
 

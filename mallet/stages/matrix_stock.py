@@ -10,16 +10,16 @@ from mallet.cavity.band import BandKind
 from mallet.terms.pieces import Reason
 from mallet.terms.plan import Miss
 from mallet.terms.reasons import say
-from mallet.terms.shelf import MatrixBand, StockItem, WedgeItem
+from mallet.terms.stock import MatrixBand, StockItem, WedgeItem
 
 HAIR_MM = 1e-9
 
 
 def take_band(
-    shelf: Sequence[StockItem], kind: BandKind, span_mm: float
+    stock: Sequence[StockItem], kind: BandKind, span_mm: float
 ) -> tuple[MatrixBand | None, list[Miss]]:
     """Return the lowest band of a kind that spans a height, and what is amiss with the others."""
-    bands = [one for one in shelf if isinstance(one, MatrixBand) and one.form in get_args(BandKind)]
+    bands = [one for one in stock if isinstance(one, MatrixBand) and one.form in get_args(BandKind)]
     amiss = [(one, _band_amiss(one, kind, span_mm)) for one in bands]
     fitting = [one for one, reasons in amiss if not reasons]
     least = min(fitting, key=lambda band: (band.height_mm, band.thickness_mm, band.name), default=None)
@@ -37,11 +37,11 @@ def _band_amiss(band: MatrixBand, kind: BandKind, span_mm: float) -> list[tuple[
 
 
 def take_wedge(
-    shelf: Sequence[StockItem], least_width_mm: float, most_height_mm: float
+    stock: Sequence[StockItem], least_width_mm: float, most_height_mm: float
 ) -> tuple[WedgeItem | None, list[Miss]]:
     """Return the narrowest wedge that is wide enough, of those that stay below the contact if any does, and
     what is amiss with the others."""
-    wedges = [one for one in shelf if isinstance(one, WedgeItem)]
+    wedges = [one for one in stock if isinstance(one, WedgeItem)]
     amiss = [(one, _wedge_amiss(one, least_width_mm, most_height_mm)) for one in wedges]
     wide = [one for one in wedges if one.width_mm >= least_width_mm - HAIR_MM]
     least = min(

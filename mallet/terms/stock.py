@@ -23,7 +23,7 @@ class Item(Strict):
     lot: str | None = Field(default=None, max_length=40)
 
 
-class Maker(Strict):
+class ManufacturerCure(Strict):
     """The manufacturer's cure time at a stated curing light output."""
 
     seconds: Annotated[float, Field(gt=0, le=240)]
@@ -48,7 +48,7 @@ class Adhesive(Item):
     scrub_s: Seconds
     air_s: Seconds
     critical_exposure_j_cm2: Annotated[float, Field(ge=0.01, le=20)] | None = None
-    manufacturer: Maker | None = None
+    manufacturer: ManufacturerCure | None = None
 
 
 class Ionomer(Item):
@@ -81,7 +81,7 @@ class Sealant(Item):
     kind: Literal["sealant"]
     depth_mm: Annotated[float, Field(ge=0.3, le=6)] | None = None
     density_g_cm3: Annotated[float, Field(ge=1, le=3)] = 1.2
-    manufacturer: Maker | None = None
+    manufacturer: ManufacturerCure | None = None
 
 
 class Coat(Item):

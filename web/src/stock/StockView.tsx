@@ -9,8 +9,8 @@ import { Waiting } from "../shell/Waiting";
 import { ItemPage } from "./ItemPage";
 import { NewThing } from "./NewThing";
 import { ScanHere } from "./ScanHere";
-import { ShelfFile } from "./ShelfFile";
-import { type Item, type Package, type Shelf, useShelf } from "./queries";
+import { StockFile } from "./StockFile";
+import { type Item, type Package, type Stock, useStock } from "./queries";
 import { KINDS, groupsOf, leftOf, standing } from "./words";
 
 const PARTS = [
@@ -20,20 +20,20 @@ const PARTS = [
 type Part = (typeof PARTS)[number]["value"];
 
 /** Everything that a plan may call for, its lots and when they are over. */
-export default function ShelfView() {
-  const shelf = useShelf();
-  if (shelf.isPending) return <Waiting />;
-  if (shelf.isError) return <Trouble error={shelf.error} again={() => void shelf.refetch()} />;
-  return <Stock shelf={shelf.data} />;
+export default function StockView() {
+  const stock = useStock();
+  if (stock.isPending) return <Waiting />;
+  if (stock.isError) return <Trouble error={stock.error} again={() => void stock.refetch()} />;
+  return <Items stock={stock.data} />;
 }
 
-function Stock({ shelf }: { shelf: Shelf }) {
+function Items({ stock }: { stock: Stock }) {
   const id = Number(useParams().itemId);
   const [search, setSearch] = useState("");
   const [part, setPart] = useState<Part>("all");
   const [scanned, setScanned] = useState<Package | null>(null);
-  const groups = groupsOf(shelf.items, search, part === "flagged");
-  const item = shelf.items.find((one) => one.id === id);
+  const groups = groupsOf(stock.items, search, part === "flagged");
+  const item = stock.items.find((one) => one.id === id);
   return (
     <TwoPanes
       label="Items"
@@ -55,7 +55,7 @@ function Stock({ shelf }: { shelf: Shelf }) {
           ))}
           {groups.length === 0 && (
             <Box sx={{ py: 2 }}>
-              {shelf.items.length === 0
+              {stock.items.length === 0
                 ? "Nothing in stock yet: read a file, or add the first item."
                 : part === "flagged" && !search
                   ? "Nothing expired or out of stock."
@@ -66,18 +66,18 @@ function Stock({ shelf }: { shelf: Shelf }) {
       }
     >
       {item ? (
-        <ItemPage key={item.id} item={item} shelf={shelf} scanned={scanned} />
+        <ItemPage key={item.id} item={item} stock={stock} scanned={scanned} />
       ) : (
         <Box sx={{ p: { xs: 2, md: 3 }, maxWidth: 860, display: "grid", gap: 3 }}>
           <Box>
             <Box component="h1" sx={{ m: 0, fontSize: 26 }}>
               Stock
             </Box>
-            <Flagged items={shelf.items} />
+            <Flagged items={stock.items} />
           </Box>
-          <ScanHere shelf={shelf} onScan={setScanned} />
-          <ShelfFile />
-          <NewThing key={scanned?.gtin} kinds={shelf.kinds} scanned={scanned} />
+          <ScanHere stock={stock} onScan={setScanned} />
+          <StockFile />
+          <NewThing key={scanned?.gtin} kinds={stock.kinds} scanned={scanned} />
         </Box>
       )}
     </TwoPanes>
@@ -104,7 +104,7 @@ function Flagged({ items }: { items: Item[] }) {
 
 function ItemLink({ item, isShown }: { item: Item; isShown: boolean }) {
   return (
-    <ListLink to={`/shelf/${item.id}`} isShown={isShown} columns="22px minmax(0, 1fr) auto">
+    <ListLink to={`/stock/${item.id}`} isShown={isShown} columns="22px minmax(0, 1fr) auto">
       <VerdictMark verdict={standing(item)} />
       <span>{item.name}</span>
       <strong>{item.lots.length > 0 ? leftOf(item) : ""}</strong>

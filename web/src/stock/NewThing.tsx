@@ -8,7 +8,7 @@ import { paper } from "../theme/tokens";
 import { type Field, type Item, type Kind, type Package, useKeepRows } from "./queries";
 import { KINDS, meant, said, wordsOf } from "./words";
 
-/** Puts a new thing on the shelf: its kind first, then what planning needs to know. */
+/** Puts a new item in stock: its kind first, then what planning needs to know. */
 export function NewThing({ kinds, scanned }: { kinds: Kind[]; scanned: Package | null }) {
   const [chosen, setChosen] = useState(kinds[0]?.kind ?? "");
   const kind = kinds.find((k) => k.kind === chosen);
@@ -61,10 +61,10 @@ export function ThingForm({ kind, item, scanned, onDone }: FormProps) {
       ? { lot: scanned.lot, expires_on: scanned.expires_on, count: 1 }
       : { lot: "", expires_on: null, count: null };
     keep.mutate([{ kind: kind.kind, name, manufacturer, gtin, properties, ...lot }], {
-      onSuccess: (shelf) => {
+      onSuccess: (stock) => {
         onDone?.();
-        const made = shelf.items.find((one) => one.kind === kind.kind && one.name === name);
-        if (!item && made) void navigate(`/shelf/${made.id}`);
+        const made = stock.items.find((one) => one.kind === kind.kind && one.name === name);
+        if (!item && made) void navigate(`/stock/${made.id}`);
       },
     });
   }

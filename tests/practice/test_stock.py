@@ -1,4 +1,4 @@
-"""The shelf: things with lots, what of it plans get and miss, a file, packages that are scanned."""
+"""Stock: items with lots, what of it plans get and miss, a file, packages that are scanned."""
 
 import csv
 import datetime as dt
@@ -11,7 +11,7 @@ from mallet.terms.errors import InputError
 from practice.accounts.models import Practice, User
 from practice.devices.barcode import Package, SimulatedBarcodeReader, read_package
 from practice.equipment.models import Item, Lot
-from practice.equipment.shelf import planned_shelf
+from practice.equipment.stock import planned_stock
 from practice.records.models import Record
 from practice.restorations.models import Restoration
 from tests.practice.conftest import Caller, event, play_to_end
@@ -27,7 +27,7 @@ BAND = {
 
 
 def thing(call: Caller, name: str) -> dict[str, Any]:
-    found: dict[str, Any] = next(i for i in call("get", "shelf")[1]["items"] if i["name"] == name)
+    found: dict[str, Any] = next(i for i in call("get", "stock")[1]["items"] if i["name"] == name)
     return found
 
 
@@ -42,21 +42,21 @@ def band_of(call: Caller, molar: Restoration) -> str | None:
     return name
 
 
-def test_the_shelf_tells_kinds_properties_lots_and_what_to_see_to(call: Caller) -> None:
-    status, shelf = call("get", "shelf")
+def test_stock_tells_kinds_properties_lots_and_what_to_see_to(call: Caller) -> None:
+    status, stock = call("get", "stock")
     assert status == 200
-    assert {item["kind"] for item in shelf["items"]} == {kind["kind"] for kind in shelf["kinds"]}
+    assert {item["kind"] for item in stock["items"]} == {kind["kind"] for kind in stock["kinds"]}
     assert {f["code"] for f in thing(call, "Holm ionomer")["flags"]} == {"shelf.over"}
     assert {f["code"] for f in thing(call, "Holm hydroxide")["flags"]} == {"shelf.soon"}
     assert thing(call, "Auk ring")["flags"] == []
 
 
-def test_what_comes_on_the_shelf_is_planned_with_and_what_goes_over_is_not(
+def test_what_comes_into_stock_is_planned_with_and_what_expires_is_not(
     call: Caller, molar: Restoration, demo: Practice
 ) -> None:
     assert band_of(call, molar) == "Tern sectional 5.5"
     last = (demo.today() + dt.timedelta(days=90)).isoformat()
-    status, _ = call("post", "shelf", {"rows": [{**BAND, "lot": "X1", "expires_on": last, "count": 2}]})
+    status, _ = call("post", "stock", {"rows": [{**BAND, "lot": "X1", "expires_on": last, "count": 2}]})
     assert status == 200
     assert band_of(call, molar) == "Tern sectional 5.4"
     case = call("get", f"restorations/{molar.pk}")[1]["case"]
@@ -73,7 +73,7 @@ def test_what_comes_on_the_shelf_is_planned_with_and_what_goes_over_is_not(
     assert missing(call, molar)["shelf.none"] == "Tern sectional 5.4: none left"
 
 
-def test_a_want_that_nothing_on_the_shelf_meets_is_told(call: Caller, molar: Restoration) -> None:
+def test_a_want_that_nothing_in_stock_meets_is_told(call: Caller, molar: Restoration) -> None:
     Lot.objects.filter(item__kind="wedge").update(count=0)
     assert missing(call, molar)["shelf.none"].startswith("Tern wedge")
     case = call("get", f"restorations/{molar.pk}")[1]["case"]
@@ -95,7 +95,7 @@ def test_a_bad_row_is_named_and_nothing_is_kept(
 ) -> None:
     before = Item.objects.count()
     good = {**BAND, "name": "sound in itself"}
-    status, said = call("post", "shelf", {"rows": [{**BAND, **change}, good]})
+    status, said = call("post", "stock", {"rows": [{**BAND, **change}, good]})
     assert status == 422
     (problem,) = said["problems"]
     assert problem["path"] == path
@@ -104,18 +104,18 @@ def test_a_bad_row_is_named_and_nothing_is_kept(
 
 
 def test_a_number_names_one_thing(call: Caller) -> None:
-    status, said = call("post", "shelf", {"rows": [{**BAND, "gtin": GTIN}]})
+    status, said = call("post", "stock", {"rows": [{**BAND, "gtin": GTIN}]})
     assert status == 422
     (problem,) = said["problems"]
     assert (problem["path"], "Skarv body" in problem["allowed"]) == ("rows[0].gtin", True)
 
 
-def test_the_shelf_goes_out_and_comes_back_the_same(call: Caller) -> None:
-    text = call.client.get("/api/shelf-file").content.decode()
-    before = call("get", "shelf")[1]["items"]
-    status, read = call("post", "shelf-file", {"text": text})
+def test_stock_goes_out_and_comes_back_the_same(call: Caller) -> None:
+    text = call.client.get("/api/stock-file").content.decode()
+    before = call("get", "stock")[1]["items"]
+    status, read = call("post", "stock-file", {"text": text})
     assert (status, read["problems"]) == (200, [])
-    assert call("post", "shelf", {"rows": read["rows"]})[1]["items"] == before
+    assert call("post", "stock", {"rows": read["rows"]})[1]["items"] == before
 
 
 def test_a_file_names_its_bad_rows_and_keeps_the_good_ones(call: Caller) -> None:
@@ -127,7 +127,7 @@ def test_a_file_names_its_bad_rows_and_keeps_the_good_ones(call: Caller) -> None
     table.writerow(["wedge", "strong", "W3", "", "5", "1", "1", "8"])
     table.writerow(["spoon", "x", "", "", "", "", "", ""])
     table.writerow(["wedge", "late", "W4", "31.1.2029", "many", "1", "1", ""])
-    status, read = call("post", "shelf-file", {"text": out.getvalue()})
+    status, read = call("post", "stock-file", {"text": out.getvalue()})
     assert status == 200
     assert [(r["name"], r["properties"]) for r in read["rows"]] == [
         ("good", {"width_mm": 1.3, "height_mm": 1.1}),
@@ -136,7 +136,7 @@ def test_a_file_names_its_bad_rows_and_keeps_the_good_ones(call: Caller) -> None
     assert [p["path"] for p in read["problems"]] == [
         "line 3, width_mm", "line 5, kind", "line 6, expires_on", "line 6, count",
     ]  # fmt: skip
-    assert call("post", "shelf-file", {"text": "kind,name,colour\nwedge,x,red"})[0] == 422
+    assert call("post", "stock-file", {"text": "kind,name,colour\nwedge,x,red"})[0] == 422
 
 
 def test_a_code_says_what_the_package_is() -> None:
@@ -184,15 +184,15 @@ def test_a_scanned_lot_is_in_the_record_and_one_that_is_over_a_deviation(
     assert call.client.get(f"/api/records/{record['id']}/pdf").status_code == 200
 
 
-def test_another_practice_has_its_own_shelf(call: Caller, demo: Practice, assistant: User) -> None:
+def test_another_practice_has_its_own_stock(call: Caller, demo: Practice, assistant: User) -> None:
     other = Practice.objects.create(name="Elsewhere")
-    assert planned_shelf(other, other.today()) == []
+    assert planned_stock(other, other.today()) == []
     stranger = User.objects.create_user(
         username="s", password="x", full_name="S", role="dentist", practice=other
     )
-    assert call("get", "shelf")[1]["items"]
+    assert call("get", "stock")[1]["items"]
     elsewhere = Caller(stranger)
-    assert elsewhere("get", "shelf")[1]["items"] == []
+    assert elsewhere("get", "stock")[1]["items"] == []
     assert elsewhere("post", "packages/simulated", {"lot_id": Lot.objects.all()[0].pk})[0] == 409
     assert elsewhere("post", "packages", {"text": GTIN})[1]["item_id"] is None
-    assert Caller(assistant)("post", "shelf", {"rows": [BAND]})[0] == 200
+    assert Caller(assistant)("post", "stock", {"rows": [BAND]})[0] == 200

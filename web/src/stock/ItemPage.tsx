@@ -7,21 +7,21 @@ import { Labelled } from "../shell/Labelled";
 import { Verdict } from "../shell/Verdict";
 import { Refused } from "../shell/Refused";
 import { numerals, paper } from "../theme/tokens";
-import { type Item, type Package, type Row, type Shelf, useKeepRows } from "./queries";
+import { type Item, type Package, type Row, type Stock, useKeepRows } from "./queries";
 import { ThingForm } from "./NewThing";
 import { KINDS, leftOf, said, wordsOf } from "./words";
 
 interface Props {
   item: Item;
-  shelf: Shelf;
+  stock: Stock;
   /** The package that was scanned last, if it is of this thing. */
   scanned: Package | null;
 }
 
 /** One thing: what planning knows of it, its lots, and the means to change both. */
-export function ItemPage({ item, shelf, scanned }: Props) {
+export function ItemPage({ item, stock, scanned }: Props) {
   const [isChanging, setIsChanging] = useState(false);
-  const kind = shelf.kinds.find((k) => k.kind === item.kind);
+  const kind = stock.kinds.find((k) => k.kind === item.kind);
   const fresh = scanned?.item_id === item.id ? scanned : null;
   return (
     <Box
@@ -30,7 +30,7 @@ export function ItemPage({ item, shelf, scanned }: Props) {
       sx={{ p: { xs: 2, md: 3 }, maxWidth: 860, display: "grid", gap: 2 }}
     >
       <Box>
-        <Link to="/shelf" style={{ color: paper.verdigris }}>
+        <Link to="/stock" style={{ color: paper.verdigris }}>
           Stock
         </Link>{" "}
         <span style={{ color: paper.soft }}>
