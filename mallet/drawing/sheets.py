@@ -17,6 +17,7 @@ from mallet.cavity.sections import Ring
 from mallet.restoratives.worked import Worked
 from mallet.rulebook import Rulebook
 from mallet.rulebook.parts import part_name, size_name
+from mallet.terms.parts import ProximalBox
 from mallet.terms.pieces import Point
 
 View = Literal[
@@ -53,7 +54,8 @@ class Shape(Drawn):
 class Dimension(Drawn):
     """A length that the user may drag or type; `case_path` is what it sets.
 
-    p1 is the end that moves when the length grows; with `both_ends` p0 moves as far the other way.
+    p1 is the end that moves when the length grows; with `both_ends` p0 moves as far the other way. Longer, one that
+    `deepens` takes the cavity further in.
     """
 
     case_path: str
@@ -66,6 +68,7 @@ class Dimension(Drawn):
     max: float
     step: float
     both_ends: bool
+    deepens: bool = False
     state: Literal["measured", "estimated", "handbook"]
 
 
@@ -208,6 +211,7 @@ def dimension_of(
         max=most,
         step=STEP_MM,
         both_ends=name == "width_mm" or (name == "length_mm" and not worked.cavity.boxes),
+        deepens=name == "depth_mm" or (isinstance(part, ProximalBox) and name == "height_mm"),
         state="estimated" if getattr(part, name) is None else worked.case.provenance_of(path),
     )
 

@@ -36,7 +36,14 @@ def upgrade_plan(data: Mapping[str, Any]) -> dict[str, Any]:
 def upgrade_drawing(data: Mapping[str, Any]) -> dict[str, Any]:
     """Return a drawing of any version, the sizes in it by their paths of today."""
     told: dict[str, Any] = _with_paths(data)
+    for size in (size for sheet in told.get("sheets", []) for size in sheet["dimensions"]):
+        size.setdefault("deepens", _deepened(size["case_path"], size["title"]))
     return told
+
+
+def _deepened(case_path: str, title: str) -> bool:
+    """Tell whether a size took the cavity further in, where a drawing did not say so: of a box its height did."""
+    return case_path.endswith(".depth_mm") or (case_path.endswith(".height_mm") and " box," in title)
 
 
 def _increment(one: Mapping[str, Any]) -> dict[str, Any]:

@@ -3,7 +3,6 @@ import { useState } from "react";
 import { night, numerals } from "../theme/tokens";
 import { ChairButton } from "./ChairButton";
 import { ChairDialog } from "./ChairDialog";
-import type { Dimension } from "../drawing/geometry";
 import type { Run } from "./useRun";
 
 const MORE_MM = [0.5, 1, 1.5, 2];
@@ -14,17 +13,12 @@ interface Props {
   onDeeper: (path: string, value: number) => void;
 }
 
-/** Tells whether a length says how deep the cavity goes: of a box its height does, of a neck lesion it does not. */
-function isDepth({ case_path, title }: Dimension): boolean {
-  return (
-    case_path.endsWith(".depth_mm") || (case_path.endsWith(".height_mm") && title.includes(" box,"))
-  );
-}
-
 /** The cavity turned out deeper: the new depth in two taps. */
 export function Deeper({ run, disabled, onDeeper }: Props) {
   const [open, setOpen] = useState(false);
-  const depths = run.drawing.sheets.flatMap((sheet) => sheet.dimensions).filter(isDepth);
+  const depths = run.drawing.sheets
+    .flatMap((sheet) => sheet.dimensions)
+    .filter((one) => one.deepens);
   return (
     <>
       <ChairButton small disabled={disabled} onPress={() => setOpen(true)}>

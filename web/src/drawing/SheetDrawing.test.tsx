@@ -236,6 +236,7 @@ describe("Dimensions", () => {
     max: 10,
     step: 0.1,
     both_ends: false,
+    deepens: false,
     state: "estimated",
   };
 

@@ -15,6 +15,7 @@ const HEIGHT: Dimension = {
   max: 10,
   step: 0.1,
   both_ends: false,
+  deepens: false,
   state: "estimated",
 };
 
