@@ -7,6 +7,7 @@ import { paper } from "../theme/tokens";
 /** A small drawing of one thing, painted as it is in the large one. */
 const WIDTH = 64;
 const HEIGHT = 28;
+const SCALE = 7;
 const AROUND = { x0: 0, x1: 8, y0: 0, y1: 3.5 };
 const PLAIN: Orientation = { mirrored: false, upper: false };
 const AREA: Sheet["shapes"][number]["rings"] = [
@@ -32,9 +33,10 @@ const SHAPES: [role: string, material: string, name: string][] = [
   ["neighbour", "enamel", "adjacent tooth"],
   ["base", "base", "base"],
   ["increment", "", "increment, numbered in the order of placement"],
-  ["band", "metal", "metal matrix band"],
+  ["band", "sectional", "sectional metal band"],
+  ["band", "circumferential", "circumferential metal band"],
   ["band", "copper", "copper band"],
-  ["band", "clear", "clear matrix band, strip or form"],
+  ["band", "clear", "clear band"],
   ["wedge", "wedge", "wedge"],
   ["pin", "metal", "pin"],
   ["cavity", "air", "cavity"],
@@ -71,13 +73,17 @@ export function Legend({ sheets }: { sheets: readonly Sheet[] }) {
                 width={WIDTH}
                 height={HEIGHT}
                 box={AROUND}
+                scale={SCALE}
                 hasScaleBar={false}
                 selected={null}
               />
               <span>{name}</span>
             </Box>
           ))}
-          <li>Round handles end a length that can be dragged; lengths are in mm.</li>
+          <li>
+            Round handles end a length that can be dragged; lengths are in mm. Violet is light, the
+            dark bar over it the tip of the curing light.
+          </li>
         </Box>
       </details>
     </Box>
@@ -113,9 +119,9 @@ export function rowsOf(sheets: readonly Sheet[]): Row[] {
 
 function only(part: Partial<Sheet>): Sheet {
   const nothing = { shapes: [], lines: [], dimensions: [], marks: [] };
-  // In no view but a section do numbers, lines and marks all show.
+  // In a section numbers, lines and marks all show, down to its foot.
   return {
-    view: "across_feature",
+    view: "section",
     title: "part of the legend",
     axes: ["y", "z"],
     ...nothing,

@@ -29,7 +29,7 @@ it("explains each thing that a drawing shows once, and nothing that it does not 
   expect(rowsOf([SECTION, above]).map((row) => row.name)).toEqual([
     "enamel",
     "increment, numbered in the order of placement",
-    "clear matrix band, strip or form",
+    "clear band",
     "cementoenamel junction",
     "point of lowest radiant exposure",
   ]);

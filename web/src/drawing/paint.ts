@@ -465,5 +465,5 @@ function scaleBar(pen: Pen, frame: Frame, height: number) {
   }
   stroke(pen, paper.ink, 1.5);
   pen.textAlign = "left";
-  write(pen, "5 mm, lengths in mm", [24 + 5 * frame.scale, height - 9], 14, paper.ink);
+  word(pen, "5 mm, lengths in mm", [24 + 5 * frame.scale, height - 9]);
 }
