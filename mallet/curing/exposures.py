@@ -7,12 +7,14 @@ from collections.abc import Callable, Iterable, Sequence
 
 from mallet.curing.lamp import mode_name
 from mallet.light.presses import Rung
+from mallet.rulebook import Rulebook
 from mallet.terms.pieces import RuleUse
 from mallet.terms.plan import CuringCycle, Step, StepCheck
 from mallet.terms.restoration import FULL, FullOutput, OutputMode
 
 LAMP = "curing light"
 AIR = ".air"
+BETWEEN = "light.between_exposures_s"
 FROM = {
     "occlusal": "",
     "occlusal_mesial": " over the mesial half",
@@ -127,6 +129,18 @@ def turns_of(presses: Sequence[CuringCycle], longest_s: float) -> list[list[Curi
             turns[turn].append(press)
             left_s -= press.seconds
     return turns
+
+
+def again_in_turns(light: Step, rules: Rulebook) -> list[Step]:
+    """Return an exposure, in turns with air between where it is too long for one."""
+    turns, air = turns_of(light.presses, rules.value("light.longest_exposure_s")), rules.use(BETWEEN)
+    if len(turns) == 1:
+        return [light]
+
+    def pause(name: str, after: str) -> Step:
+        return air_step(name, light.stage, after, air.value, air, "heat adds up")
+
+    return in_turns(light, turns, pause if air.value else None, each="again")
 
 
 def air_step(name: str, stage: str, after: str, seconds: float, rule: RuleUse, why: str) -> Step:

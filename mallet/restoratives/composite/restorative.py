@@ -8,18 +8,8 @@ from dataclasses import dataclass, replace
 from mallet.curing.after_band import after_bands
 from mallet.curing.around import surroundings
 from mallet.curing.cured import Curing, as_pressed
-from mallet.curing.exposures import with_mode
 from mallet.curing.film import film_cure
 from mallet.curing.lamp import judge_lamp
-from mallet.curing.warmth import (
-    NO_COOLING,
-    Cooling,
-    after_each_portion,
-    in_parts,
-    judge_warmth,
-    least_cooling,
-    pulp_heat,
-)
 from mallet.light.aims import hold_of
 from mallet.light.beam import fit_beam
 from mallet.light.presses import button_of
@@ -27,11 +17,11 @@ from mallet.light.working_curve import complete
 from mallet.restoratives.composite.bond import adhesive_of, bond
 from mallet.restoratives.composite.build import Build, build_composite, built_stage, portion_checks
 from mallet.restoratives.composite.finish import finish
-from mallet.restoratives.composite.increments import increments_of
 from mallet.restoratives.composite.reckoning import Reckoned, reckon
 from mallet.restoratives.composite.shade import first_look
 from mallet.restoratives.composite.steps import build_steps
 from mallet.restoratives.composite.wet import with_wet
+from mallet.restoratives.lit import in_order, increments_of
 from mallet.restoratives.restorative import Built, Placed, Points, Schedule, Timed
 from mallet.rulebook import Rulebook
 from mallet.stages.inputs import input_of
@@ -78,29 +68,18 @@ class CompositeBuilt(Built):
         return finish(case, site.cavity, site.bands, worn, after, building.steps[-1].id, rules)
 
     def in_time(self, stages: Sequence[StageResult], schedule: Schedule) -> Timed:
-        case, rules = self.site.case, self.site.rules
-        heat = pulp_heat(case, self.site.cavity, self.curing.cured, self.curing.around, rules)
-
-        def ordered(cooling: Cooling) -> list[Step]:
-            every: list[Step] = []
-            for stage in stages:
-                is_build = stage.stage == "build"
-                every += after_each_portion(stage.steps, cooling, rules) if is_build else stage.steps
-            if heat:
-                every = in_parts(every, heat, cooling, rules)
-            return schedule(with_mode(every, case.light.output_mode))
-
-        cooled = least_cooling(heat, ordered, rules) if heat else None
-        steps = with_wet(cooled.steps if cooled else ordered(NO_COOLING))
-        cured = as_pressed(self.curing.cured, steps, button_of(case.light))
+        ordered, warmth = in_order(self.site, self.curing, stages, schedule)
+        steps = with_wet(ordered)
+        cured = as_pressed(self.curing.cured, steps, button_of(self.site.case.light))
         built = replace(self, curing=replace(self.curing, cured=cured))
         # What an exposure in parts gives is known only now.
         lit_s = sum(one.seconds for one in cured)
-        told = {"says": f"{len(cured)} increments, {lit_s:g} s", "checks": portion_checks(cured, rules)}
+        told = {
+            "says": f"{len(cured)} increments, {lit_s:g} s",
+            "checks": portion_checks(cured, self.site.rules),
+        }
         judged = [stage.model_copy(update=told) if stage.stage == "build" else stage for stage in stages]
-        if cooled:
-            judged.append(judge_warmth(cooled, rules).as_stage("warmth"))
-        return Timed(steps, judged, built)
+        return Timed(steps, [*judged, *warmth], built)
 
     def increments(self, points: Points) -> list[Increment]:
         return increments_of(self.curing, self.site.cavity.access, self.site.rules, points)

@@ -5,14 +5,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from mallet.curing.cured import Cured, Portion
-from mallet.curing.exposures import air_step, in_turns, light_step, presses_of, turns_of
+from mallet.curing.exposures import again_in_turns, light_step, presses_of
 from mallet.light.working_curve import rule_of_dose
 from mallet.rulebook import Rulebook
 from mallet.stages.hand import hand_step
 from mallet.terms.plan import Step, StepCheck, Within
 
 LEAST_G = 0.05
-BETWEEN = "light.between_exposures_s"
 
 
 def build_steps(
@@ -88,19 +87,7 @@ def _of_one(order: int, one: Cured, last: str, before_last: str, rules: Rulebook
         then="Hold still.",
         increment=order,
     )
-    return [ready, place, *_again(light, rules)]
-
-
-def _again(light: Step, rules: Rulebook) -> list[Step]:
-    """Return an exposure, in turns with air between where it is too long for one."""
-    turns, air = turns_of(light.presses, rules.value("light.longest_exposure_s")), rules.use(BETWEEN)
-    if len(turns) == 1:
-        return [light]
-
-    def pause(name: str, after: str) -> Step:
-        return air_step(name, light.stage, after, air.value, air, "heat adds up")
-
-    return in_turns(light, turns, pause if air.value else None, each="again")
+    return [ready, place, *again_in_turns(light, rules)]
 
 
 def _amount(volume_mm3: float, grams: float) -> str:

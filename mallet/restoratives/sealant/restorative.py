@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from mallet.curing.around import surroundings
-from mallet.curing.cured import Curing, Portion, as_pressed, reasons_of
+from mallet.curing.cured import Curing, Portion, as_pressed
 from mallet.curing.exposures import with_mode
 from mallet.curing.lamp import judge_lamp
 from mallet.curing.portions import cure_portions, in_place_s
@@ -15,6 +15,7 @@ from mallet.light.aims import hold_of
 from mallet.light.beam import fit_beam
 from mallet.light.presses import button_of
 from mallet.light.working_curve import rule_of_dose
+from mallet.restoratives.lit import increments_of
 from mallet.restoratives.restorative import Built, Placed, Points, Schedule, Timed
 from mallet.restoratives.sealant.decide import judge_fissure
 from mallet.restoratives.sealant.steps import etching, finishing, placing
@@ -25,8 +26,7 @@ from mallet.rulebook.parts import part_name
 from mallet.stages.inputs import input_of, part_inputs
 from mallet.stages.site import Site
 from mallet.terms.case import Case
-from mallet.terms.increments import Cured, Exposure, Increment, measures_of
-from mallet.terms.pieces import Point
+from mallet.terms.increments import Increment
 from mallet.terms.plan import Assumption, Bracket, Check, Decision, Figure, InputUse, StageResult, Step
 from mallet.terms.reasons import refuse, say
 
@@ -70,48 +70,8 @@ class SealantBuilt(Built):
         return Timed(steps, stages, replace(self, curing=replace(self.curing, cured=cured)))
 
     def increments(self, points: Points) -> list[Increment]:
-        (one,) = self.curing.cured
-        names = [aim.name for aim in one.lit.aims]
-        x, y, z = self.site.cavity.access.points_in_tooth(one.lit.points[:1])[0]
-        detail = Cured(
-            role="enamel",
-            thickness_mm=round(one.thickness_mm, 3),
-            least_thickness_mm=round(one.least_width_mm, 3),
-            c_factor=one.contacts.c_factor(),
-            exposures=[
-                Exposure(
-                    source=name,
-                    seconds=rung.seconds,
-                    presses=list(rung.presses),
-                    full_output_seconds=rung.full_s,
-                    seconds_by_dose=least_s,
-                    seconds_by_maker=one.need.seconds_by_maker,
-                )
-                for name, least_s, rung in zip(names, one.exposed.least_s, one.exposed.rungs, strict=True)
-            ],
-            dose_needed_j_cm2=one.need.dose_j_cm2,
-            dose_at_worst_point_j_cm2=one.worst_dose_j_cm2,
-            worst_point=Point(x=float(x), y=float(y), z=float(z)),
-            touches=one.contacts.areas_mm2(),
-        )
-        reasons, acting = reasons_of(one, self.site.cavity.access.side, self.site.rules)
-        volume = one.portion.solid.volume()
-        return [
-            Increment(
-                order=1,
-                id=one.portion.id,
-                name=one.portion.name,
-                product=self.chosen.name,
-                lot=one.mass.lot,
-                volume_mm3=volume,
-                mass_g=volume * one.mass.density_g_cm3 / 1000,
-                shaping=one.portion.sculpt,
-                measures=measures_of(detail),
-                detail=detail,
-                reasons=[self.chosen.reason, *reasons],
-                rules=acting,
-            )
-        ]
+        (one,) = increments_of(self.curing, self.site.cavity.access, self.site.rules, points)
+        return [one.model_copy(update={"reasons": [self.chosen.reason, *one.reasons]})]
 
     def figures(self, steps: Sequence[Step]) -> list[Figure]:
         case, rules = self.site.case, self.site.rules

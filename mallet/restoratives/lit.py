@@ -1,15 +1,53 @@
-"""What a plan says of each increment of composite."""
+"""What all restoratives share that light sets: their steps in order with pauses for the pulp, and what a plan says of each
+increment."""
 
 from __future__ import annotations
+
+from collections.abc import Sequence
 
 from mallet.cavity.access import Access
 from mallet.curing.cured import Cured as CuredPortion
 from mallet.curing.cured import Curing, lit_all_over, reasons_of
+from mallet.curing.exposures import with_mode
+from mallet.curing.warmth import (
+    NO_COOLING,
+    Cooling,
+    after_each_portion,
+    in_parts,
+    judge_warmth,
+    least_cooling,
+    pulp_heat,
+)
 from mallet.light.cure import Lit
-from mallet.restoratives.restorative import Points
+from mallet.restoratives.restorative import Points, Schedule
 from mallet.rulebook import Rulebook
+from mallet.stages.site import Site
 from mallet.terms.increments import Cured, Exposure, Increment, LitPoint, measures_of
 from mallet.terms.pieces import Point
+from mallet.terms.plan import StageResult, Step
+
+
+def in_order(
+    site: Site, curing: Curing, stages: Sequence[StageResult], schedule: Schedule
+) -> tuple[list[Step], list[StageResult]]:
+    """Return all stages' steps in order for two people, exposures in parts and with pauses where the pulp asks for them, and
+    what is said of its temperature; nothing where the pulp is not vital."""
+    case, rules = site.case, site.rules
+    heat = pulp_heat(case, site.cavity, curing.cured, curing.around, rules)
+
+    def ordered(cooling: Cooling) -> list[Step]:
+        every: list[Step] = []
+        for stage in stages:
+            is_build = stage.stage == "build"
+            every += after_each_portion(stage.steps, cooling, rules) if is_build else stage.steps
+        if heat:
+            every = in_parts(every, heat, cooling, rules)
+        return schedule(with_mode(every, case.light.output_mode))
+
+    if not heat:
+        return ordered(NO_COOLING), []
+    cooled = least_cooling(heat, ordered, rules)
+    return cooled.steps, [judge_warmth(cooled, rules).as_stage("warmth")]
 
 
 def increments_of(curing: Curing, access: Access, rules: Rulebook, points: Points) -> list[Increment]:
