@@ -17,7 +17,7 @@ from mallet.terms.errors import InputError, Problem
 from mallet.terms.mouth import Anesthetic, Findings, Patient, Place, ReferenceHeights, Strict
 from mallet.terms.parts import CervicalLesion, CuspReduction, FacePart, Part, Pit
 from mallet.terms.problems import problems_of
-from mallet.terms.restoration import Composite, CompositeRestoration, Light, Restoration, SealantRestoration
+from mallet.terms.restoration import Composite, CompositeRestoration, Light, Restoration
 from mallet.terms.stock import StockItem
 from mallet.terms.upgrade import CASE, CASE_1, problem_in_1, upgrade_case
 
@@ -135,9 +135,10 @@ class Case(Strict):
     @property
     def light(self) -> Light:
         """Return the curing light; raise ValueError where nothing is lit."""
-        if not isinstance(self.restoration, CompositeRestoration | SealantRestoration):
+        light = getattr(self.restoration, "light", None)
+        if not isinstance(light, Light):
             raise ValueError(f"{self.restoration.material} is not lit")
-        return self.restoration.light
+        return light
 
     @property
     def composites(self) -> list[Composite]:

@@ -134,7 +134,8 @@ class CompositeRestoration(DirectRestoration):
 
 class GlassIonomerRestoration(DirectRestoration):
     """Glass ionomer, placed in one and finished wet; ionomer and coat by their names in stock. `value_when_wet` is how the
-    trimmed surface looks: it chooses the coat."""
+    trimmed surface looks: it chooses the coat. The curing light is asked for where resin-modified glass ionomer is
+    placed: in layers."""
 
     material: Literal["glass_ionomer"]
     ionomer: str | None = Field(default=None, max_length=80)
@@ -142,6 +143,7 @@ class GlassIonomerRestoration(DirectRestoration):
     value_when_wet: Literal["right", "too_high"] | None = None
     coat: str | None = Field(default=None, max_length=80)
     final_finish: Literal["same_visit", "after_24_h"] = "same_visit"
+    light: Light | None = None
 
     @property
     def is_bonded(self) -> bool:

@@ -52,7 +52,8 @@ class Adhesive(Item):
 
 
 class Ionomer(Item):
-    """A restorative glass ionomer in capsules; `working_s` and `set_s`, until it may be cut, count from the end of mixing."""
+    """A restorative glass ionomer in capsules; `working_s` and `set_s`, until it may be cut, count from the end of mixing. Of
+    one that light sets `depth_mm` is its largest layer and `manufacturer` its light."""
 
     kind: Literal["ionomer"]
     resin_modified: bool
@@ -64,6 +65,8 @@ class Ionomer(Item):
     working_s: Seconds
     set_s: Seconds
     needs_coat: bool = True
+    depth_mm: Annotated[float, Field(ge=0.5, le=4)] | None = None
+    manufacturer: ManufacturerCure | None = None
 
     @field_validator("set_s")
     @classmethod

@@ -53,10 +53,10 @@ def with_restorative(restoration: Restoration, case: Mapping[str, Any], material
 
 
 def _completed(restoration: Restoration, asked: Mapping[str, Any]) -> dict[str, Any]:
-    """Return what a restorative is told, with the curing light and the composites chosen for a restoration where it takes
-    any."""
+    """Return what a restorative is told, with the curing light and the composites chosen for a restoration where it cannot
+    do without."""
     takes, told = RESTORATIONS[asked["material"]].model_fields, dict(asked)
-    if "light" in takes:
+    if "light" in takes and takes["light"].is_required():
         told["light"] = restoration.light.case_part() if restoration.light else None
     if "composites" in takes:
         today = restoration.practice.today()

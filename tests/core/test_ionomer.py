@@ -96,6 +96,63 @@ def test_wet_before_it_has_set_begins_at_conditioning_and_after_it_nothing_is_do
     assert wet["prepare.verify"].redo == []
 
 
+RESIN_MODIFIED = {
+    "restoration__ionomer": "demo resin-modified ionomer",
+    "restoration__light": json.loads((EXAMPLE.parent / "lower_first_molar_mo.json").read_text())["light"],
+}
+
+
+@pytest.mark.parametrize(
+    "case", [{}, LARGE, {**LARGE, "stock__1__volume_mm3": 60}], ids=["one", "several", "small capsules"]
+)
+def test_what_light_sets_is_placed_in_layers_that_are_cured_before_the_next(case: dict[str, Any]) -> None:
+    made = worked(**case, **RESIN_MODIFIED)
+    volume, layers = made.cavity.filling.volume(), made.plan.increments
+    assert sum(one.volume_mm3 for one in layers) == pytest.approx(volume, rel=1e-3)
+    steps = {step.id: step for step in made.plan.steps}
+    for one, following in zip(layers, [*layers[1:], None], strict=True):
+        assert one.detail.kind == "cured"
+        assert one.detail.thickness_mm <= 2.005
+        assert one.detail.dose_at_worst_point_j_cm2 >= one.detail.dose_needed_j_cm2
+        lit = [s for s in made.plan.steps if s.light and s.increment == one.order]
+        assert min(s.start_s for s in lit) >= steps[f"build.{one.id}.place"].end_s
+        if following:
+            assert steps[f"build.{following.id}.place"].start_s >= max(s.end_s for s in lit)
+    assert "build.set" not in steps
+    # One capsule after the other: none gives more than it holds, none is worked past its 150 s.
+    assert sorted(order for one in made.plan.supplies for order in one.increments) == [
+        one.order for one in layers
+    ]
+    for capsule in made.plan.supplies:
+        of = [one for one in layers if one.order in capsule.increments]
+        held = case.get("stock__1__volume_mm3", 130)
+        assert len(of) == 1 or sum(one.volume_mm3 for one in of) * 1.15 <= held
+        assert steps[f"build.{of[-1].id}.place"].end_s <= capsule.expires_s
+
+
+def test_of_what_light_sets_only_the_layer_in_hand_comes_out_when_it_gets_wet() -> None:
+    made = worked(**LARGE, **RESIN_MODIFIED).plan
+    wet = {step.id: step.wet for step in made.steps if step.wet}
+    first, second = made.increments[:2]
+    assert wet[f"build.{first.id}.light"].redo[0] == "bond.pumice"
+    assert wet[f"build.{second.id}.light"].redo[-1] == f"build.{second.id}.place"
+    assert f"build.{first.id}.place" not in wet[f"build.{second.id}.light"].redo
+    assert wet["finish.trim"].redo == []
+
+
+def test_what_light_sets_wants_a_light_that_reaches_it() -> None:
+    with pytest.raises(InputError, match=r"restoration\.light: got 'nothing', allowed a curing light"):
+        worked(restoration__ionomer="demo resin-modified ionomer")
+    dark = {
+        **LARGE,
+        **RESIN_MODIFIED,
+        "stock__1__manufacturer": {"seconds": 240, "at_irradiance_mw_cm2": 1200},
+    }
+    with pytest.raises(NotFeasible) as caught:
+        worked(**dark)
+    assert caught.value.code == "ionomer.too_dark"
+
+
 def test_nothing_is_lit_but_a_coat_and_nothing_beveled_or_bonded() -> None:
     made = worked().plan
     assert [step.id for step in made.steps if step.light] == ["finish.coat_cure"]

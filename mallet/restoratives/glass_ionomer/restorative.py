@@ -7,15 +7,16 @@ from dataclasses import dataclass
 
 from mallet.cavity.measures import contacts_of
 from mallet.cavity.rays import Scene
+from mallet.restoratives.glass_ionomer.capsules import capsules_figure, package_inputs, supplies_of
 from mallet.restoratives.glass_ionomer.finish import finish
 from mallet.restoratives.glass_ionomer.judge import judge_load, judge_notch
+from mallet.restoratives.glass_ionomer.lit import build_lit
 from mallet.restoratives.glass_ionomer.mixes import Mix, mixes_of
 from mallet.restoratives.glass_ionomer.steps import conditioning, placing
 from mallet.restoratives.glass_ionomer.stock import Chosen, asked_of, choose_ionomer, coat_of, wants_of
 from mallet.restoratives.glass_ionomer.wet import with_wet
 from mallet.restoratives.restorative import Built, Placed, Points, Schedule, Timed
 from mallet.rulebook import Rulebook
-from mallet.stages.inputs import input_of, part_inputs
 from mallet.stages.site import Site
 from mallet.terms.case import Case
 from mallet.terms.increments import Increment, Measure, Set
@@ -88,14 +89,8 @@ class IonomerBuilt(Built):
         return found
 
     def figures(self, steps: Sequence[Step]) -> list[Figure]:
-        item, rules, case = self.chosen.item, self.site.rules, self.site.case
-        known = [] if self.chosen.at is None else [
-            input_of(case, f"stock[{self.chosen.at}].{name}", unit)
-            for name, unit in (("working_s", "s"), ("set_s", "s"), ("volume_mm3", "mm3"))
-            if getattr(case.stock[self.chosen.at], name) is not None
-        ]  # fmt: skip
+        item, rules = self.chosen.item, self.site.rules
         placing_steps = [step.id for step in steps if step.increment is not None]
-        volume = self.site.cavity.filling.volume()
         return [
             Figure(
                 id="set_seconds",
@@ -107,37 +102,15 @@ class IonomerBuilt(Built):
                 rules=rules.uses(
                     "ionomer.set_s", *([] if self.chosen.at is not None else ["ionomer.working_s"])
                 ),
-                inputs=known,
+                inputs=package_inputs(self.site, self.chosen),
                 steps=["build.set"],
             ),
-            Figure(
-                id="capsules",
-                title="Capsules",
-                value=len(self.mixes),
-                unit="",
-                detail=f"{self.chosen.capsule_mm3:g} mm\u00b3 each, for {volume:.0f} mm\u00b3 and a surplus",
-                how="The volume of the cavity with a surplus, over what one capsule gives; one is mixed at a time.",
-                rules=rules.uses("ionomer.surplus_share", "ionomer.capsule_mm3"),
-                inputs=[*part_inputs(case), *known],
-                steps=placing_steps,
-            ),
+            capsules_figure(self.site, self.chosen, len(self.mixes), placing_steps),
         ]
 
     def supplies(self, steps: Sequence[Step]) -> list[Supply]:
-        """Return each capsule with when it is mixed, and until when it can be worked."""
-        ends = {step.id: step.end_s for step in steps}
-        return [
-            Supply(
-                kind="capsule",
-                name=self.chosen.item.name,
-                lot=self.chosen.item.lot,
-                count=1,
-                starts_s=ends[f"build.{mix.id}.mix"],
-                expires_s=ends[f"build.{mix.id}.mix"] + self.chosen.item.working_s,
-                increments=[order],
-            )
-            for order, mix in enumerate(self.mixes, 1)
-        ]
+        mixed = [(f"build.{mix.id}.mix", [order]) for order, mix in enumerate(self.mixes, 1)]
+        return supplies_of(self.chosen, steps, mixed)
 
     def brackets(self, steps: Sequence[Step]) -> list[Bracket]:
         found = [Bracket(start="bond.dry", end="build.set", text="keep dry until it has set", kind="dry")]
@@ -149,7 +122,7 @@ class IonomerBuilt(Built):
 
 @dataclass(frozen=True)
 class GlassIonomer:
-    """Glass ionomer, as a case asks for it."""
+    """Glass ionomer, as a case asks for it: set by itself, or by light where it is resin-modified."""
 
     id: str = "glass_ionomer"
 
@@ -157,19 +130,21 @@ class GlassIonomer:
         """Return the case as it is: what its package does not say is listed once it is chosen."""
         return case, []
 
-    def build(self, site: Site) -> IonomerBuilt:
+    def build(self, site: Site) -> Built:
         """Return glass ionomer in a site; raise NotFeasible under a load that it does not bear, or where it has resin and
         the patient is allergic."""
         case, rules = site.case, site.rules
         cautions = [*judge_load(case), *judge_notch(case, rules)]
         chosen = choose_ionomer(case, rules)
-        mixes = mixes_of(site.cavity, chosen, rules)
-        between = site.life.between if site.life else []
-        steps = placing(case, site.cavity, chosen, mixes, between, rules)
         bond = StageResult(
             decisions=[_conditioner(chosen), _dryness(case)],
             steps=conditioning(case, chosen, site.ready, rules),
         ).as_stage("bond")
+        if chosen.item.resin_modified:
+            return build_lit(site, chosen, bond, coat_of(case), cautions)
+        mixes = mixes_of(site.cavity, chosen, rules)
+        between = site.life.between if site.life else []
+        steps = placing(case, site.cavity, chosen, mixes, between, rules)
         build = StageResult(
             says=_says(chosen, mixes),
             decisions=[_placement(site, chosen, mixes)],

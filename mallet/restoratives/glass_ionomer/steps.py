@@ -119,20 +119,26 @@ def placing(
     return steps
 
 
-def _mixed(order: int, mix: Mix, chosen: Chosen, before: str, last: str, rules: Rulebook) -> list[Step]:
-    item, volume = chosen.item, mix.solid.volume()
-    mixing = hand_step(
-        id=f"build.{mix.id}.mix",
+def mixing_step(chosen: Chosen, name: str, order: int, after: str, rules: Rulebook) -> Step:
+    """Return how a capsule is activated and mixed for the increment of an order."""
+    item = chosen.item
+    return hand_step(
+        id=name,
         title="Activate and mix a capsule",
         detail=f"{item.name}: activate it, mix {item.mix_s:g} s, hand it over with the tip on.",
         actor="assistant",
         rule=rules.use("ionomer.mix_s"),
         timed=True,
         tray=[f"{item.name}, 1 capsule", "capsule mixer", "capsule applicator"],
-        after=[before],
+        after=[after],
         increment=order,
         **(_by_package(chosen, "mix_s", item.mix_s) if item.mix_s else {}),
     )
+
+
+def _mixed(order: int, mix: Mix, chosen: Chosen, before: str, last: str, rules: Rulebook) -> list[Step]:
+    item, volume = chosen.item, mix.solid.volume()
+    mixing = mixing_step(chosen, f"build.{mix.id}.mix", order, before, rules)
     seconds = round(rules.value("chair.place_fixed_s") + rules.value("ionomer.place_s_per_mm3") * volume)
     press_s = rules.value("ionomer.press_s")
     where = "from the deepest point" if order == 1 else "onto the mix before it, while that is soft"

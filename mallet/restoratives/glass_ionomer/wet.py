@@ -1,4 +1,5 @@
-"""What has to be done again when glass ionomer gets wet: before it has set it comes out, after that nothing does.
+"""What has to be done again when glass ionomer gets wet: before it has set it comes out, after that nothing does. A layer
+that light has set stays, and only the one in hand comes out.
 
 Common practice, no source.
 """
@@ -27,6 +28,10 @@ def _wet(step: Step, before: Sequence[Step], conditioning: Sequence[str], placin
     if step.id in conditioning:
         again = [id for id in conditioning if id in done]
         return Wet(redo=again, reason=say("wet.in_conditioning" if again else "wet.before_bond"))
+    cured = [one.increment for one in before if one.light and one.increment]
+    if cured and not done.issuperset(placing):
+        current = [one.id for one in before if one.increment is not None and one.increment > max(cured)]
+        return Wet(redo=[*conditioning, *current], reason=say("wet.lit_layer"))
     if step.id in placing or (done.issuperset(conditioning) and not done.issuperset(placing)):
         again = [*conditioning, *(id for id in placing if id in done)]
         return Wet(redo=again, reason=say("wet.unset"))

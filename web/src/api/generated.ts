@@ -2042,7 +2042,8 @@ export interface components {
     /**
      * GlassIonomerRestoration
      * @description Glass ionomer, placed in one and finished wet; ionomer and coat by their names in stock. `value_when_wet` is how the
-     *     trimmed surface looks: it chooses the coat.
+     *     trimmed surface looks: it chooses the coat. The curing light is asked for where resin-modified glass ionomer is
+     *     placed: in layers.
      */
     GlassIonomerRestoration: {
       /** Coat */
@@ -2061,6 +2062,7 @@ export interface components {
       final_finish: "same_visit" | "after_24_h";
       /** Ionomer */
       ionomer?: string | null;
+      light?: components["schemas"]["Light"] | null;
       /**
        * @description discriminator enum property added by openapi-typescript
        * @enum {string}
@@ -2317,7 +2319,8 @@ export interface components {
     };
     /**
      * Ionomer
-     * @description A restorative glass ionomer in capsules; `working_s` and `set_s`, until it may be cut, count from the end of mixing.
+     * @description A restorative glass ionomer in capsules; `working_s` and `set_s`, until it may be cut, count from the end of mixing. Of
+     *     one that light sets `depth_mm` is its largest layer and `manufacturer` its light.
      */
     Ionomer: {
       /** Condition S */
@@ -2327,6 +2330,8 @@ export interface components {
        * @enum {string}
        */
       conditioner: "polyacrylic" | "phosphoric" | "none";
+      /** Depth Mm */
+      depth_mm?: number | null;
       /**
        * High Viscosity
        * @default false
@@ -2339,6 +2344,7 @@ export interface components {
       kind: "ionomer";
       /** Lot */
       lot?: string | null;
+      manufacturer?: components["schemas"]["ManufacturerCure"] | null;
       /** Mix S */
       mix_s?: number | null;
       /** Name */

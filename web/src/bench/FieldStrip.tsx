@@ -42,7 +42,11 @@ export function FieldStrip({ measurements, draft, actions, problems }: Props) {
           problem={problems.find((p) => p.path === field.path)}
         />
       ))}
-      <LampPicker data={draft.data} onPick={(part) => actions.set(LIGHT, part)} />
+      <LampPicker
+        data={draft.data}
+        isWanted={problems.some((p) => p.path === LIGHT)}
+        onPick={(part) => actions.set(LIGHT, part)}
+      />
     </Box>
   );
 }

@@ -9,16 +9,18 @@ import { type Light, lightOf } from "./told";
 
 interface Props {
   data: Case;
+  /** Whether a plan waits for one that the case does not have yet. */
+  isWanted: boolean;
   onPick: (part: unknown) => void;
 }
 
-/** Which of the practice's lamps the plan goes by. */
-export function LampPicker({ data, onPick }: Props) {
+/** Which of the practice's curing lights the plan goes by. */
+export function LampPicker({ data, isWanted, onPick }: Props) {
   const lights = useLights();
   const light = lightOf(data);
-  if (!lights.data || !light) return null;
+  if (!lights.data || (!light && !isWanted)) return null;
   const options = lights.data.map((l) => ({ value: l.name, name: l.name }));
-  const lamp = lights.data.find((l) => l.name === light.name);
+  const lamp = lights.data.find((l) => l.name === light?.name);
   return (
     <>
       <Box
@@ -33,16 +35,16 @@ export function LampPicker({ data, onPick }: Props) {
           <Box sx={{ fontSize: 14, color: "text.secondary" }}>curing light</Box>
           <Choice
             label="Curing light"
-            value={light.name ?? ""}
+            value={light?.name ?? ""}
             options={options}
             onChange={(name) => onPick(lights.data.find((l) => l.name === name)?.case_part)}
           />
         </div>
-        {lamp && lamp.output_modes.length > 0 && (
+        {light && lamp && lamp.output_modes.length > 0 && (
           <OutputPicker light={light} lamp={lamp} onPick={onPick} />
         )}
       </Box>
-      {lamp && <LampFlags light={light} lamp={lamp} onPick={onPick} />}
+      {light && lamp && <LampFlags light={light} lamp={lamp} onPick={onPick} />}
     </>
   );
 }

@@ -1,0 +1,326 @@
+"""Resin-modified glass ionomer: in layers as deep as the light reaches, each cured before the next."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from manifold3d import Manifold
+
+from mallet.cavity.measures import longest_vertical_mm
+from mallet.cavity.solids import below
+from mallet.curing.around import Surroundings, surroundings
+from mallet.curing.cured import Cured, Curing, Portion, as_pressed
+from mallet.curing.lamp import judge_lamp
+from mallet.curing.portions import cure_portions, in_place_s
+from mallet.light.aims import hold_of
+from mallet.light.beam import Beam, fit_beam
+from mallet.light.presses import button_of
+from mallet.light.working_curve import Completed, complete, rule_of_dose
+from mallet.restoratives.glass_ionomer.capsules import capsules_figure, supplies_of
+from mallet.restoratives.glass_ionomer.finish import finish
+from mallet.restoratives.glass_ionomer.lit_steps import placing_lit, seconds_to_place
+from mallet.restoratives.glass_ionomer.stock import Chosen, wants_of
+from mallet.restoratives.glass_ionomer.wet import with_wet
+from mallet.restoratives.lit import in_order, increments_of
+from mallet.restoratives.restorative import Built, Placed, Points, Schedule, Timed
+from mallet.rulebook import Rulebook
+from mallet.stages.inputs import input_of, part_inputs
+from mallet.stages.site import Site
+from mallet.terms.errors import InputError
+from mallet.terms.increments import Increment
+from mallet.terms.plan import (
+    Assumption,
+    Bracket,
+    Caution,
+    Check,
+    Decision,
+    Figure,
+    InputUse,
+    StageResult,
+    Step,
+    Supply,
+)
+from mallet.terms.reasons import refuse, say
+from mallet.terms.restoration import Composite
+from mallet.terms.stock import Coat, ManufacturerCure
+
+# At which a package's time is taken to hold where it does not say.
+OUTPUT_MW_CM2 = 800.0
+SLACK_MM = 5e-3
+LEAST_MM3 = 0.05
+
+
+@dataclass(frozen=True)
+class LitIonomerBuilt(Built):
+    """Resin-modified glass ionomer in a cavity: its layers with their light, and from which capsule each comes."""
+
+    site: Site
+    stages: Sequence[StageResult]
+    chosen: Chosen
+    capsules: Sequence[int]
+    curing: Curing
+
+    @property
+    def technique(self) -> str:
+        return "in_layers"
+
+    @property
+    def placed(self) -> list[Placed]:
+        return [Placed(one.portion.id, "ionomer", one.portion.solid) for one in self.curing.cured]
+
+    @property
+    def bonded_area_mm2(self) -> float:
+        return float(sum(one.contacts.tooth.area_mm2 for one in self.curing.cured))
+
+    @property
+    def density_inputs(self) -> list[InputUse]:
+        return []
+
+    def finish(self) -> StageResult:
+        building = next(stage for stage in self.stages if stage.stage == "build")
+        return finish(self.site, building.steps[-1].id)
+
+    def in_time(self, stages: Sequence[StageResult], schedule: Schedule) -> Timed:
+        ordered, warmth = in_order(self.site, self.curing, stages, schedule)
+        steps = with_wet(ordered)
+        cured = as_pressed(self.curing.cured, steps, button_of(self.site.case.light))
+        built = replace(self, curing=replace(self.curing, cured=cured))
+        return Timed(steps, [*stages, *warmth], built)
+
+    def increments(self, points: Points) -> list[Increment]:
+        first, *others = increments_of(self.curing, self.site.cavity.access, self.site.rules, points)
+        return [first.model_copy(update={"reasons": [*self.chosen.reasons, *first.reasons]}), *others]
+
+    def figures(self, steps: Sequence[Step]) -> list[Figure]:
+        case, rules, worst = self.site.case, self.site.rules, self.curing.weakest
+        lit = [step for step in steps if step.light and step.increment]
+        inputs = [*part_inputs(case), input_of(case, "restoration.light.tip_diameter_mm", "mm")]
+        cited = rules.uses(rule_of_dose(worst.mass), "ionomer.layer_mm", "ionomer.exposure_s")
+        placing = [step.id for step in steps if step.increment and not step.light]
+        return [
+            Figure(
+                id="light_seconds",
+                title="Total curing time",
+                value=sum(step.seconds for step in lit),
+                unit="s",
+                detail=f"{_many(len(self.curing.cured))}, none over {worst.mass.max_increment_mm:g} mm",
+                how="Every layer must receive what the glass ionomer requires at its deepest point, before the next.",
+                rules=cited,
+                inputs=inputs,
+                steps=[step.id for step in lit],
+            ),
+            Figure(
+                id="weakest_point",
+                title="Lowest radiant exposure",
+                value=math.floor(100 * worst.worst_dose_j_cm2 / worst.need.dose_j_cm2) / 100,
+                unit="\u00d7 required",
+                detail=f"{worst.portion.name}: {worst.worst_dose_j_cm2:.2f} J/cm\u00b2 received, {worst.need.dose_j_cm2:.2f} required",
+                how="Radiant exposure at the point that receives least, over what the glass ionomer requires.",
+                rules=rules.uses(rule_of_dose(worst.mass)),
+                inputs=inputs,
+                steps=[step.id for step in lit],
+            ),
+            capsules_figure(self.site, self.chosen, max(self.capsules), placing),
+        ]  # fmt: skip
+
+    def supplies(self, steps: Sequence[Step]) -> list[Supply]:
+        of_capsules = _orders(self.capsules).values()
+        mixed = [(self._step(orders[0], "mix"), orders) for orders in of_capsules]
+        return supplies_of(self.chosen, steps, mixed)
+
+    def brackets(self, steps: Sequence[Step]) -> list[Bracket]:
+        lit = [step.id for step in steps if step.light and step.increment]
+        found = [
+            Bracket(start="bond.dry", end=lit[-1], text="keep dry up to the last layer's light", kind="dry")
+        ]
+        for orders in _orders(self.capsules).values():
+            start, end = self._step(orders[0], "mix"), self._step(orders[-1], "place")
+            found.append(Bracket(start=start, end=end, text="working time", kind="working"))
+        return found
+
+    def _step(self, order: int, what: str) -> str:
+        return f"build.{self.curing.cured[order - 1].portion.id}.{what}"
+
+
+def _orders(capsules: Sequence[int]) -> dict[int, list[int]]:
+    """Return the layers of each capsule, by their order."""
+    found: dict[int, list[int]] = {}
+    for order, capsule in enumerate(capsules, 1):
+        found.setdefault(capsule, []).append(order)
+    return found
+
+
+def build_lit(
+    site: Site, chosen: Chosen, bond: StageResult, coat: Coat | None, cautions: Sequence[Caution]
+) -> LitIonomerBuilt:
+    """Return resin-modified glass ionomer in a site, conditioned before, coated in the end.
+
+    Raises InputError where no curing light is told, and NotFeasible where the light does not reach even the thinnest layer.
+    """
+    case, rules, cavity = site.case, site.rules, site.cavity
+    if getattr(case.restoration, "light", None) is None:
+        allowed = f"a curing light: {chosen.item.name} is light-cured"
+        raise InputError.at("restoration.light", "nothing", allowed)
+    made = as_lit(chosen, rules)
+    beam = fit_beam(case.light.readings, case.light.tip_diameter_mm, rules=rules)
+    around = surroundings(cavity, site.bands, site.beside, beam, rules, hold_of(case.light, cavity.access))
+    cured = _cured(site, made.mass, around, beam)
+    capsules = _capsules(cured, chosen, rules)
+    between = site.life.between if site.life else []
+    steps = placing_lit(cured, capsules, chosen, between, rules)
+    path = "restoration.ionomer" if chosen.at is None else f"stock[{chosen.at}]"
+    filled = [
+        Assumption(path=f"{path}.{name}", value=value, unit=unit, provenance="handbook", why=why)
+        for name, (value, unit, why) in made.filled.items()
+    ]
+    build = StageResult(
+        says=f"{_many(len(cured))}, {sum(one.seconds for one in cured):g} s",
+        decisions=[_placement(chosen, cured, made.mass, rules)],
+        checks=_checks(cured, rules),
+        cautions=list(cautions),
+        wants=wants_of(case, chosen, max(capsules), coat),
+        steps=steps,
+        assumptions=[*chosen.assumed, *filled],
+    )
+    lamp = judge_lamp(beam, case.light, rules).as_stage("lamp")
+    stages = [bond, lamp, build.as_stage("build")]
+    return LitIonomerBuilt(site, stages, chosen, capsules, Curing(beam, around, cured))
+
+
+def as_lit(chosen: Chosen, rules: Rulebook) -> Completed:
+    """Return a glass ionomer as the light meets it: with its working curve, as a composite of dentin's shade."""
+    item = chosen.item
+    made = item.manufacturer or ManufacturerCure(
+        seconds=rules.value("ionomer.exposure_s"), at_irradiance_mw_cm2=OUTPUT_MW_CM2
+    )
+    resin = Composite(
+        name=item.name,
+        role="dentin",
+        max_increment_mm=item.depth_mm or rules.value("ionomer.layer_mm"),
+        shrinkage_vol_percent=3.0,
+        density_g_cm3=rules.value("ionomer.density_g_cm3"),
+        modulus_gpa=8.0,
+        manufacturer=made,
+        lot=item.lot,
+    )
+    return complete(resin, rules, "restoration.ionomer" if chosen.at is None else f"stock[{chosen.at}]")
+
+
+def _cured(site: Site, resin: Composite, around: Surroundings, beam: Beam) -> list[Cured]:
+    """Return the layers with their light: level, of equal height, as few as cure in one exposure from a place; in several,
+    where none is thick enough to be placed otherwise."""
+    rules, filling = site.rules, site.cavity.filling
+    low, high = filling.bounding_box()[2], filling.bounding_box()[5]
+    most = max(math.floor((high - low) / rules.value("ionomer.least_layer_mm")), 1)
+    for longest in (rules.value("light.longest_exposure_s"), in_place_s(rules)):
+        for count in range(1, most + 1):
+            layers = _layers(filling, low, high, count)
+            if max(longest_vertical_mm(one.solid) for one in layers) > resin.max_increment_mm + SLACK_MM:
+                continue
+            cured = _all_cured(site, layers, resin, around, beam, longest)
+            if cured:
+                return cured
+    raise refuse("ionomer.too_dark", None, name=resin.name, longest_s=in_place_s(rules))
+
+
+def _all_cured(
+    site: Site,
+    layers: Sequence[Portion],
+    resin: Composite,
+    around: Surroundings,
+    beam: Beam,
+    longest_s: float,
+) -> list[Cured] | None:
+    """Return layers with their light; None at the first that would take longer, or be too thick along it."""
+    found = []
+    masses = [resin] * len(layers)
+    for one in cure_portions(site.case, site.cavity, layers, masses, around, beam, site.rules, longest_s):
+        if max(one.exposed.seconds) > longest_s or one.thickness_mm > resin.max_increment_mm + SLACK_MM:
+            return None
+        found.append(one)
+    return found
+
+
+def _layers(filling: Manifold, low: float, high: float, count: int) -> list[Portion]:
+    """Return level layers of equal height from the deepest point out."""
+    solids, rest = [], filling
+    for i in range(1, count):
+        layer, rest = rest.split(below(low + (high - low) * i / count).solid)
+        solids.append(layer)
+    solids = [one for one in [*solids, rest] if one.volume() > LEAST_MM3]
+    several, last = len(solids) > 1, len(solids)
+    return [
+        Portion(
+            id=f"ionomer.{i}",
+            name=f"glass ionomer, layer {i}" if several else "glass ionomer",
+            solid=solid,
+            role="dentin",
+            side=None,
+            sculpt="To contour; press the strip or form home."
+            if i == last
+            else "Against floor and walls, no void.",
+        )
+        for i, solid in enumerate(solids, 1)
+    ]
+
+
+def _capsules(cured: Sequence[Cured], chosen: Chosen, rules: Rulebook) -> list[int]:
+    """Return from which capsule each layer comes: the one in hand as long as it lasts and can be worked."""
+    held = chosen.capsule_mm3 / (1 + rules.value("ionomer.surplus_share"))
+    found: list[int] = []
+    capsule, used_mm3, used_s = 0, math.inf, math.inf
+    for one in cured:
+        volume, place_s = one.portion.solid.volume(), seconds_to_place(one, rules)
+        if used_mm3 + volume > held or used_s + place_s > chosen.item.working_s:
+            capsule, used_mm3, used_s = capsule + 1, 0.0, 0.0
+        used_mm3, used_s = used_mm3 + volume, used_s + place_s + one.seconds
+        found.append(capsule)
+    return found
+
+
+def _many(layers: int) -> str:
+    return f"{layers} layer{'s' if layers > 1 else ''}"
+
+
+def _placement(chosen: Chosen, cured: Sequence[Cured], resin: Composite, rules: Rulebook) -> Decision:
+    reason = say("ionomer.in_layers", name=chosen.item.name, limit_mm=resin.max_increment_mm)
+    return Decision(
+        topic="build.placement",
+        chosen=f"{chosen.item.name}, in {_many(len(cured))}",
+        alternatives=[],
+        reasons=[*chosen.reasons, reason],
+        rules=rules.uses("ionomer.layer_mm", "ionomer.surplus_share", "ionomer.capsule_mm3"),
+    )
+
+
+def _checks(cured: Sequence[Cured], rules: Rulebook) -> list[Check]:
+    thickest = max(cured, key=lambda one: one.thickness_mm)
+    worst = min(cured, key=lambda one: one.worst_dose_j_cm2 / one.need.dose_j_cm2)
+    return [
+        Check(
+            topic="increment.thickness",
+            title="Thickest layer along the light",
+            measured=round(thickest.thickness_mm, 2),
+            needed=thickest.mass.max_increment_mm,
+            relation="at_most",
+            unit="mm",
+            verdict="pass",
+            remedy="Place it thinner.",
+            where=thickest.portion.name,
+            rules=rules.uses("ionomer.layer_mm"),
+        ),
+        Check(
+            topic="increment.dose",
+            title="Least exposed layer",
+            measured=round(worst.worst_dose_j_cm2, 3),
+            needed=round(worst.need.dose_j_cm2, 3),
+            relation="at_least",
+            unit="J/cm2",
+            verdict="pass",
+            remedy="Light it longer, or place it thinner.",
+            where=worst.portion.name,
+            rules=rules.uses(rule_of_dose(worst.mass)),
+        ),
+    ]
