@@ -163,6 +163,8 @@ def title_of_item(item: str, name: str) -> str:
 
 def _times(case: Case, row: Mapping[str, Any]) -> Iterator[dict[str, Any]]:
     """Yield, for each time that a question is asked, what stands for the names in braces."""
+    if "teeth" in row and (row["teeth"] == "posterior") != read_tooth(case.tooth.code).is_posterior:
+        return
     parts = case.preparation.parts
     kinds = {part.kind for part in parts}
     if row.get("each") == "side":

@@ -62,7 +62,7 @@ def _root_filled(case: Case) -> bool:
 
 
 def _small(case: Case) -> bool:
-    return len(case.restoration.surfaces) == 1 and case.findings.load == "low" and not case.cusps_lost
+    return len(case.restoration.surfaces) == 1 and case.load == "low" and not case.cusps_lost
 
 
 def _stands(case: Case) -> bool:
@@ -77,10 +77,10 @@ def _is_metal_seen(material: str, case: Case) -> bool:
 SAID = (
     Said("choose.composite_shows", "composite", True, shows),
     Said("choose.composite_small", "composite", True, _stands),
-    Said("choose.composite_load", "composite", False, lambda c: c.findings.load == "heavy"),
+    Said("choose.composite_load", "composite", False, lambda c: c.load == "heavy"),
     Said("choose.composite_risk", "composite", False, lambda c: c.findings.caries_risk == "high"),
     Said("choose.composite_damp", "composite", False, lambda c: c.findings.field == "dry_without_dam"),
-    Said("choose.amalgam_load", "amalgam", True, lambda c: c.findings.load == "heavy"),
+    Said("choose.amalgam_load", "amalgam", True, lambda c: c.load == "heavy"),
     Said("choose.amalgam_risk", "amalgam", True, lambda c: c.findings.caries_risk == "high"),
     Said("choose.amalgam_damp", "amalgam", True, lambda c: c.findings.field != "dam"),
     Said("choose.amalgam_shows", "amalgam", False, shows),
@@ -89,9 +89,9 @@ SAID = (
     Said("choose.gold_large", "gold_foil", False, lambda c: not _small(c)),
     Said("choose.gold_shows", "gold_foil", False, shows),
     Said("choose.gold_time", "gold_foil", False, lambda c: True),
-    Said("choose.ionomer_low_load", "glass_ionomer", True, lambda c: c.findings.load == "low"),
+    Said("choose.ionomer_low_load", "glass_ionomer", True, lambda c: c.load == "low"),
     Said("choose.ionomer_risk", "glass_ionomer", True, lambda c: c.findings.caries_risk == "high"),
-    Said("choose.ionomer_load", "glass_ionomer", False, lambda c: c.findings.load != "low" and not c.is_unbitten),
+    Said("choose.ionomer_load", "glass_ionomer", False, lambda c: c.load != "low" and not c.is_unbitten),
     Said("choose.ionomer_root", "glass_ionomer", True, lambda c: c.is_neck),
     Said("choose.ionomer_primary", "glass_ionomer", True, _primary),
     Said("choose.sealant_groove", "sealant", True, lambda c: not c.findings.cavitated),

@@ -42,7 +42,7 @@ def occlusion_step(case: Case, rules: Rulebook) -> Step:
     return hand_step(
         id="finish.bite",
         title="Confirm that nothing touches" if is_free else "Check the occlusion",
-        detail="Thicker paper, tap, then slide all ways.",
+        detail=f"Thicker paper, tap, then slide all ways.{' The lingual contour is free.' if is_free else ''}",
         rule=rules.use("chair.bite_s"),
         tray=["articulating paper", "fine diamond, flame"],
         check=FREE if is_free else BITE,

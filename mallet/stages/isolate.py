@@ -10,7 +10,7 @@ from mallet.terms.case import Case
 from mallet.terms.errors import InputError
 from mallet.terms.plan import Caution, Decision, StageResult, Step, StepCheck
 from mallet.terms.reasons import say, warn
-from mallet.tooth import ToothName
+from mallet.tooth import ToothName, read_tooth
 
 # The hole that a tooth's neck wants, of five, from the smallest; the anchor takes the largest.
 HOLES = {
@@ -18,7 +18,9 @@ HOLES = {
     "upper": {1: 2, 2: 2, 3: 3, 4: 3, 5: 3, 6: 4, 7: 4, 8: 4},
 }
 ANCHOR = 5
-LATERAL, PREMOLAR = 2, 4
+# What keeps an anterior dam at its ends, by the contacts beyond.
+HOLDS_DAM = {"tight": "the floss stays in the last contact", "open": "elastic cord"}
+LATERAL, CANINE, PREMOLAR = 2, 3, 4
 
 
 def nerves(tooth: ToothName) -> tuple[str, str]:
@@ -43,16 +45,19 @@ def nerves(tooth: ToothName) -> tuple[str, str]:
     return "inferior alveolar", gum
 
 
-def dam_teeth(tooth: ToothName, span: str, is_last: bool = False) -> list[ToothName]:
+def dam_teeth(
+    tooth: ToothName, span: str, is_last: bool = False, anterior: str = "premolars"
+) -> list[ToothName]:
     """Return the teeth that stand in the dam, from the anchor on.
 
     For a posterior tooth from the one behind it, or itself where it is the last, to the opposite lateral incisor
-    or to two in front of it; for an anterior tooth from premolar to premolar.
+    or to two in front of it; for an anterior tooth from premolar to premolar or from canine to canine.
     """
     quadrant, across = tooth.quadrant, tooth.across
     if not tooth.is_posterior:
-        near = [ToothName(quadrant, position) for position in range(PREMOLAR, 0, -1)]
-        return [*near, *(ToothName(across, position) for position in range(1, PREMOLAR + 1))]
+        last = PREMOLAR if anterior == "premolars" else CANINE
+        near = [ToothName(quadrant, position) for position in range(last, 0, -1)]
+        return [*near, *(ToothName(across, position) for position in range(1, last + 1))]
     anchor = tooth if is_last else tooth.neighbour("distal") or tooth
     front = 1 if span == "to_opposite_lateral" else max(tooth.position - 2, 1)
     teeth = [] if anchor == tooth else [anchor]
@@ -137,7 +142,8 @@ def _decision(case: Case, tooth: ToothName, rules: Rulebook) -> Decision:
 
 def _teeth(case: Case, tooth: ToothName) -> list[ToothName]:
     behind = case.adjacent.distal
-    return dam_teeth(tooth, case.techniques.dam_span, is_last=bool(behind and behind.missing))
+    asked = case.techniques
+    return dam_teeth(tooth, asked.dam_span, bool(behind and behind.missing), asked.anterior_dam)
 
 
 def _is_anchor(tooth: ToothName, place: int) -> bool:
@@ -186,8 +192,9 @@ def _dam(case: Case, tooth: ToothName, rules: Rulebook) -> Step:
     if tooth.is_posterior:
         held, tray = f"Clamp on {teeth[0].iso}", [f"clamp for {teeth[0].iso}", "clamp forceps"]
     else:
-        held, tray = f"No clamp: cords or floss at {teeth[0].iso} and {teeth[-1].iso}", ["cords"]
-    short = ", two in front" if span == "two_in_front" else ""
+        held = f"No clamp: {HOLDS_DAM[case.isolation.last_contacts]} at {teeth[0].iso} and {teeth[-1].iso}"
+        tray = ["elastic cord"] if case.isolation.last_contacts == "open" else []
+    short = ", two in front" if span == "two_in_front" and tooth.is_posterior else ""
     return hand_step(
         id="isolate.dam",
         title="Rubber dam on",
@@ -238,10 +245,11 @@ def field_off(case: Case, after: str, rules: Rulebook) -> Step:
     """Return how what kept the field dry is taken out."""
     if case.findings.field == "dam":
         name, title, rule = "dam_off", "Rubber dam off", "chair.dam_off_s"
-        detail, tray = (
-            "Ligatures, clamp, septa cut one by one; floss out shreds.",
-            ["scissors", "clamp forceps", "floss"],
-        )
+        held, tools = ("clamp", ["clamp forceps"])
+        if not read_tooth(case.tooth.code).is_posterior:
+            held, tools = ("elastic cords" if case.isolation.last_contacts == "open" else "floss", [])
+        detail = f"Ligatures, {held}, septa cut one by one; floss out shreds."
+        tray = ["scissors", *tools, "floss"]
     else:
         name, title, rule = "rolls_off", "Cotton rolls out", "isolate.field_off_s"
         detail, tray = "Wet them first: a dry roll takes the lining with it.", ["tweezers"]

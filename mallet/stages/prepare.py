@@ -51,7 +51,7 @@ def judge_preparation(
         worn, shaping = _neck(case, last, rules)
     elif bonded and isinstance(case.face_part, IncisalFracture):
         worn, shaping = _edge(case, case.face_part, last, rules)
-        cautions += _short_bevel(case.face_part, rules)
+        cautions += [*_short_bevel(case.face_part, rules), *_notch_in_deep_bite(case)]
     steps += shaping
     steps += cut_features(case, cavity, steps[-1].id if steps else after, rules)
     steps.append(_verify(case, endpoint, steps[-1].id if steps else after, rules))
@@ -181,21 +181,22 @@ def _edge(
     measured = next((one for one in case.preparation.parts if isinstance(one, LingualDovetail)), None)
     notched = case.techniques.incisal == "bevel_and_notch" or measured is not None
     size = f"{measured.width_mm:g} x {measured.height_mm:g} mm" if measured else "2 to 3 mm"
+    depth = f"{measured.depth_mm:g} mm deep" if measured else "about 1 mm deep"
+    notch = hand_step(
+        id="prepare.notch",
+        title="Lingual retention notch",
+        detail=f"A dovetail of {size}, {depth}: in enamel and just into dentin. The bevel finishes its edge.",
+        rule=rules.use("prepare.edge_notch_s"),
+        tray=["diamond, pear"],
+        after=[after],
+    )
     bevel = hand_step(
         id="prepare.bevel",
         title="Bevel the fracture",
         detail=f"{reach} over the facial enamel{shape}, fading out; round over thin enamel at the edge.",
         rule=rules.use("prepare.edge_bevel_s"),
         tray=["fine diamond, flame"],
-        after=[after],
-    )
-    notch = hand_step(
-        id="prepare.notch",
-        title="Lingual retention notch",
-        detail=f"A dovetail of {size}, in enamel and just into dentin.",
-        rule=rules.use("prepare.edge_notch_s"),
-        tray=["diamond, pear"],
-        after=[bevel.id],
+        after=[notch.id if notched else after],
     )
     ways = {False: "beveled", True: "beveled, with a notch"}
     decision = Decision(
@@ -204,11 +205,7 @@ def _edge(
         alternatives=[ways[not notched]],
         reasons=[say("prepare.edge_notch") if notched else say("prepare.edge_bevel")],
     )
-    steps = [bevel] if part.bevel_mm else []
-    return [decision], [
-        *steps,
-        notch.model_copy(update={"after": [steps[-1].id if steps else after]}),
-    ] if notched else steps
+    return [decision], [*([notch] if notched else []), *([bevel] if part.bevel_mm else [])]
 
 
 def _short_bevel(part: IncisalFracture, rules: Rulebook) -> list[Caution]:
@@ -216,6 +213,14 @@ def _short_bevel(part: IncisalFracture, rules: Rulebook) -> list[Caution]:
     if (part.bevel_mm or 0.0) >= use.value:
         return []
     return [warn_by("caution", "prepare.short_bevel", use, bevel_mm=part.bevel_mm or 0.0)]
+
+
+def _notch_in_deep_bite(case: Case) -> list[Caution]:
+    """Return that a deep overbite works against a notch, where one is cut."""
+    has_notch = any(isinstance(part, LingualDovetail) for part in case.preparation.parts)
+    if case.findings.overbite == "deep" and (has_notch or case.techniques.incisal == "bevel_and_notch"):
+        return [warn("caution", "prepare.deep_bite_notch", PRACTICE)]
+    return []
 
 
 def _bevel_mm(case: Case) -> float:

@@ -15,7 +15,7 @@ from pydantic import Field, ValidationError
 
 from mallet.terms.errors import InputError, Problem
 from mallet.terms.mouth import Anesthetic, Findings, Patient, Place, ReferenceHeights, Strict
-from mallet.terms.parts import CervicalLesion, CuspReduction, FacePart, Part, Pit
+from mallet.terms.parts import CervicalLesion, CuspReduction, FacePart, IncisalFracture, Part, Pit
 from mallet.terms.problems import problems_of
 from mallet.terms.restoration import Composite, CompositeRestoration, Light, Restoration
 from mallet.terms.stock import StockItem
@@ -70,6 +70,7 @@ class Techniques(Strict):
     silicate: Literal["by_enamel", "same_visit", "two_visits"] = "by_enamel"
     hydroxide: Literal["deepest_spot", "whole_floor"] = "deepest_spot"
     dam_span: Literal["to_opposite_lateral", "two_in_front"] = "to_opposite_lateral"
+    anterior_dam: Literal["premolars", "canines"] = "premolars"
     caries: Literal["by_depth", "to_hard"] = "by_depth"
     cervical_margin: Literal["roughen", "roughen_and_bevel"] = "roughen"
     incisal: Literal["bevel", "bevel_and_notch"] = "bevel"
@@ -84,9 +85,11 @@ class FirstShade(Strict):
 
 
 class Isolation(Strict):
-    """When the dam goes on, what was given to numb the tooth, and whether old amalgam comes out."""
+    """When the dam goes on, what was given to numb the tooth, and whether old amalgam comes out. `last_contacts` are those
+    outside an anterior dam: they tell what keeps it there."""
 
     dam_on: Literal["before_cutting", "after_preparation"] = "before_cutting"
+    last_contacts: Literal["tight", "open"] = "tight"
     anesthetics: list[Anesthetic] = Field(default=[], max_length=4)
     given: str = Field(default="", max_length=200)
     old_amalgam: bool = False
@@ -124,6 +127,12 @@ class Case(Strict):
     stock: list[StockItem] = Field(default=[], max_length=500)
     provenance: dict[str, Provenance] = {}
     practice_settings: dict[str, float] = {}
+
+    @property
+    def load(self) -> str:
+        """Return the load that it bears; an incisal edge in an open bite bears little, unless more is told."""
+        is_free = self.findings.overbite == "open" and isinstance(self.face_part, IncisalFracture)
+        return "low" if is_free and "load" in self.findings.not_told else self.findings.load
 
     @property
     def composite(self) -> CompositeRestoration:

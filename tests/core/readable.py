@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import json
 import re
 import tomllib
 from collections.abc import Iterator
@@ -28,6 +29,7 @@ def readable_texts() -> Iterator[tuple[str, str]]:
         ("mallet", "py", _of_python),
         ("practice", "py", _of_python),
         ("web/src", "ts*", _of_interface),
+        ("examples/worked", "json", _of_worked),
     ):
         for path in sorted((ROOT / folder).rglob(f"*.{ending}")):
             if "migrations" in path.parts or ".test." in path.name or path.name == "generated.ts":
@@ -35,6 +37,11 @@ def readable_texts() -> Iterator[tuple[str, str]]:
             for text in texts(path.read_text()):
                 if _is_read(text):
                     yield str(path.relative_to(ROOT)), " ".join(text.split())
+
+
+def _of_worked(source: str) -> Iterator[str]:
+    said = json.loads(source)
+    yield from (said["title"], said["authority"])
 
 
 def _is_read(text: str) -> bool:

@@ -227,7 +227,7 @@ def test_a_broken_edge_is_built_from_its_lingual_wall(corner: Worked) -> None:
     assert "prepare.notch" not in steps
     notched = planned(front_case(CORNER, "MI", layering="horizontal", incisal="bevel_and_notch"))
     steps = [step.id for step in notched.steps]
-    assert steps.index("prepare.bevel") < steps.index("prepare.notch") < steps.index("prepare.verify")
+    assert steps.index("prepare.notch") < steps.index("prepare.bevel") < steps.index("prepare.verify")
     assert "matrix.front.index" not in steps
 
 

@@ -1,5 +1,6 @@
 """The stages common to all restoratives: what each decides, checks and lets the hands do."""
 
+import json
 from typing import Any
 
 import pytest
@@ -14,7 +15,8 @@ from mallet.terms.case import read_case
 from mallet.terms.errors import InputError, NotFeasible
 from mallet.terms.plan import NoPlan, Plan
 from mallet.tooth import read_tooth
-from tests.core.conftest import first_case, with_values
+from mallet.worked import with_changes
+from tests.core.conftest import EXAMPLE, first_case, with_values
 from tests.core.planned import decided, plan, planned, steps_of, work
 
 
@@ -109,6 +111,35 @@ class TestIsolate:
         """One behind to the opposite lateral; front teeth from premolar to premolar (operative textbook,
         from memory); one behind to two in front (common practice, no source)."""
         assert [tooth.iso for tooth in dam_teeth(read_tooth(code), span)] == teeth.split()
+
+    @pytest.mark.parametrize(
+        ("told", "teeth", "held", "off"),
+        [
+            ({}, "14 to 24", "the floss stays", "floss, septa"),
+            ({"isolation": {"last_contacts": "open"}}, "14 to 24", "elastic cord", "elastic cords"),
+            ({"techniques": {"anterior_dam": "canines"}}, "13 to 23", "the floss stays", "floss, septa"),
+        ],
+    )
+    def test_an_anterior_dam_has_no_clamp_and_what_held_it_comes_off(
+        self, told: dict[str, Any], teeth: str, held: str, off: str
+    ) -> None:
+        """Canine to canine or premolar to premolar; floss or elastic cord at the ends (common practice, no source)."""
+        edge = json.loads((EXAMPLE.parent / "worked" / "front_edge_alone.json").read_text())
+        base = {**first_case(), "neighbours": {}, "provenance": {}, **told}
+        made = plan(read_case(with_changes(base, edge["changes"])))
+        assert isinstance(made, Plan)
+        on, away = (next(s for s in made.steps if s.id == f"isolate.{name}") for name in ("dam", "dam_off"))
+        assert f"{held}" in on.detail
+        assert teeth in on.detail
+        assert off in away.detail
+        assert not any(
+            "clamp" in words
+            for step in (on, away)
+            for words in (*step.tray, step.detail.replace("No clamp", ""))
+        )
+        asked = {ask.path for stage in made.stages for ask in stage.asks}
+        assert {"techniques.anterior_dam", "isolation.last_contacts", "findings.overbite"} <= asked
+        assert "techniques.dam_span" not in asked
 
     def test_holes_grow_from_the_lower_incisor_to_the_anchor(self) -> None:
         sizes = [hole(read_tooth(code), is_anchor=False) for code in ("41", "11", "33", "35", "36")]

@@ -13,7 +13,7 @@ OLD: dict[str, list[str]] = {
     r"mass(es)?": ["by mass of"],
     r"portions?": [],
     r"lamps?": [],
-    r"press(es)?": ["press it (down again|gently|home)"],
+    r"press(es)?": ["press it (down again|gently|home)", "press the strip"],
     r"dose": ["(maximum|total|last|further) dose", "dose (of|given)", "by dose"],
     r"weakest|darkest|dimmest": [],
     r"decay\w*|caved in|cave-in": [],

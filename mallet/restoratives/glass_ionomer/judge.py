@@ -16,17 +16,14 @@ AUTHORITY = "Textbooks of operative dentistry (from memory)"
 def judge_load(case: Case) -> list[Caution]:
     """Return what the load on it asks for; raise NotFeasible where it would not bear it.
 
-    Where nothing bites, and in a primary tooth under ordinary load, nothing is said. A front edge in an open bite is out
-    of load unless the load is told.
+    Where nothing bites, and in a primary tooth under ordinary load, nothing is said.
     """
     held = [part.kind for part in case.preparation.parts if isinstance(part, PinHole | Shoulder)]
     if held:
         raise refuse("ionomer.parts", part=part_name(held[0]))
     findings, edge = case.findings, isinstance(case.face_part, IncisalFracture)
     covers = any(isinstance(part, CuspReduction) for part in case.preparation.parts)
-    load = findings.load
-    if edge and findings.overbite == "open" and "load" in findings.not_told:
-        load = "low"
+    load = case.load
     bears = edge or case.face_part is None
     if covers or (bears and load == "heavy"):
         raise refuse("ionomer.load", what="A reduced cusp" if covers else "Heavy load")

@@ -1068,6 +1068,7 @@ export interface components {
        *       "anesthetics": [],
        *       "dam_on": "before_cutting",
        *       "given": "",
+       *       "last_contacts": "tight",
        *       "old_amalgam": false
        *     }
        */
@@ -1168,6 +1169,7 @@ export interface components {
       )[];
       /**
        * @default {
+       *       "anterior_dam": "premolars",
        *       "caries": "by_depth",
        *       "cervical_margin": "roughen",
        *       "copper": "annealed",
@@ -2365,7 +2367,8 @@ export interface components {
     };
     /**
      * Isolation
-     * @description When the dam goes on, what was given to numb the tooth, and whether old amalgam comes out.
+     * @description When the dam goes on, what was given to numb the tooth, and whether old amalgam comes out. `last_contacts` are those
+     *     outside an anterior dam: they tell what keeps it there.
      */
     Isolation: {
       /**
@@ -2384,6 +2387,12 @@ export interface components {
        * @default
        */
       given: string;
+      /**
+       * Last Contacts
+       * @default tight
+       * @enum {string}
+       */
+      last_contacts: "tight" | "open";
       /**
        * Old Amalgam
        * @default false
@@ -4559,6 +4568,12 @@ export interface components {
      * @description Which way is gone where practice and publication, or one technique and another, differ.
      */
     Techniques: {
+      /**
+       * Anterior Dam
+       * @default premolars
+       * @enum {string}
+       */
+      anterior_dam: "premolars" | "canines";
       /**
        * Caries
        * @default by_depth
