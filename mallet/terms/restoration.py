@@ -113,13 +113,15 @@ class DirectRestoration(Strict):
 
 class CompositeRestoration(DirectRestoration):
     """Composite, in increments by a technique under a curing light; the adhesive by its name in stock. The order of the
-    composites decides nothing."""
+    composites decides nothing. In an `open_sandwich` glass ionomer lies under it, by its name in stock."""
 
     material: Literal["composite"]
     technique: LayeringTechnique = "wall_first"
     etch: Etch = "selective_enamel"
     chlorhexidine: Literal["none", "before_etch", "after_etch"] = "none"
     adhesive: str | None = Field(default=None, max_length=80)
+    open_sandwich: Literal["none", "where_no_enamel"] = "none"
+    sandwich_ionomer: str | None = Field(default=None, max_length=80)
     light: Light
     composites: list[Composite] = Field(min_length=1, max_length=12)
 

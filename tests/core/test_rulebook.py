@@ -56,8 +56,8 @@ def test_every_rule_acts_somewhere_and_says_where(book: Rulebook) -> None:
     used = where_used()
     assert set(used) == set(book.rules)
     assert [rule_id for rule_id, places in used.items() if not places] == []
-    assert used["bond.scrub_s"] == ("Bond",)
-    assert "Build" in used["composite.wall_thickness_mm"]
+    assert used["bond.scrub_s"] == ("Adhesion",)
+    assert "Placement" in used["composite.wall_thickness_mm"]
 
 
 @pytest.mark.parametrize(

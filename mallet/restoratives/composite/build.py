@@ -187,13 +187,15 @@ def _too_long(
     )
 
 
-def built_stage(case: Case, build: Build, steps: Sequence[Step]) -> StageResult:
-    """Return what building adds to a plan, with its steps; its checks come once those are in order."""
+def built_stage(case: Case, build: Build, steps: Sequence[Step], under: StageResult) -> StageResult:
+    """Return what building adds to a plan, with its steps, after what lies under it; its checks come once those are in
+    order."""
     return StageResult(
-        decisions=[_layering(build), *ambiguous(case, build)],
-        cautions=not_placed(case, build),
-        wants=_masses_wanted(build),
-        steps=list(steps),
+        decisions=[*under.decisions, _layering(build), *ambiguous(case, build)],
+        cautions=[*under.cautions, *not_placed(case, build)],
+        wants=[*under.wants, *_masses_wanted(build)],
+        assumptions=under.assumptions,
+        steps=[*under.steps, *steps],
     )
 
 

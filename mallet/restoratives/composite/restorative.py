@@ -18,6 +18,7 @@ from mallet.restoratives.composite.bond import adhesive_of, bond
 from mallet.restoratives.composite.build import Build, build_composite, built_stage, portion_checks
 from mallet.restoratives.composite.finish import finish
 from mallet.restoratives.composite.reckoning import Reckoned, reckon
+from mallet.restoratives.composite.sandwich import Sandwich, sandwich
 from mallet.restoratives.composite.shade import first_look
 from mallet.restoratives.composite.steps import build_steps
 from mallet.restoratives.composite.wet import with_wet
@@ -28,7 +29,7 @@ from mallet.stages.inputs import input_of
 from mallet.stages.site import Site
 from mallet.terms.case import Case
 from mallet.terms.increments import Increment
-from mallet.terms.plan import Assumption, Bracket, Figure, InputUse, StageResult, Step
+from mallet.terms.plan import Assumption, Bracket, Figure, InputUse, StageResult, Step, Supply
 
 
 @dataclass(frozen=True)
@@ -38,6 +39,7 @@ class CompositeBuilt(Built):
     site: Site
     stages: Sequence[StageResult]
     build: Build
+    under: Sandwich | None
     curing: Curing
 
     @property
@@ -88,11 +90,15 @@ class CompositeBuilt(Built):
         site = self.site
         return reckon(Reckoned(site.case, site.rules, site.cavity, self.curing, self.build, steps))
 
+    def supplies(self, steps: Sequence[Step]) -> list[Supply]:
+        return self.under.supplies(steps) if self.under else []
+
     def brackets(self, steps: Sequence[Step]) -> list[Bracket]:
         """Return from when to when nothing may get wet: to the last increment's light."""
         lit = [step.id for step in steps if step.light and (step.increment or step.stage == "bond")]
         text = "keep dry up to the last increment's light"
-        return [Bracket(start="bond.dry", end=lit[-1], text=text, kind="dry")] if lit else []
+        start = "build.sandwich.dry" if self.under else "bond.dry"
+        return [Bracket(start=start, end=lit[-1], text=text, kind="dry")] if lit else []
 
 
 @dataclass(frozen=True)
@@ -129,19 +135,23 @@ class CompositeRestorative:
         lamp = judge_lamp(beam, case.light, rules)
         hold = hold_of(case.light, cavity.access)
         around = surroundings(cavity, site.bands, site.beside, beam, rules, hold)
+        under = sandwich(site, around, beam)
+        cavity = under.cavity if under else cavity
         build = build_composite(case, cavity, around, beam, rules)
         film = film_cure(case, cavity, build.cured, around, beam, adhesive_of(case, rules), rules)
-        bonding = bond(case, cavity, film, site.ready, rules)
+        bonding = bond(case, cavity, film, [under.ready] if under else site.ready, rules)
         life = site.life
         between, index_off = (life.between, life.index_off) if life else ([], None)
-        steps = build_steps(build.cured, bonding.steps[-1].id, between, index_off, rules)
+        first = len(under.cured) + 1 if under else 1
+        steps = build_steps(build.cured, first, bonding.steps[-1].id, between, index_off, rules)
         stages = [
             first_look(case, cavity, [one.portion.role for one in build.cured], rules).as_stage("shade"),
             bonding.as_stage("bond"),
             lamp.as_stage("lamp"),
-            built_stage(case, build, steps).as_stage("build"),
+            built_stage(case, build, steps, under.said if under else StageResult()).as_stage("build"),
         ]
-        return CompositeBuilt(site, stages, build, Curing(beam, around, build.cured))
+        lit = [*(under.cured if under else ()), *build.cured]
+        return CompositeBuilt(site, stages, build, under, Curing(beam, around, lit))
 
 
 COMPOSITE = CompositeRestorative()

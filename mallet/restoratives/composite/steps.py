@@ -15,10 +15,15 @@ LEAST_G = 0.05
 
 
 def build_steps(
-    cured: Sequence[Cured], after: str, between: Sequence[Step], index_off: Step | None, rules: Rulebook
+    cured: Sequence[Cured],
+    first: int,
+    after: str,
+    between: Sequence[Step],
+    index_off: Step | None,
+    rules: Rulebook,
 ) -> list[Step]:
-    """Return the steps of building; `after` is the last step of bonding, `between` what is changed before the first
-    increment, and an index comes off before dentin.
+    """Return the steps of building; `first` is the order of the first increment, `after` the last step of bonding, `between`
+    what is changed before the first increment, and an index comes off before dentin.
 
     The next increment is handed over while the dentist places the one before it.
     """
@@ -27,8 +32,8 @@ def build_steps(
     for step in between:
         steps.append(step.model_copy(update={"after": [last]}))
         last = step.id
-    for order, one in enumerate(cured, 1):
-        if index_off and one.portion.part != "lingual_wall" and order > 1:
+    for order, one in enumerate(cured, first):
+        if index_off and one.portion.part != "lingual_wall" and order > first:
             steps.append(index_off.model_copy(update={"after": [last]}))
             last, index_off = index_off.id, None
         of_one = _of_one(order, one, last, before_last, rules)

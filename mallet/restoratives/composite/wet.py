@@ -23,6 +23,10 @@ def with_wet(steps: Sequence[Step]) -> list[Step]:
         is_bonded = any(before.stage == "bond" for before in stepped[:i])
         is_filled = all(later.increment is None for later in stepped[i:])
         known[step.id] = _wet(step, stepped, bonding, is_bonded, is_filled)
+        if step.stage == "build" and not is_bonded:
+            # Glass ionomer under it is not bonded over yet.
+            before = [one.id for one in stepped[:i] if one.stage == "build"]
+            known[step.id] = Wet(redo=before, reason=say("wet.in_sandwich"))
     return [step.model_copy(update={"wet": known.get(step.id)}) for step in steps]
 
 

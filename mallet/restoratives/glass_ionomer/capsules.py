@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from mallet.restoratives.glass_ionomer.stock import Chosen
 from mallet.stages.inputs import input_of, part_inputs
+from mallet.stages.ionomer import Chosen
 from mallet.stages.site import Site
 from mallet.terms.plan import Figure, InputUse, Step, Supply
 

@@ -17,16 +17,17 @@ from mallet.curing.portions import cure_portions, in_place_s
 from mallet.light.aims import hold_of
 from mallet.light.beam import Beam, fit_beam
 from mallet.light.presses import button_of
-from mallet.light.working_curve import Completed, complete, rule_of_dose
+from mallet.light.working_curve import rule_of_dose
 from mallet.restoratives.glass_ionomer.capsules import capsules_figure, supplies_of
 from mallet.restoratives.glass_ionomer.finish import finish
 from mallet.restoratives.glass_ionomer.lit_steps import placing_lit, seconds_to_place
-from mallet.restoratives.glass_ionomer.stock import Chosen, wants_of
+from mallet.restoratives.glass_ionomer.stock import wants_of
 from mallet.restoratives.glass_ionomer.wet import with_wet
 from mallet.restoratives.lit import in_order, increments_of
 from mallet.restoratives.restorative import Built, Placed, Points, Schedule, Timed
 from mallet.rulebook import Rulebook
 from mallet.stages.inputs import input_of, part_inputs
+from mallet.stages.ionomer import Chosen, as_lit
 from mallet.stages.site import Site
 from mallet.terms.errors import InputError
 from mallet.terms.increments import Increment
@@ -44,10 +45,8 @@ from mallet.terms.plan import (
 )
 from mallet.terms.reasons import refuse, say
 from mallet.terms.restoration import Composite
-from mallet.terms.stock import Coat, ManufacturerCure
+from mallet.terms.stock import Coat
 
-# At which a package's time is taken to hold where it does not say.
-OUTPUT_MW_CM2 = 800.0
 SLACK_MM = 5e-3
 LEAST_MM3 = 0.05
 
@@ -170,9 +169,8 @@ def build_lit(
     capsules = _capsules(cured, chosen, rules)
     between = site.life.between if site.life else []
     steps = placing_lit(cured, capsules, chosen, between, rules)
-    path = "restoration.ionomer" if chosen.at is None else f"stock[{chosen.at}]"
     filled = [
-        Assumption(path=f"{path}.{name}", value=value, unit=unit, provenance="handbook", why=why)
+        Assumption(path=f"{chosen.path}.{name}", value=value, unit=unit, provenance="handbook", why=why)
         for name, (value, unit, why) in made.filled.items()
     ]
     build = StageResult(
@@ -187,25 +185,6 @@ def build_lit(
     lamp = judge_lamp(beam, case.light, rules).as_stage("lamp")
     stages = [bond, lamp, build.as_stage("build")]
     return LitIonomerBuilt(site, stages, chosen, capsules, Curing(beam, around, cured))
-
-
-def as_lit(chosen: Chosen, rules: Rulebook) -> Completed:
-    """Return a glass ionomer as the light meets it: with its working curve, as a composite of dentin's shade."""
-    item = chosen.item
-    made = item.manufacturer or ManufacturerCure(
-        seconds=rules.value("ionomer.exposure_s"), at_irradiance_mw_cm2=OUTPUT_MW_CM2
-    )
-    resin = Composite(
-        name=item.name,
-        role="dentin",
-        max_increment_mm=item.depth_mm or rules.value("ionomer.layer_mm"),
-        shrinkage_vol_percent=3.0,
-        density_g_cm3=rules.value("ionomer.density_g_cm3"),
-        modulus_gpa=8.0,
-        manufacturer=made,
-        lot=item.lot,
-    )
-    return complete(resin, rules, "restoration.ionomer" if chosen.at is None else f"stock[{chosen.at}]")
 
 
 def _cured(site: Site, resin: Composite, around: Surroundings, beam: Beam) -> list[Cured]:

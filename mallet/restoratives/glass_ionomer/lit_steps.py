@@ -7,9 +7,8 @@ from collections.abc import Sequence
 from mallet.curing.cured import Cured
 from mallet.curing.exposures import again_in_turns, light_step, presses_of
 from mallet.light.working_curve import rule_of_dose
-from mallet.restoratives.glass_ionomer.steps import mixing_step
-from mallet.restoratives.glass_ionomer.stock import Chosen
 from mallet.rulebook import Rulebook
+from mallet.stages.ionomer import Chosen, mixing_step
 from mallet.terms.plan import Step, Within
 
 

@@ -9,8 +9,8 @@ from manifold3d import Manifold
 
 from mallet.cavity.preparation import Cavity
 from mallet.cavity.solids import below
-from mallet.restoratives.glass_ionomer.stock import Chosen
 from mallet.rulebook import Rulebook
+from mallet.stages.ionomer import Chosen
 
 NEAR_MM = 1e-4
 

@@ -13,10 +13,11 @@ from mallet.restoratives.glass_ionomer.judge import judge_load, judge_notch
 from mallet.restoratives.glass_ionomer.lit import build_lit
 from mallet.restoratives.glass_ionomer.mixes import Mix, mixes_of
 from mallet.restoratives.glass_ionomer.steps import conditioning, placing
-from mallet.restoratives.glass_ionomer.stock import Chosen, asked_of, choose_ionomer, coat_of, wants_of
+from mallet.restoratives.glass_ionomer.stock import asked_of, choose_ionomer, coat_of, wants_of
 from mallet.restoratives.glass_ionomer.wet import with_wet
 from mallet.restoratives.restorative import Built, Placed, Points, Schedule, Timed
 from mallet.rulebook import Rulebook
+from mallet.stages.ionomer import Chosen
 from mallet.stages.site import Site
 from mallet.terms.case import Case
 from mallet.terms.increments import Increment, Measure, Set

@@ -6,12 +6,12 @@ from collections.abc import Sequence
 
 from mallet.cavity.preparation import Cavity
 from mallet.restoratives.glass_ionomer.mixes import Mix
-from mallet.restoratives.glass_ionomer.stock import Chosen, asked_of
+from mallet.restoratives.glass_ionomer.stock import asked_of
 from mallet.rulebook import Rulebook
-from mallet.stages.asks import title_of_item
 from mallet.stages.hand import hand_step
+from mallet.stages.ionomer import Chosen, by_package, mixing_step, told_input
 from mallet.terms.case import Case
-from mallet.terms.plan import InputUse, Step, StepCheck, Within
+from mallet.terms.plan import Step, StepCheck, Within
 
 ACIDS = {"polyacrylic": "polyacrylic acid", "phosphoric": "phosphoric acid"}
 ACID_RULES = {"polyacrylic": "ionomer.polyacrylic_s", "phosphoric": "ionomer.phosphoric_s"}
@@ -36,7 +36,7 @@ def conditioning(case: Case, chosen: Chosen, ready: Sequence[str], rules: Rulebo
     ]
     if item.conditioner != "none":
         acid = ACIDS[item.conditioner]
-        told = _by_package(chosen, "condition_s", item.condition_s) if item.condition_s else {}
+        told = by_package(chosen, "condition_s", item.condition_s) if item.condition_s else {}
         steps.append(
             hand_step(
                 id="bond.condition",
@@ -104,7 +104,7 @@ def placing(
             actor="both",
             seconds=max(round(chosen.item.set_s - placed_s), 0),
             seconds_rule=None if chosen.at is not None else rules.use("ionomer.set_s"),
-            seconds_input=_input(chosen, "set_s", chosen.item.set_s) if chosen.at is not None else None,
+            seconds_input=told_input(chosen, "set_s", chosen.item.set_s) if chosen.at is not None else None,
             timed=True,
             after=[last],
             increment=len(mixes),
@@ -117,23 +117,6 @@ def placing(
         )
     )
     return steps
-
-
-def mixing_step(chosen: Chosen, name: str, order: int, after: str, rules: Rulebook) -> Step:
-    """Return how a capsule is activated and mixed for the increment of an order."""
-    item = chosen.item
-    return hand_step(
-        id=name,
-        title="Activate and mix a capsule",
-        detail=f"{item.name}: activate it, mix {item.mix_s:g} s, hand it over with the tip on.",
-        actor="assistant",
-        rule=rules.use("ionomer.mix_s"),
-        timed=True,
-        tray=[f"{item.name}, 1 capsule", "capsule mixer", "capsule applicator"],
-        after=[after],
-        increment=order,
-        **(_by_package(chosen, "mix_s", item.mix_s) if item.mix_s else {}),
-    )
 
 
 def _mixed(order: int, mix: Mix, chosen: Chosen, before: str, last: str, rules: Rulebook) -> list[Step]:
@@ -167,16 +150,3 @@ def _mixed(order: int, mix: Mix, chosen: Chosen, before: str, last: str, rules: 
         increment=order,
     )
     return [mixing, place, press]
-
-
-def _by_package(chosen: Chosen, name: str, seconds: float) -> dict[str, object]:
-    """Return a step's seconds as the package has them, for what stands in stock."""
-    if chosen.at is None:
-        return {}
-    return {"seconds": seconds, "seconds_rule": None, "seconds_input": _input(chosen, name, seconds)}
-
-
-def _input(chosen: Chosen, name: str, value: float) -> InputUse:
-    title = title_of_item(chosen.item.name, name)
-    path = f"stock[{chosen.at}].{name}"
-    return InputUse(path=path, title=title, value=value, unit="s", provenance="handbook")

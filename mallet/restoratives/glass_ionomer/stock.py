@@ -2,34 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from mallet.rulebook import Rulebook
+from mallet.stages.ionomer import Chosen, filled
 from mallet.terms.case import Case
 from mallet.terms.errors import InputError
-from mallet.terms.pieces import Reason
-from mallet.terms.plan import Assumption, Want
+from mallet.terms.plan import Want
 from mallet.terms.reasons import refuse, say
 from mallet.terms.restoration import GlassIonomerRestoration
 from mallet.terms.stock import Coat, Ionomer
 
 HANDBOOK = "a conventional glass ionomer, by the handbook"
-
-
-@dataclass(frozen=True)
-class Chosen:
-    """The glass ionomer that is placed, its place in stock if it stands there, and why."""
-
-    item: Ionomer
-    at: int | None
-    reasons: list[Reason]
-    assumed: list[Assumption]
-
-    @property
-    def capsule_mm3(self) -> float:
-        """Return what one capsule gives."""
-        assert self.item.volume_mm3 is not None
-        return self.item.volume_mm3
 
 
 def asked_of(case: Case) -> GlassIonomerRestoration:
@@ -72,25 +54,7 @@ def choose_ionomer(case: Case, rules: Rulebook) -> Chosen:
             why = say("ionomer.from_stock", name=item.name)
     if item.resin_modified and "resin" in case.patient.allergies:
         raise refuse("ionomer.resin_allergy", name=item.name)
-    return _filled(item, at, why, rules)
-
-
-def _filled(item: Ionomer, at: int | None, why: Reason, rules: Rulebook) -> Chosen:
-    """Return an ionomer with what its package does not say by the rulebook, and what was assumed."""
-    filled = {
-        name: rules.value(f"ionomer.{rule}")
-        for name, rule in (("volume_mm3", "capsule_mm3"), ("mix_s", "mix_s"))
-        if getattr(item, name) is None
-    }
-    units = {"volume_mm3": "mm3", "mix_s": "s"}
-    path = "restoration.ionomer" if at is None else f"stock[{at}]"
-    assumed = [
-        Assumption(path=f"{path}.{name}", value=value, unit=units[name], provenance="handbook", why=f"{item.name}: ask the package")
-        for name, value in filled.items()
-    ]  # fmt: skip
-    # The longer of manufacturer and practice waits.
-    set_s = max(item.set_s, rules.house.get("ionomer.set_s", 0.0))
-    return Chosen(item.model_copy(update={**filled, "set_s": set_s}), at, [why], assumed)
+    return filled(item, at, why, rules)
 
 
 def coat_of(case: Case) -> Coat | None:
