@@ -22,9 +22,7 @@ AT_NECK = (
     "Blade for flash, fine diamond toward the tooth; keep off the root, and leave no step at the gingiva."
 )
 AT_PIT = "Blade for flash, fine diamond toward the tooth; level with the face round it."
-AT_FRONT = (
-    "Blade and strips for flash; discs from coarse to fine over the face and its line angles; edge last."
-)
+AT_FRONT = "Blade and strips for flash; discs coarse to fine by thirds: gingival, middle, incisal; line angles, edge last."
 IN_GROOVE = "Probe along the edge; reduce high spots."
 
 

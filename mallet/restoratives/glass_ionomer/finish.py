@@ -69,7 +69,7 @@ def _trim(case: Case, cavity: Cavity, after: str, rules: Rulebook) -> list[Step]
             id="finish.trim",
             title="Trim under water",
             detail=(
-                "Wheel or carbide lingually, fine flame facially, discs coarse to fine from outside in."
+                "Wheel or carbide lingually, fine flame facially, discs coarse to fine by thirds, from outside in."
                 f" Always wet: dry cutting crazes it.{gross}"
             ),
             rule=rules.use("ionomer.trim_s"),

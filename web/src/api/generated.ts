@@ -1408,7 +1408,7 @@ export interface components {
     /**
      * CompositeRestoration
      * @description Composite, in increments by a technique under a curing light; the adhesive by its name in stock. The order of the
-     *     composites decides nothing.
+     *     composites decides nothing. In an `open_sandwich` glass ionomer lies under it, by its name in stock.
      */
     CompositeRestoration: {
       /** Adhesive */
@@ -1433,6 +1433,14 @@ export interface components {
        * @enum {string}
        */
       material: "composite";
+      /**
+       * Open Sandwich
+       * @default none
+       * @enum {string}
+       */
+      open_sandwich: "none" | "where_no_enamel";
+      /** Sandwich Ionomer */
+      sandwich_ionomer?: string | null;
       /** Surfaces */
       surfaces: string;
       /**

@@ -2,15 +2,15 @@ import type { Dispute, Rule } from "./queries";
 
 /** The chapters of the rulebook, by the first word of an id, in the order of the work. */
 const CHAPTERS: Record<string, string> = {
-  choose: "Choose, in points",
+  choose: "Material, in points",
   tooth: "Tooth",
   shade: "Shade",
   isolate: "Isolation",
   anesthetic: "Anesthesia",
   prepare: "Preparation",
-  protect: "Protection",
+  protect: "Pulp protection",
   matrix: "Matrix and wedge",
-  bond: "Bond",
+  bond: "Adhesion",
   composite: "Composite",
   ionomer: "Glass ionomer",
   sealant: "Fissure sealant",
