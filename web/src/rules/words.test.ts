@@ -18,7 +18,7 @@ function rule(id: string, more: Partial<Rule> = {}): Rule {
     high: 3,
     school: null,
     note: "",
-    used: ["Adhesion"],
+    used: ["Bond"],
     plans: [],
     history: [],
     ...more,
@@ -37,7 +37,11 @@ function ids(search: string, part: "all" | "house" | "disputed" = "all") {
 }
 
 test("chapters stand in the order of the work, empty ones are left out", () => {
-  expect(chaptersOf(RULES, [], "", "all").map((c) => c.name)).toEqual(["Tooth", "Adhesion", "Light"]);
+  expect(chaptersOf(RULES, [], "", "all").map((c) => c.name)).toEqual([
+    "Tooth",
+    "Adhesion",
+    "Light",
+  ]);
   expect(chaptersOf(RULES, [], "hardness", "all").map((c) => c.name)).toEqual(["Light"]);
 });
 
