@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from mallet.light.disc import Disc, View, chord_at, ray_to, view_of, way_on
-from mallet.light.sight import is_hidden, room_for, sight_of, weighed_height
+from mallet.light.sight import Sight, is_hidden, room_for, sight_of, weighed_height
 from mallet.tracer import Notes, blank_notes, is_blocked, weighed_length
 from mallet.trees import Trees, compiled, lesser
 
@@ -53,11 +53,9 @@ def field(
     """Return planar irradiance (N,) at targets (N, 3): the disc's free cells, weakened on their refracted way
     through closed solids, one a root of the media, each by its weight, and what walls return. Of a target that was
     left off, it is what had arrived till then."""
-    rings, around, parts = len(cells.node), cells.around, cells.parts
+    rings, around = len(cells.node), cells.around
     begin = np.cumsum(cells.share) - cells.share
-    # Where steps in light count as edges, all light has to be known before they are found.
-    by_light = cells.contrast < np.inf
-    is_walked = parts == 1 and rings * around <= FEW_WAYS
+    is_walked = cells.parts == 1 and rings * around <= FEW_WAYS
     squares = int(math.sqrt(rings * around))
     notes, no_weights = blank_notes(), np.empty(0)
     for_blockers, for_media = room_for(blockers), room_for(media)
@@ -65,7 +63,7 @@ def field(
     free, light = np.empty((around, rings)), np.empty((around, rings))
     for i in range(len(targets)):
         target = targets[i]
-        view, brightest = view_of(target, disc), 0.0
+        view = view_of(target, disc)
         if not view.is_before:
             continue
         if is_walked:
@@ -77,48 +75,88 @@ def field(
             continue
         hiding = sight_of(blockers, no_weights, target, disc.axes, view, squares, for_blockers)
         weakening = sight_of(media, weights, target, disc.axes, view, squares, for_media)
-        height = view.height
-        for column in range(around):
-            chord = chord_at(view, (column + 0.5) / around)
-            for row in range(rings):
-                x, y, cosine = way_on(chord, cells.node[row])
-                free[column, row] = 0.0 if is_hidden(hiding, height, x, y) else 1.0
-        for column in range(around):
-            chord = chord_at(view, (column + 0.5) / around)
-            for row in range(rings):
-                light[column, row] = 0.0
-                is_late = parts > 1 and not by_light and _is_edge(free, column, row, np.inf, 1.0)
-                if free[column, row] > 0 and not is_late:
-                    x, y, cosine = way_on(chord, cells.node[row])
-                    through = weighed_height(weakening, height, x, y) / refracted(cosine, optics.bending)
-                    light[column, row] = cosine ** (exponent - 1) * math.exp(-through)
-                    brightest = max(brightest, light[column, row])
-        known = light if by_light else free
-        total, past_walls, in_the_open = 0.0, 0.0, 0.0
-        for column in range(around):
-            whole = chord_at(view, (column + 0.5) / around)
-            for row in range(rings):
-                x, y, cosine = way_on(whole, cells.node[row])
-                sent = cosine ** (exponent - 1) * whole.spread * cells.share[row] / around
-                in_the_open += sent
-                if parts == 1 or not _is_edge(known, column, row, cells.contrast, brightest):
-                    total += light[column, row] * whole.spread * cells.share[row] / around
-                    past_walls += free[column, row] * sent
-            for part in range(parts if parts > 1 else 0):
-                chord = chord_at(view, (column + (part + 0.5) / parts) / around)
-                for row in range(rings):
-                    if not _is_edge(known, column, row, cells.contrast, brightest):
-                        continue
-                    share = cells.share[row] / (around * parts**2) * chord.spread
-                    for piece in range(parts):
-                        x, y, cosine = way_on(chord, begin[row] + (piece + 0.5) / parts * cells.share[row])
-                        if not is_hidden(hiding, height, x, y):
-                            through = weighed_height(weakening, height, x, y)
-                            sent = share * cosine ** (exponent - 1)
-                            total += sent * math.exp(-through / refracted(cosine, optics.bending))
-                            past_walls += sent
+        brightest = _seen(free, light, hiding, weakening, view, exponent, cells, optics.bending)
+        total, past_walls, in_the_open = _summed(
+            free, light, brightest, begin, hiding, weakening, view, exponent, cells, optics.bending
+        )
         out[i] = disc.peak * total * with_return(in_the_open, past_walls, optics)
     return out
+
+
+@compiled
+def _seen(
+    free: Floats,
+    light: Floats,
+    hiding: Sight,
+    weakening: Sight,
+    view: View,
+    exponent: float,
+    cells: Cells,
+    bending: float,
+) -> float:
+    """Find which of the disc's cells a target sees (`free`), and what light comes from their middles; return the most. Light
+    of a cell at an edge is left for later, but where steps in light count as edges: those are found by it."""
+    rings, around, brightest = len(cells.node), cells.around, 0.0
+    is_split = cells.parts > 1 and cells.contrast == np.inf
+    for column in range(around):
+        chord = chord_at(view, (column + 0.5) / around)
+        for row in range(rings):
+            x, y, cosine = way_on(chord, cells.node[row])
+            free[column, row] = 0.0 if is_hidden(hiding, view.height, x, y) else 1.0
+    for column in range(around):
+        chord = chord_at(view, (column + 0.5) / around)
+        for row in range(rings):
+            light[column, row] = 0.0
+            is_late = is_split and _is_edge(free, column, row, np.inf, 1.0)
+            if free[column, row] > 0 and not is_late:
+                x, y, cosine = way_on(chord, cells.node[row])
+                through = weighed_height(weakening, view.height, x, y) / refracted(cosine, bending)
+                light[column, row] = cosine ** (exponent - 1) * math.exp(-through)
+                brightest = max(brightest, light[column, row])
+    return brightest
+
+
+@compiled
+def _summed(
+    free: Floats,
+    light: Floats,
+    brightest: float,
+    begin: Floats,
+    hiding: Sight,
+    weakening: Sight,
+    view: View,
+    exponent: float,
+    cells: Cells,
+    bending: float,
+) -> tuple[float, float, float]:
+    """Return the light of all cells, those at an edge in parts: through what weakens it, past what blocks it alone, and with
+    nothing in the way."""
+    rings, around, parts = len(cells.node), cells.around, cells.parts
+    known = light if cells.contrast < np.inf else free
+    total, past_walls, in_the_open = 0.0, 0.0, 0.0
+    for column in range(around):
+        whole = chord_at(view, (column + 0.5) / around)
+        for row in range(rings):
+            x, y, cosine = way_on(whole, cells.node[row])
+            sent = cosine ** (exponent - 1) * whole.spread * cells.share[row] / around
+            in_the_open += sent
+            if parts == 1 or not _is_edge(known, column, row, cells.contrast, brightest):
+                total += light[column, row] * whole.spread * cells.share[row] / around
+                past_walls += free[column, row] * sent
+        for part in range(parts if parts > 1 else 0):
+            chord = chord_at(view, (column + (part + 0.5) / parts) / around)
+            for row in range(rings):
+                if not _is_edge(known, column, row, cells.contrast, brightest):
+                    continue
+                share = cells.share[row] / (around * parts**2) * chord.spread
+                for piece in range(parts):
+                    x, y, cosine = way_on(chord, begin[row] + (piece + 0.5) / parts * cells.share[row])
+                    if not is_hidden(hiding, view.height, x, y):
+                        through = weighed_height(weakening, view.height, x, y)
+                        sent = share * cosine ** (exponent - 1)
+                        total += sent * math.exp(-through / refracted(cosine, bending))
+                        past_walls += sent
+    return total, past_walls, in_the_open
 
 
 @compiled
