@@ -2,26 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-
 from mallet import ENGINE
+from mallet.refused import case_sha256, no_plan, offered, refusal_of, told_sha256
 from mallet.restoratives.registry import RESTORATIVES
 from mallet.restoratives.restorative import Points
 from mallet.restoratives.worked import Worked
 from mallet.rulebook import Rulebook, load_rulebook
 from mallet.runsheet.account import account
 from mallet.runsheet.schedule import schedule
-from mallet.stages.asks import asks_of, stage_names, title_of
+from mallet.stages.asks import stage_names, title_of
 from mallet.stages.assess import diagnosis_gate, not_confirmed
 from mallet.stages.choose import NAMES as RESTORATIVE_NAMES
-from mallet.stages.choose import choose, rank
+from mallet.stages.choose import choose
 from mallet.stages.site import site_of
 from mallet.stages.untold import with_untold
-from mallet.terms.canonical import sha256_of
 from mallet.terms.case import Case, get_path
 from mallet.terms.errors import NotFeasible
-from mallet.terms.pieces import Reason
-from mallet.terms.plan import STAGES, NoPlan, Option, Plan, PlanStage, StageResult
+from mallet.terms.plan import NoPlan, Plan, StageResult
 
 __all__ = [
     "RESTORATIVE_NAMES", "Points", "Worked", "case_sha256", "no_plan", "not_confirmed", "plan", "refusal_of", "stage_names", "title_of", "told_sha256", "work",
@@ -41,53 +38,10 @@ def plan(case: Case, book: Rulebook | None = None, points: Points = "none") -> P
         return no_plan(case, refusal, book)
 
 
-def no_plan(case: Case, refusal: NotFeasible, book: Rulebook | None = None) -> NoPlan:
-    """Return a refusal in the form of a plan."""
-    rules = (book or load_rulebook()).with_house(case.practice_settings)
-    names = stage_names(case.restoration.material)
-    return NoPlan(
-        engine=ENGINE,
-        rulebook=rules.version,
-        case_sha256=case_sha256(case),
-        requirement=Reason(code=refusal.code, params={}, text=refusal.text),
-        nearest=refusal.nearest,
-        options=_offered(rank(case, rules)) if refusal.code == "choose.stopped" else [],
-        stages=[
-            PlanStage(id=stage, name=names[stage], asks=asks_of(case, stage))
-            for stage in STAGES
-            if stage in names
-        ],
-    )
-
-
-def _offered(options: Sequence[Option]) -> list[Option]:
-    """Return restoratives, each with whether it can be planned here."""
-    return [one.model_copy(update={"can_be_planned": one.id in RESTORATIVES}) for one in options]
-
-
 def _weighed(chosen: StageResult) -> StageResult:
     """Return what was chosen, with which of the others can be planned."""
-    told = [one.model_copy(update={"options": _offered(one.options)}) for one in chosen.decisions]
+    told = [one.model_copy(update={"options": offered(one.options)}) for one in chosen.decisions]
     return chosen.model_copy(update={"decisions": told})
-
-
-def refusal_of(case: Case, book: Rulebook | None = None) -> NotFeasible | None:
-    """Return why a tooth must not be restored as a case asks, by findings, patient and law: before anything is cut."""
-    try:
-        diagnosis_gate(case)
-        choose(case, (book or load_rulebook()).with_house(case.practice_settings))
-    except NotFeasible as refusal:
-        return refusal
-    return None
-
-
-def case_sha256(case: Case) -> str:
-    return sha256_of(case.model_dump(mode="json"))
-
-
-def told_sha256(case: Case) -> str:
-    """Return the digest of what a case tells: what it leaves out may be planned otherwise than the same value told."""
-    return sha256_of(case.model_dump(mode="json", exclude_unset=True))
 
 
 def work(case: Case, book: Rulebook | None = None, points: Points = "none") -> Worked:

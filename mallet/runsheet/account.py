@@ -7,7 +7,7 @@ from collections.abc import Sequence
 
 from mallet.restoratives.restorative import Built
 from mallet.runsheet.schedule import missed_windows
-from mallet.stages.asks import asks_of, measurements_of, stage_names, title_of
+from mallet.stages.asks import asks_of, heading_of, measurements_of, stage_names, title_of
 from mallet.stages.inputs import part_inputs
 from mallet.stages.site import Site
 from mallet.terms.increments import Cured, Increment
@@ -16,6 +16,7 @@ from mallet.terms.plan import (
     STAGES,
     Assumption,
     Check,
+    Decision,
     Figure,
     Geometry,
     InputUse,
@@ -59,7 +60,7 @@ def account(
         },
         assumptions=[*assumptions, *(a for stage in stages for a in stage.assumptions)],
         geometry=_geometry(site, built, increments),
-        decisions=[d for stage in stages for d in stage.decisions],
+        decisions=[_headed(d, site) for stage in stages for d in stage.decisions],
         checks=[*(c for stage in stages for c in stage.checks), *late],
         cautions=[*(c for stage in stages for c in stage.cautions), warn("note", "advice", "Safety")],
         figures=[
@@ -76,6 +77,11 @@ def account(
         brackets=built.brackets(steps),
         supplies=built.supplies(steps),
     )
+
+
+def _headed(decision: Decision, site: Site) -> Decision:
+    about = heading_of(site.case.restoration.material, decision.topic)
+    return decision.model_copy(update={"about": about})
 
 
 # What is judged apart from the stage that it is shown with.

@@ -38,6 +38,12 @@ def stage_names(material: str) -> dict[str, str]:
     return {**words_of("common")["stages"], **words_of(material)["stages"]}
 
 
+def heading_of(material: str, topic: str) -> str:
+    """Return what a decision is about; raise KeyError where no restorative decides such a thing."""
+    headings = {**words_of("common")["decisions"], **words_of(material)["decisions"]}
+    return str(headings[topic] if topic in headings else headings[topic.partition(".")[0]])
+
+
 def asks_of(case: Case, stage: str) -> list[Ask]:
     """Return what a stage asks for in a case, in the order in which it is asked."""
     rows = [row for name in ("common", case.restoration.material) for row in words_of(name).get(stage, [])]
@@ -152,7 +158,7 @@ def _rows(case: Case) -> Iterator[Mapping[str, Any]]:
     """Yield the questions of every stage."""
     for name in ("common", case.restoration.material):
         for stage, rows in words_of(name).items():
-            if stage != "stages":
+            if stage not in ("stages", "decisions"):
                 yield from rows
 
 

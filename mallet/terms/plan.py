@@ -81,9 +81,11 @@ class Miss(Piece):
 
 
 class Decision(Piece):
-    """What was decided; `options` are ranked, where they were weighed; `missed` are the nearest first."""
+    """What was decided, under a heading that says what it is about; `options` are ranked, where they were weighed; `missed`
+    are the nearest first."""
 
     topic: str
+    about: str = ""
     chosen: str
     alternatives: list[str]
     reasons: list[Reason]

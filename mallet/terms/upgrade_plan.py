@@ -20,7 +20,7 @@ OF_CURED = (
 def upgrade_plan(data: Mapping[str, Any]) -> dict[str, Any]:
     """Return a plan, or a refusal, of any version as `mallet-plan/2` says it."""
     if data.get("format", PLAN_1) != PLAN_1:
-        return dict(data)
+        return _headed(data)
     told: dict[str, Any] = {**_with_paths(data), "format": PLAN}
     if "increments" in told:
         told["increments"] = [_increment(one) for one in told["increments"]]
@@ -30,7 +30,32 @@ def upgrade_plan(data: Mapping[str, Any]) -> dict[str, Any]:
         told["nearest"] = {
             path_in_2(path): value_in_2(path_in_2(path), value) for path, value in told["nearest"].items()
         }
-    return told
+    return _headed(told)
+
+
+# What a decision was about, by the first word of its topic, before it said so itself.
+HEADINGS = {
+    "assess": "Treated for",
+    "shade": "Shades layered",
+    "choose": "Restorative",
+    "isolate": "Field",
+    "prepare": "Preparation",
+    "protect": "Over the dentin",
+    "matrix": "Matrix",
+    "bond": "Adhesion",
+    "build": "Layering",
+    "lamp": "Curing light",
+    "finish": "Finishing",
+}
+
+
+def _headed(plan: Mapping[str, Any]) -> dict[str, Any]:
+    """Return a plan with what each of its decisions is about."""
+    decisions = [
+        {"about": HEADINGS.get(one["topic"].partition(".")[0], ""), **one}
+        for one in plan.get("decisions", [])
+    ]
+    return {**plan, **({"decisions": decisions} if "decisions" in plan else {})}
 
 
 def upgrade_drawing(data: Mapping[str, Any]) -> dict[str, Any]:

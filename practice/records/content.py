@@ -16,28 +16,6 @@ SAID = frozenset(
         "protect.capping", "protect.placed_before", "shade.read",
     }
 )  # fmt: skip
-# What a decision is about, by the first word of its topic, and by all of it where a stage decides more than one thing.
-ABOUT = {
-    "assess": "Treated for",
-    "shade": "Shades layered",
-    "choose": "Restorative",
-    "isolate": "Field",
-    "prepare": "Preparation",
-    "protect": "Over the dentin",
-    "matrix": "Matrix",
-    "bond": "Bond",
-    "build": "Layering",
-    "lamp": "Curing light",
-    "finish": "Finishing",
-    "bond.condition": "Conditioner",
-    "bond.dryness": "Dryness",
-    "bond.etch": "Etching",
-    "build.placement": "Placement",
-    "build.sealant": "Sealant",
-    "finish.coat": "Coat",
-}
-
-
 # What tells of another restorative, or of an instrument as a gauge, was not decided for this one.
 NOT_OF_THIS = ("prepare.otherwise", "prepare.gauge")
 
@@ -47,7 +25,7 @@ def decided(plan: dict[str, Any]) -> list[dict[str, str]]:
     return [
         {
             "topic": d["topic"],
-            "about": ABOUT.get(d["topic"]) or ABOUT[d["topic"].partition(".")[0]],
+            "about": d["about"],
             "chosen": d["chosen"],
             "said": " ".join(r["text"] for r in d["reasons"] if r["code"] in SAID),
         }

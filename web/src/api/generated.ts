@@ -1556,9 +1556,15 @@ export interface components {
     };
     /**
      * Decision
-     * @description What was decided; `options` are ranked, where they were weighed; `missed` are the nearest first.
+     * @description What was decided, under a heading that says what it is about; `options` are ranked, where they were weighed; `missed`
+     *     are the nearest first.
      */
     Decision: {
+      /**
+       * About
+       * @default
+       */
+      about: string;
       /** Alternatives */
       alternatives: string[];
       /** Chosen */

@@ -1,0 +1,60 @@
+"""Where there is no plan: why, and what of the practice's restoratives is left to choose."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from mallet import ENGINE
+from mallet.restoratives.registry import RESTORATIVES
+from mallet.rulebook import Rulebook, load_rulebook
+from mallet.stages.asks import asks_of, stage_names
+from mallet.stages.assess import diagnosis_gate
+from mallet.stages.choose import choose, rank
+from mallet.terms.canonical import sha256_of
+from mallet.terms.case import Case
+from mallet.terms.errors import NotFeasible
+from mallet.terms.pieces import Reason
+from mallet.terms.plan import STAGES, NoPlan, Option, PlanStage
+
+
+def no_plan(case: Case, refusal: NotFeasible, book: Rulebook | None = None) -> NoPlan:
+    """Return a refusal in the form of a plan."""
+    rules = (book or load_rulebook()).with_house(case.practice_settings)
+    names = stage_names(case.restoration.material)
+    return NoPlan(
+        engine=ENGINE,
+        rulebook=rules.version,
+        case_sha256=case_sha256(case),
+        requirement=Reason(code=refusal.code, params={}, text=refusal.text),
+        nearest=refusal.nearest,
+        options=offered(rank(case, rules)) if refusal.code == "choose.stopped" else [],
+        stages=[
+            PlanStage(id=stage, name=names[stage], asks=asks_of(case, stage))
+            for stage in STAGES
+            if stage in names
+        ],
+    )
+
+
+def offered(options: Sequence[Option]) -> list[Option]:
+    """Return restoratives, each with whether it can be planned here."""
+    return [one.model_copy(update={"can_be_planned": one.id in RESTORATIVES}) for one in options]
+
+
+def refusal_of(case: Case, book: Rulebook | None = None) -> NotFeasible | None:
+    """Return why a tooth must not be restored as a case asks, by findings, patient and law: before anything is cut."""
+    try:
+        diagnosis_gate(case)
+        choose(case, (book or load_rulebook()).with_house(case.practice_settings))
+    except NotFeasible as refusal:
+        return refusal
+    return None
+
+
+def case_sha256(case: Case) -> str:
+    return sha256_of(case.model_dump(mode="json"))
+
+
+def told_sha256(case: Case) -> str:
+    """Return the digest of what a case tells: what it leaves out may be planned otherwise than the same value told."""
+    return sha256_of(case.model_dump(mode="json", exclude_unset=True))
