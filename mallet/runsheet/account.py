@@ -7,7 +7,7 @@ from collections.abc import Sequence
 
 from mallet.restoratives.restorative import Built
 from mallet.runsheet.schedule import missed_windows
-from mallet.stages.asks import asks_of, heading_of, measurements_of, stage_names, title_of
+from mallet.stages.asks import asks_of, comparisons_of, heading_of, measurements_of, stage_names, title_of
 from mallet.stages.inputs import part_inputs
 from mallet.stages.site import Site
 from mallet.terms.increments import Cured, Increment
@@ -74,6 +74,7 @@ def account(
         steps=list(steps),
         stages=_stages(site, stages, late, is_wanted=bool(wanted_before)),
         measurements=measurements_of(site.case),
+        comparisons=comparisons_of(site.case.restoration.material),
         brackets=built.brackets(steps),
         supplies=built.supplies(steps),
     )

@@ -14,13 +14,15 @@ from pydantic import BaseModel
 from pydantic.fields import FieldInfo
 
 from mallet.rulebook.parts import features_catalog, part_name, parts_catalog, path_words, short_of
-from mallet.terms.asks import Ask, AskKind, Choice, Measurement
+from mallet.terms.asks import Ask, AskKind, Choice, Comparison, Measurement
 from mallet.terms.case import Case, get_path
 from mallet.terms.parts import CuspReduction, IncisalFracture, Part, ProximalBox, Shoulder, Tunnel
 from mallet.terms.upgrade import PIECES
 from mallet.tooth import read_tooth
 
 SIDES = ("mesial", "distal")
+# What stands beside the questions in their files.
+APART = ("stages", "decisions", "compare")
 UNITS = {"mm": "mm", "kg": "kg", "deg": "\u00b0"}
 # A guess about the patient is told as one.
 ABOUT_PATIENT = ("tooth.", "findings.", "adjacent.")
@@ -36,6 +38,11 @@ def words_of(name: str) -> Mapping[str, Any]:
 def stage_names(material: str) -> dict[str, str]:
     """Return what the stages of a restorative are called."""
     return {**words_of("common")["stages"], **words_of(material)["stages"]}
+
+
+def comparisons_of(material: str) -> list[Comparison]:
+    """Return what plans of a restorative may be held side by side by."""
+    return [Comparison(**row) for row in words_of(material).get("compare", [])]
 
 
 def heading_of(material: str, topic: str) -> str:
@@ -158,7 +165,7 @@ def _rows(case: Case) -> Iterator[Mapping[str, Any]]:
     """Yield the questions of every stage."""
     for name in ("common", case.restoration.material):
         for stage, rows in words_of(name).items():
-            if stage not in ("stages", "decisions"):
+            if stage not in APART:
                 yield from rows
 
 

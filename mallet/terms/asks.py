@@ -52,3 +52,12 @@ class Measurement(Piece):
     unit: str
     help: str
     taken: str = ""
+
+
+class Comparison(Piece):
+    """What plans of one cavity may be held side by side by: the answers to a question, the curing lights of the practice, or
+    the materials in stock that it may be built of."""
+
+    path: str
+    name: str
+    by: Literal["answer", "light", "material"]

@@ -9,7 +9,7 @@ from typing import Any, Literal, get_args
 
 from pydantic import ConfigDict, Field
 
-from mallet.terms.asks import Ask, Measurement
+from mallet.terms.asks import Ask, Comparison, Measurement
 from mallet.terms.increments import Increment
 from mallet.terms.pieces import Piece, Point, Reason, RuleUse
 
@@ -314,6 +314,7 @@ class Plan(Piece):
     steps: list[Step]
     stages: list[PlanStage]
     measurements: list[Measurement]
+    comparisons: list[Comparison] = []
     brackets: list[Bracket] = []
     supplies: list[Supply] = []
 

@@ -36,7 +36,7 @@ PERMISSIONS: dict[str, frozenset[str]] = {
     "POST stock-file": STAFF,
     "POST packages": STAFF,
     "POST packages/simulated": STAFF,
-    "GET composites": STAFF,
+    "GET materials": STAFF,
     "GET restorations/<int:restoration_id>": STAFF,
     "POST restorations/<int:restoration_id>/plans": TREATS,
     "POST restorations/<int:restoration_id>/restorative": STAFF,

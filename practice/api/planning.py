@@ -74,7 +74,7 @@ class TodayOut(Schema):
     visits: list[VisitOut]
 
 
-class CompositeOut(Schema):
+class MaterialOut(Schema):
     id: int
     name: str
     role: str
@@ -149,13 +149,14 @@ def today(request: HttpRequest) -> TodayOut:
     return TodayOut(now=timezone.now(), visits=[_visit(r, user) for r in rows])
 
 
-@router.get("composites", response=list[CompositeOut])
-def composites(request: HttpRequest) -> list[CompositeOut]:
+@router.get("materials", response=list[MaterialOut])
+def materials(request: HttpRequest) -> list[MaterialOut]:
+    """Return what in stock a restoration may be built of, chosen for it one by one."""
     practice = user_of(request).practice
     today = practice.today()
     rows = Item.objects.owned_by(practice).filter(kind=MASS).prefetch_related("lots")
     return [
-        CompositeOut(
+        MaterialOut(
             id=r.pk,
             name=r.name,
             role=r.properties["role"],

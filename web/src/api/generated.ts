@@ -4,23 +4,6 @@
  */
 
 export interface paths {
-  "/api/composites": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    /** Composites */
-    get: operations["practice_api_planning_composites"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
   "/api/hold-lessons": {
     parameters: {
       query?: never;
@@ -147,6 +130,26 @@ export interface paths {
      * @description Have the radiometer read the light at a distance; nothing is kept.
      */
     post: operations["practice_api_lights_sample"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/materials": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * Materials
+     * @description Return what in stock a restoration may be built of, chosen for it one by one.
+     */
+    get: operations["practice_api_planning_materials"];
+    put?: never;
+    post?: never;
     delete?: never;
     options?: never;
     head?: never;
@@ -1356,6 +1359,22 @@ export interface components {
       text: string;
     };
     /**
+     * Comparison
+     * @description What plans of one cavity may be held side by side by: the answers to a question, the curing lights of the practice, or
+     *     the materials in stock that it may be built of.
+     */
+    Comparison: {
+      /**
+       * By
+       * @enum {string}
+       */
+      by: "answer" | "light" | "material";
+      /** Name */
+      name: string;
+      /** Path */
+      path: string;
+    };
+    /**
      * Composite
      * @description A composite; what is not given of its working curve follows from the manufacturer's exposure and its shade role.
      */
@@ -1389,21 +1408,6 @@ export interface components {
       role: "dentin" | "body" | "enamel";
       /** Shrinkage Vol Percent */
       shrinkage_vol_percent: number;
-    };
-    /** CompositeOut */
-    CompositeOut: {
-      /** Case Part */
-      case_part: {
-        [key: string]: unknown;
-      };
-      /** Id */
-      id: number;
-      /** In Stock */
-      in_stock: boolean;
-      /** Name */
-      name: string;
-      /** Role */
-      role: string;
     };
     /**
      * CompositeRestoration
@@ -2717,6 +2721,21 @@ export interface components {
       /** Text */
       text: string;
     };
+    /** MaterialOut */
+    MaterialOut: {
+      /** Case Part */
+      case_part: {
+        [key: string]: unknown;
+      };
+      /** Id */
+      id: number;
+      /** In Stock */
+      in_stock: boolean;
+      /** Name */
+      name: string;
+      /** Role */
+      role: string;
+    };
     /**
      * MatrixBand
      * @description A band of one height.
@@ -3138,6 +3157,11 @@ export interface components {
       cautions: components["schemas"]["Caution"][];
       /** Checks */
       checks: components["schemas"]["Check"][];
+      /**
+       * Comparisons
+       * @default []
+       */
+      comparisons: components["schemas"]["Comparison"][];
       /** Decisions */
       decisions: components["schemas"]["Decision"][];
       /** Engine */
@@ -4865,26 +4889,6 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-  practice_api_planning_composites: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["CompositeOut"][];
-        };
-      };
-    };
-  };
   practice_api_planning_lessons_of_hold: {
     parameters: {
       query?: never;
@@ -5190,6 +5194,26 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_planning_materials: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["MaterialOut"][];
         };
       };
     };

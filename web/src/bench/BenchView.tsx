@@ -25,7 +25,7 @@ import { StageNotes } from "./StageNotes";
 import { StageRail } from "./StageRail";
 import { Tape } from "./Tape";
 import { type Beside, Toolbar } from "./Toolbar";
-import { LIGHT, type PlanStage, TECHNIQUE, askAt, stageAsking } from "./told";
+import { LIGHT, type PlanStage, askAt, stageAsking } from "./told";
 import { stepIncrement } from "./increments";
 import { useRestoration, useSavePlan, useStartRun } from "./queries";
 import { Versions } from "./Versions";
@@ -151,7 +151,8 @@ function Bench({ restoration }: { restoration: Restoration }) {
         {beside === "compare" ? (
           <Compare
             data={draft.data}
-            technique={askAt(made.plan.stages, TECHNIQUE)}
+            comparisons={made.plan.comparisons ?? []}
+            stages={made.plan.stages}
             onTake={actions.set}
             onClose={() => setBeside(null)}
           />

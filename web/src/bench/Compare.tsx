@@ -9,36 +9,32 @@ import type { Box as Millimetres } from "../drawing/geometry";
 import { Choice } from "../shell/Choice";
 import { useWidth } from "../shell/useWidth";
 import { numerals, paper } from "../theme/tokens";
-import { type Preview, previewOf, useLights, useComposites } from "./queries";
-import type { Ask } from "./told";
-import { type Subject, type Variant, variantsOf } from "./variants";
+import { type Preview, previewOf, useLights, useMaterials } from "./queries";
+import { type PlanStage, askAt } from "./told";
+import { type Comparison, type Variant, variantsOf } from "./variants";
 
 const MOST = 4;
 const DRAWN_PX = 232;
-const SUBJECTS: { value: Subject; name: string }[] = [
-  { value: "technique", name: "techniques" },
-  { value: "light", name: "curing lights" },
-  { value: "composite", name: "composites" },
-];
 
 interface Props {
   data: Case;
-  technique: Ask | undefined;
+  comparisons: readonly Comparison[];
+  stages: readonly PlanStage[];
   onTake: (path: string, value: unknown) => void;
   onClose: () => void;
 }
 
 /** The same cavity, planned in up to four ways beside each other, drawn to one scale. */
-export function Compare({ data, technique, onTake, onClose }: Props) {
-  const [asked, setSubject] = useState<Subject>("technique");
+export function Compare({ data, comparisons, stages, onTake, onClose }: Props) {
+  const [asked, setAsked] = useState("");
   const [start] = useState(data);
   const lights = useLights().data ?? [];
-  const composites = useComposites().data ?? [];
-  const ways = (of: Subject) => variantsOf(of, start, technique, lights, composites);
-  // What a restorative has none of is not offered.
-  const subjects = SUBJECTS.filter(({ value }) => ways(value).length > 0);
-  const subject = subjects.find(({ value }) => value === asked)?.value ?? subjects[0]?.value;
-  const variants = subject ? ways(subject) : [];
+  const materials = useMaterials().data ?? [];
+  const ways = (of: Comparison) => variantsOf(of, start, askAt(stages, of.path), lights, materials);
+  // What there is only one of is not offered.
+  const offered = comparisons.filter((one) => ways(one).length > 1);
+  const taken = offered.find(({ path }) => path === asked) ?? offered[0];
+  const variants = taken ? ways(taken) : [];
   const shown = variants.slice(0, MOST);
   const answers = useQueries({ queries: shown.map((v) => previewOf(v.data)) });
   const plans = answers.map((answer) => answer.data ?? null);
@@ -52,8 +48,13 @@ export function Compare({ data, technique, onTake, onClose }: Props) {
         <Box component="h1" sx={{ m: 0, fontSize: 20 }}>
           Compare
         </Box>
-        {subject ? (
-          <Choice label="Compare by" value={subject} options={subjects} onChange={setSubject} />
+        {taken ? (
+          <Choice
+            label="Compare by"
+            value={taken.path}
+            options={offered.map(({ path, name }) => ({ value: path, name }))}
+            onChange={setAsked}
+          />
         ) : (
           <span>Nothing of this restorative to compare by.</span>
         )}

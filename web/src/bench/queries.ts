@@ -27,10 +27,11 @@ export function useLights() {
   return useQuery({ queryKey: ["lights"], queryFn: () => unwrap(client.GET("/api/lights")) });
 }
 
-export function useComposites() {
+/** What in stock a restoration may be built of. */
+export function useMaterials() {
   return useQuery({
-    queryKey: ["composites"],
-    queryFn: () => unwrap(client.GET("/api/composites")),
+    queryKey: ["materials"],
+    queryFn: () => unwrap(client.GET("/api/materials")),
   });
 }
 

@@ -1,8 +1,8 @@
 import type { Case, Schemas } from "../api/client";
-import { withValue } from "./paths";
-import { type Ask, LIGHT, TECHNIQUE, lightOf } from "./told";
+import { valueAt, withValue } from "./paths";
+import { type Ask, lightOf } from "./told";
 
-export type Subject = "technique" | "light" | "composite";
+export type Comparison = Schemas["Comparison"];
 
 /** One way to plan a case: the value that it sets, and where. */
 export interface Variant {
@@ -13,42 +13,41 @@ export interface Variant {
   data: Case;
 }
 
-const COMPOSITES = "restoration.composites";
+interface Named {
+  name: string;
+  case_part: Record<string, unknown>;
+}
 
 /** Returns the ways to plan a case that differ in one thing, the case's own way among them. */
 export function variantsOf(
-  subject: Subject,
+  { path, by }: Comparison,
   data: Case,
-  technique: Ask | undefined,
-  lights: readonly Schemas["LightOut"][],
-  composites: readonly Schemas["CompositeOut"][],
+  ask: Ask | undefined,
+  lights: readonly Named[],
+  materials: readonly Named[],
 ): Variant[] {
-  const { restoration } = data;
-  const own = {
-    technique:
-      ("technique" in restoration && restoration.technique) || technique?.options?.[0]?.value,
-    light: lightOf(data)?.name,
-    composite: "composites" in restoration ? restoration.composites.map((m) => m.name).join() : "",
-  };
-  const made = (name: string, path: string, value: unknown, isOwn: boolean) => ({
+  const own = valueAt(data, path);
+  const made = (name: string, value: unknown, isOwn: boolean) => ({
     name,
     path,
     value,
     isOwn,
     data: isOwn ? data : withValue(data, path, value),
   });
-  switch (subject) {
-    case "technique":
-      return (technique?.options ?? []).map((o) =>
-        made(o.name, TECHNIQUE, o.value, o.value === own.technique),
-      );
+  switch (by) {
+    case "answer": {
+      const inStock = (data.stock ?? []).filter((one) => ask?.stock?.includes(one.kind));
+      const named = inStock.map(({ name }) => ({ name, value: name }));
+      const options = ask?.stock?.length ? named : (ask?.options ?? []);
+      const taken = own ?? options[0]?.value;
+      return options.map((o) => made(o.name, o.value, o.value === taken));
+    }
     case "light":
       if (!lightOf(data)) return [];
-      return lights.map((l) => made(l.name, LIGHT, l.case_part, l.name === own.light));
-    case "composite":
-      if (!("composites" in restoration)) return [];
-      return composites.map((m) =>
-        made(m.name, COMPOSITES, [m.case_part], m.name === own.composite),
-      );
+      return lights.map((l) => made(l.name, l.case_part, l.name === lightOf(data)?.name));
+    case "material": {
+      const names = ((own ?? []) as Named[]).map((m) => m.name).join();
+      return materials.map((m) => made(m.name, [m.case_part], m.name === names));
+    }
   }
 }

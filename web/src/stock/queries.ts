@@ -23,7 +23,7 @@ export function useKeepRows() {
     mutationFn: (rows: Row[]) => unwrap(client.POST("/api/stock", { body: { rows } })),
     onSuccess: (stock) => {
       queries.setQueryData(["stock"], stock);
-      for (const key of ["today", "restoration", "composites", "lights"])
+      for (const key of ["today", "restoration", "materials", "lights"])
         void queries.invalidateQueries({ queryKey: [key], refetchType: "none" });
       for (const key of ["preview", "measure-first", "light-lines", "hold-lessons"])
         queries.removeQueries({ queryKey: [key] });
