@@ -6,6 +6,7 @@ import {
   useQueryClient,
 } from "@tanstack/react-query";
 import { ApiError, type Case, type Schemas, bodyOf, client, unwrap } from "../api/client";
+import { type OfDraft, keys } from "../api/keys";
 
 const AGAIN_MS = 4000;
 
@@ -13,7 +14,7 @@ export type Preview = Schemas["PreviewOut"];
 
 export function useRestoration(id: number) {
   return useQuery({
-    queryKey: ["restoration", id],
+    queryKey: keys.restoration(id),
     queryFn: () =>
       unwrap(
         client.GET("/api/restorations/{restoration_id}", {
@@ -24,13 +25,13 @@ export function useRestoration(id: number) {
 }
 
 export function useLights() {
-  return useQuery({ queryKey: ["lights"], queryFn: () => unwrap(client.GET("/api/lights")) });
+  return useQuery({ queryKey: keys.lights, queryFn: () => unwrap(client.GET("/api/lights")) });
 }
 
 /** What in stock a restoration may be built of. */
 export function useMaterials() {
   return useQuery({
-    queryKey: ["materials"],
+    queryKey: keys.materials,
     queryFn: () => unwrap(client.GET("/api/materials")),
   });
 }
@@ -38,7 +39,7 @@ export function useMaterials() {
 /** The query of a case's plan; cases that were asked for before are answered at once. */
 export function previewOf(data: Case) {
   return queryOptions({
-    queryKey: ["preview", JSON.stringify(data)],
+    queryKey: keys.ofDraft("preview", data),
     gcTime: 60_000,
     staleTime: Infinity,
     queryFn: () =>
@@ -52,14 +53,14 @@ export function previewOf(data: Case) {
 
 /** What the server reckons of a draft beside its plan, once the draft has settled: it takes several plans. */
 function useOfDraft<T>(
-  name: string,
+  name: OfDraft,
   draft: Case,
   isWanted: boolean,
   meanwhile: typeof keepPreviousData | undefined,
   ask: (body: ReturnType<typeof bodyOf>) => Promise<T>,
 ) {
   return useQuery({
-    queryKey: [name, JSON.stringify(draft)],
+    queryKey: keys.ofDraft(name, draft),
     enabled: isWanted,
     staleTime: Infinity,
     retry: false,
@@ -104,7 +105,7 @@ export type Sway = NonNullable<ReturnType<typeof useMeasureFirst>["data"]>[numbe
 /** A saved plan as it was made then. */
 export function useSavedPlan(id: number, number: number) {
   return useQuery({
-    queryKey: ["plan", id, number],
+    queryKey: keys.plan(id, number),
     staleTime: Infinity,
     queryFn: () =>
       unwrap(
@@ -125,7 +126,7 @@ export function useSavePlan(id: number) {
           body: bodyOf(draft),
         }),
       ),
-    onSuccess: () => queries.invalidateQueries({ queryKey: ["restoration", id] }),
+    onSuccess: () => queries.invalidateQueries({ queryKey: keys.restoration(id) }),
   });
 }
 

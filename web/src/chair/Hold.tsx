@@ -2,6 +2,7 @@ import Box from "@mui/material/Box";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useId, useState } from "react";
 import { client, unwrap } from "../api/client";
+import { keys } from "../api/keys";
 import { night } from "../theme/tokens";
 import { ChairButton } from "./ChairButton";
 import { ChairDialog } from "./ChairDialog";
@@ -25,7 +26,7 @@ export function TeacherPasses({ run, disabled }: { run: Run; disabled: boolean }
       ),
     onSuccess: async () => {
       close();
-      await queries.invalidateQueries({ queryKey: ["run", run.id] });
+      await queries.invalidateQueries({ queryKey: keys.run(run.id) });
     },
   });
 

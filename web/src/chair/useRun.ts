@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { ApiError, type Schemas, client, unwrap } from "../api/client";
+import { keys } from "../api/keys";
 import { serverTime, setByServer } from "./clock";
 import { type RunState, advanced } from "./fold";
 import {
@@ -39,7 +40,7 @@ export function useRun(id: number): RunControls {
   const [said, setSaid] = useState("");
   const sending = useRef(false);
   const query = useQuery({
-    queryKey: ["run", id],
+    queryKey: keys.run(id),
     refetchInterval: POLL_MS,
     retry: true,
     retryDelay: RETRY_MS,
@@ -78,15 +79,15 @@ export function useRun(id: number): RunControls {
             }),
           );
           setByServer(state.server_now, asked);
-          await queries.cancelQueries({ queryKey: ["run", id] });
-          const seen = queries.getQueryData<Run>(["run", id]);
-          queries.setQueryData<Run>(["run", id], (run) => (run ? { ...run, state } : run));
+          await queries.cancelQueries({ queryKey: keys.run(id) });
+          const seen = queries.getQueryData<Run>(keys.run(id));
+          queries.setQueryData<Run>(keys.run(id), (run) => (run ? { ...run, state } : run));
           keep((events) => events.filter((e) => e.client_id !== sent.client_id));
           if (seen && seen.state.plan_number !== state.plan_number)
-            await queries.invalidateQueries({ queryKey: ["run", id] });
+            await queries.invalidateQueries({ queryKey: keys.run(id) });
         } catch (error) {
           if (!(error instanceof ApiError) || error.status === 0) return;
-          const run = await queries.fetchQuery<Run>({ queryKey: ["run", id], staleTime: 0 });
+          const run = await queries.fetchQuery<Run>({ queryKey: keys.run(id), staleTime: 0 });
           if (error.code === "run.moved_on") {
             const { step_id, revision } = run.state;
             keep((events) => stillMeant(events, step_id, revision));

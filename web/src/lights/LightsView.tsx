@@ -4,6 +4,7 @@ import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { NavLink, useNavigate, useParams } from "react-router";
 import { type Schemas, client, unwrap } from "../api/client";
+import { keys } from "../api/keys";
 import { Labelled } from "../shell/Labelled";
 import { Trouble } from "../shell/Trouble";
 import { saidBy } from "../shell/said";
@@ -16,7 +17,7 @@ import { useAddLamp } from "./queries";
 /** The practice's lamps: what each gives, and how far it can be trusted. */
 export default function LightsView() {
   const lights = useQuery({
-    queryKey: ["lights"],
+    queryKey: keys.lights,
     queryFn: () => unwrap(client.GET("/api/lights")),
     refetchOnMount: "always",
   });

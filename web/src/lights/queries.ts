@@ -1,5 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type Schemas, client, unwrap } from "../api/client";
+import { keys } from "../api/keys";
 
 export type Lamp = Schemas["LampOut"];
 export type Taken = Schemas["TakenIn"];
@@ -7,7 +8,7 @@ type Source = Schemas["ReadingsIn"]["source"];
 
 export function useLamp(id: number) {
   return useQuery({
-    queryKey: ["lights", id],
+    queryKey: keys.light(id),
     refetchOnMount: "always",
     queryFn: () =>
       unwrap(client.GET("/api/lights/{light_id}", { params: { path: { light_id: id } } })),
@@ -18,10 +19,10 @@ export function useLamp(id: number) {
 function useTake() {
   const queries = useQueryClient();
   return (lamp: Lamp) => {
-    queries.setQueryData(["lights", lamp.id], lamp);
-    for (const key of ["lights", "today", "restoration"])
-      void queries.invalidateQueries({ queryKey: [key], refetchType: "none" });
-    void queries.invalidateQueries({ queryKey: ["lights"], exact: true });
+    queries.setQueryData(keys.light(lamp.id), lamp);
+    for (const queryKey of [keys.lights, keys.today, keys.restorations])
+      void queries.invalidateQueries({ queryKey, refetchType: "none" });
+    void queries.invalidateQueries({ queryKey: keys.lights, exact: true });
   };
 }
 

@@ -3,6 +3,7 @@ import Button from "@mui/material/Button";
 import { useQuery } from "@tanstack/react-query";
 import { useParams } from "react-router";
 import { type Schemas, client, unwrap } from "../api/client";
+import { keys } from "../api/keys";
 import { SheetDrawing } from "../drawing/SheetDrawing";
 import type { Sheet as DrawnSheet, Orientation } from "../drawing/geometry";
 import { dayOf, useClock } from "../session/time";
@@ -18,7 +19,7 @@ type Record = Schemas["RecordOut"];
 export default function RecordView() {
   const id = Number(useParams().recordId);
   const record = useQuery({
-    queryKey: ["record", id],
+    queryKey: keys.record(id),
     queryFn: () =>
       unwrap(client.GET("/api/records/{record_id}", { params: { path: { record_id: id } } })),
   });

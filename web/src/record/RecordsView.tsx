@@ -2,6 +2,7 @@ import Box from "@mui/material/Box";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { client, unwrap } from "../api/client";
+import { keys } from "../api/keys";
 import { useClock } from "../session/time";
 import { Trouble } from "../shell/Trouble";
 import { VerdictMark } from "../shell/Verdict";
@@ -12,7 +13,7 @@ import { numerals, paper } from "../theme/tokens";
 export default function RecordsView() {
   const clock = useClock();
   const records = useQuery({
-    queryKey: ["records"],
+    queryKey: keys.records,
     queryFn: () => unwrap(client.GET("/api/records")),
     refetchOnMount: "always",
   });

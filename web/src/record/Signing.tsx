@@ -4,6 +4,7 @@ import TextField from "@mui/material/TextField";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { type Schemas, client, unwrap } from "../api/client";
+import { keys } from "../api/keys";
 import { useSession } from "../session/queries";
 import { answers } from "../session/roles";
 import { useClock } from "../session/time";
@@ -54,7 +55,7 @@ function useRecordCall<T>(id: number, call: (body: T) => Promise<Record>) {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: call,
-    onSuccess: (record) => queries.setQueryData(["record", id], record),
+    onSuccess: (record) => queries.setQueryData(keys.record(id), record),
   });
 }
 

@@ -1,5 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type Schemas, client, unwrap } from "../api/client";
+import { allOfDrafts, keys } from "../api/keys";
 
 export type Rule = Schemas["RuleOut"];
 export type Dispute = Schemas["DisputeOut"];
@@ -7,7 +8,7 @@ export type Change = Schemas["ChangeIn"];
 
 export function useRules() {
   return useQuery({
-    queryKey: ["rules"],
+    queryKey: keys.rules,
     queryFn: () => unwrap(client.GET("/api/rules")),
     refetchOnMount: "always",
   });
@@ -19,14 +20,14 @@ export function useChangeRules() {
   return useMutation({
     mutationFn: (changes: Change[]) => unwrap(client.POST("/api/rules", { body: { changes } })),
     onSuccess: (rules) => {
-      queries.setQueryData(["rules"], rules);
+      queries.setQueryData(keys.rules, rules);
       void queries.invalidateQueries({
-        predicate: ({ queryKey }) => queryKey[0] !== "rules" && queryKey[0] !== "session",
+        predicate: ({ queryKey }) =>
+          queryKey[0] !== keys.rules[0] && queryKey[0] !== keys.session[0],
         refetchType: "none",
       });
       // Plans that were reckoned before must not be answered from memory.
-      for (const key of ["preview", "measure-first", "light-lines", "hold-lessons"])
-        queries.removeQueries({ queryKey: [key] });
+      for (const queryKey of allOfDrafts) queries.removeQueries({ queryKey });
     },
   });
 }

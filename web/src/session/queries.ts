@@ -1,12 +1,11 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { client, unwrap } from "../api/client";
-
-const KEY = ["session"] as const;
+import { keys } from "../api/keys";
 
 /** Who is signed in. */
 export function useSession() {
   return useQuery({
-    queryKey: KEY,
+    queryKey: keys.session,
     queryFn: () => unwrap(client.GET("/api/session")),
     staleTime: Infinity,
   });
@@ -17,7 +16,7 @@ export function useSignIn() {
   return useMutation({
     mutationFn: (body: { username: string; password: string }) =>
       unwrap(client.POST("/api/session", { body })),
-    onSuccess: (session) => queries.setQueryData(KEY, session),
+    onSuccess: (session) => queries.setQueryData(keys.session, session),
   });
 }
 

@@ -1,5 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type Schemas, client, unwrap } from "../api/client";
+import { allOfDrafts, keys } from "../api/keys";
 
 export type Stock = Schemas["StockOut"];
 export type Item = Schemas["ItemOut"];
@@ -10,7 +11,7 @@ export type Package = Schemas["PackageOut"];
 
 export function useStock() {
   return useQuery({
-    queryKey: ["stock"],
+    queryKey: keys.stock,
     queryFn: () => unwrap(client.GET("/api/stock")),
     refetchOnMount: "always",
   });
@@ -22,11 +23,10 @@ export function useKeepRows() {
   return useMutation({
     mutationFn: (rows: Row[]) => unwrap(client.POST("/api/stock", { body: { rows } })),
     onSuccess: (stock) => {
-      queries.setQueryData(["stock"], stock);
-      for (const key of ["today", "restoration", "materials", "lights"])
-        void queries.invalidateQueries({ queryKey: [key], refetchType: "none" });
-      for (const key of ["preview", "measure-first", "light-lines", "hold-lessons"])
-        queries.removeQueries({ queryKey: [key] });
+      queries.setQueryData(keys.stock, stock);
+      for (const queryKey of [keys.today, keys.restorations, keys.materials, keys.lights])
+        void queries.invalidateQueries({ queryKey, refetchType: "none" });
+      for (const queryKey of allOfDrafts) queries.removeQueries({ queryKey });
     },
   });
 }

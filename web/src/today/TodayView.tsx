@@ -3,6 +3,7 @@ import Button from "@mui/material/Button";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate } from "react-router";
 import { type Schemas, client, unwrap } from "../api/client";
+import { keys } from "../api/keys";
 import { useClock } from "../session/time";
 import { Trouble } from "../shell/Trouble";
 import { Verdict } from "../shell/Verdict";
@@ -15,7 +16,7 @@ type Visit = Schemas["VisitOut"];
 export default function TodayView() {
   const clock = useClock();
   const today = useQuery({
-    queryKey: ["today"],
+    queryKey: keys.today,
     queryFn: () => unwrap(client.GET("/api/today")),
     refetchOnMount: "always",
   });
@@ -124,7 +125,7 @@ function Actions({ visit, canStart }: { visit: Visit; canStart: boolean }) {
         }),
       ),
     onSuccess: (run) => {
-      void queries.invalidateQueries({ queryKey: ["today"] });
+      void queries.invalidateQueries({ queryKey: keys.today });
       void navigate(`/chair/${run.id}`);
     },
   });

@@ -1,0 +1,24 @@
+/** Under what the answers of the server are kept, all in one place. */
+export const keys = {
+  session: ["session"],
+  today: ["today"],
+  lights: ["lights"],
+  light: (id: number) => ["lights", id],
+  materials: ["materials"],
+  stock: ["stock"],
+  rules: ["rules"],
+  restorations: ["restoration"],
+  restoration: (id: number) => ["restoration", id],
+  plan: (id: number, number: number) => ["plan", id, number],
+  run: (id: number) => ["run", id],
+  records: ["records"],
+  record: (id: number) => ["record", id],
+  /** What the server works out of a draft. */
+  ofDraft: (what: OfDraft, draft: unknown) => [what, JSON.stringify(draft)],
+} as const;
+
+const OF_DRAFT = ["preview", "measure-first", "light-lines", "hold-lessons", "shapes"] as const;
+export type OfDraft = (typeof OF_DRAFT)[number];
+
+/** All that was worked out of any draft: it rests on the practice's rules and stock. */
+export const allOfDrafts = OF_DRAFT.map((what) => [what]);
