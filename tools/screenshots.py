@@ -62,7 +62,7 @@ def desk(page: Page, server: Server) -> None:
     for cusp in ("mesiofacial", "distofacial"):
         page.get_by_role("button", name=cusp, exact=True).click()
     page.locator('[data-path="preparation.parts[2].groove_mm"]').fill("1.2")
-    page.get_by_text("Cover, where thinnest: 1.2 mm").first.wait_for()
+    page.get_by_text("Clearance, where least: 1.2 mm").first.wait_for()
     shoot(page, "bench-prepare")
     for cusp in ("mesiofacial", "distofacial"):
         page.get_by_role("button", name=cusp, exact=True).click()
@@ -100,7 +100,7 @@ def desk(page: Page, server: Server) -> None:
     page.goto(server.url)
     bench(page, "Leif")
     page.wait_for_timeout(1500)
-    shoot(page, "bench-neck")
+    shoot(page, "bench-cervical")
     stage(page, "Material")
     page.get_by_role("button", name="plan with glass ionomer").click()
     page.locator("[data-figure=capsules]").wait_for()
@@ -112,6 +112,14 @@ def desk(page: Page, server: Server) -> None:
     page.get_by_role("button", name="16", exact=True).click()
     page.get_by_text("17, 16 in one order of work").wait_for()
     shoot(page, "bench-sealant")
+    page.goto(server.url)
+    bench(page, "Orla")
+    page.locator('[data-path$=".height_mm"]').first.fill("6.5")
+    stage(page, "Placement")
+    page.get_by_label("open sandwich").select_option("where_no_enamel")
+    page.get_by_text("open sandwich, ").first.wait_for()
+    page.wait_for_timeout(1500)
+    shoot(page, "bench-sandwich")
 
 
 def phone(page: Page, server: Server) -> None:

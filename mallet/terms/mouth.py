@@ -97,7 +97,7 @@ class ReferenceHeights(Strict):
 # What is taken of a finding that nobody has told, in words.
 TAKEN = {
     "field": "a dam keeps the field dry",
-    "load": "the load is ordinary",
+    "load": "the load is normal",
     "caries_risk": "the caries risk is moderate",
     "cavitated": "the lesion is cavitated",
     "cracked": "nothing is cracked",

@@ -16,7 +16,7 @@ def test_the_choice_is_opened_by_its_key_with_every_reason(page: Page, server: S
     notes = page.get_by_role("complementary", name="Summary")
     expect(notes).to_contain_text("1. composite")
     expect(notes).to_contain_text("+2 Composite needs no retention form")
-    expect(notes).to_contain_text("Not recorded, assumed: the load is ordinary")
+    expect(notes).to_contain_text("Not recorded, assumed: the load is normal")
     expect(notes).to_contain_text(re.compile("amalgam.*stopped.*2024/1849", re.DOTALL))
     # A stage without steps leaves the tape whole.
     expect(page.get_by_role("button", name=re.compile("Polish")).first).to_be_visible()

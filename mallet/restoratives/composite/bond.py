@@ -344,11 +344,18 @@ def _adhesive(chain: _Chain, chosen: Chosen, first: str) -> None:
         **(_by_maker(chosen, "scrub_s", coats * one.scrub_s, one.scrub_s) if one else {}),
     )
     detail = "Fresh dry brush into the line angles."
-    chain.add("wick", "Wick the pools", detail, "bond.wick_s", timed=False, tray=["fresh brush"])
+    chain.add("wick", "Remove excess adhesive", detail, "bond.wick_s", timed=False, tray=["fresh brush"])
     how = AIR[one.solvent] if one else "Rising force; blow into gauze, not onto gingiva."
     by_maker = _by_maker(chosen, "air_s", one.air_s, one.air_s) if one else {}
     shine = "" if chosen.has_resin_apart else " Thin and glossy."
-    chain.add("air", "Air until nothing moves", f"{how}{shine}", "bond.air_s", check=wet, **by_maker)
+    chain.add(
+        "air",
+        "Air-thin the adhesive",
+        f"Until the film does not ripple. {how}{shine}",
+        "bond.air_s",
+        check=wet,
+        **by_maker,
+    )
     if chosen.has_resin_apart:
         chain.add(
             "resin",

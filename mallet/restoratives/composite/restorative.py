@@ -77,7 +77,7 @@ class CompositeBuilt(Built):
         # What an exposure in parts gives is known only now.
         lit_s = sum(one.seconds for one in cured)
         told = {
-            "says": f"{len(cured)} increments, {lit_s:g} s",
+            "says": f"{len(cured)} increment{'s' if len(cured) > 1 else ''}, {lit_s:g} s",
             "checks": portion_checks(cured, self.site.rules),
         }
         judged = [stage.model_copy(update=told) if stage.stage == "build" else stage for stage in stages]

@@ -25,7 +25,6 @@ from mallet.terms.case import Case
 from mallet.terms.errors import InputError
 from mallet.terms.plan import (
     Assumption,
-    Caution,
     Decision,
     StageResult,
     Step,
@@ -42,6 +41,7 @@ HANDBOOK = "a resin-modified glass ionomer, by the handbook"
 BEYOND_MM = 25.0
 OFF_EDGE_MM = 0.1
 LEAST_MM = 0.5
+THINNER = 0.82
 PRACTICE = "Common practice, no source"
 CONDITIONERS = {"polyacrylic": ("polyacrylic acid", "ionomer.polyacrylic_s"), "phosphoric": ("phosphoric acid", "ionomer.phosphoric_s")}  # fmt: skip
 
@@ -87,29 +87,27 @@ def sandwich(site: Site, around: Surroundings, beam: Beam) -> Sandwich | None:
     if case.composite.open_sandwich == "none" or not boxes:
         return None
     chosen = _choose(case, rules)
-    resin = as_lit(chosen, rules)
-    wanted = min(rules.value("composite.sandwich_mm"), resin.mass.max_increment_mm)
-    portions: list[Portion] = []
-    cautions: list[Caution] = []
-    for box in boxes:
-        laid = _lay(cavity, box, wanted)
-        if laid is None:
-            use = rules.use("composite.sandwich_mm")
-            cautions.append(warn_by("caution", "sandwich.no_room", use, where=f"{box.side} box"))
-            continue
-        solid, cavity = laid
-        name = f"glass ionomer, {box.side} gingival"
-        hint = "On the gingival floor up to the margin, level; no void at the corners."
-        portions.append(Portion(f"sandwich.{box.side}", name, solid, "dentin", box.side, hint))
-    if not portions:
-        return None
-    masses = [resin.mass] * len(portions)
-    longest = in_place_s(rules)
-    cured = list(cure_portions(case, site.cavity, portions, masses, around, beam, rules, longest))
-    if slow := [one for one in cured if max(one.exposed.seconds) > longest]:
-        raise refuse(
-            "sandwich.too_dark", name=chosen.item.name, where=slow[0].portion.name, longest_s=longest
-        )
+    resin, longest = as_lit(chosen, rules), in_place_s(rules)
+    thick_mm = min(rules.value("composite.sandwich_mm"), resin.mass.max_increment_mm)
+    while True:
+        portions, cavity = _laid(site.cavity, boxes, thick_mm)
+        if not portions:
+            return None
+        masses = [resin.mass] * len(portions)
+        cured = list(cure_portions(case, site.cavity, portions, masses, around, beam, rules, longest))
+        slow = [one for one in cured if max(one.exposed.seconds) > longest]
+        if not slow:
+            break
+        thick_mm *= THINNER
+        if thick_mm < LEAST_MM:
+            name, where = chosen.item.name, slow[0].portion.name
+            raise refuse("sandwich.too_dark", name=name, where=where, longest_s=longest)
+    use, laid_in = rules.use("composite.sandwich_mm"), {one.side for one in portions}
+    cautions = [
+        warn_by("caution", "sandwich.no_room", use, where=f"{box.side} box")
+        for box in boxes
+        if box.side not in laid_in
+    ]
     steps = _steps(cured, chosen, site.ready, rules)
     filled_in = [
         Assumption(path=f"{chosen.path}.{name}", value=value, unit=unit, provenance="handbook", why=why)
@@ -123,6 +121,18 @@ def sandwich(site: Site, around: Surroundings, beam: Beam) -> Sandwich | None:
         steps=steps,
     )
     return Sandwich(cured, cavity, chosen, said, steps[-1].id)
+
+
+def _laid(cavity: Cavity, boxes: Sequence[Tool], thick_mm: float) -> tuple[list[Portion], Cavity]:
+    """Return a layer in each box that has room for it, and the cavity that they leave."""
+    portions = []
+    for box in boxes:
+        if laid := _lay(cavity, box, thick_mm):
+            solid, cavity = laid
+            name = f"glass ionomer, {box.side} gingival"
+            hint = "On the gingival floor up to the margin, level; no void at the corners."
+            portions.append(Portion(f"sandwich.{box.side}", name, solid, "dentin", box.side, hint))
+    return portions, cavity
 
 
 def _choose(case: Case, rules: Rulebook) -> Chosen:

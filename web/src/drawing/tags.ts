@@ -37,8 +37,9 @@ export function tagOf(d: Dimension, frame: Frame, text = textOf(d)): Tag {
   const upright = isUpright(d, frame);
   const x = (x0 + x1) / 2 + (upright ? wide / 2 + 8 : 0);
   // Upright labels sit low on their line, where the longer one has room of its own.
-  // A level label stands off the cavity: over the length seen from above, under the floor in section.
-  const off = d.case_path.endsWith(".length_mm") ? -20 : 20;
+  // A level label stands off the cavity: beyond the length seen from above, under the floor in section.
+  const isTurned = frame.place([0, -1])[1] > frame.place([0, 0])[1];
+  const off = d.case_path.endsWith(".length_mm") && !isTurned ? -20 : 20;
   const y = upright ? y0 + (y1 - y0) * (d.axis === "z" ? 0.82 : 0.5) : (y0 + y1) / 2 + off;
   return { at: [x, y], wide };
 }

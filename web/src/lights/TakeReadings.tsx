@@ -124,7 +124,7 @@ function Radiometer({ lamp, onTake, onProblems }: WayProps) {
   return (
     <>
       <Box sx={{ fontSize: 14, color: "text.secondary" }}>
-        {lamp.radiometer}is simulated: no light turns on. It measures one with
+        Simulated readings; no light turns on. It measures a curing light with
       </Box>
       <Box sx={{ display: "flex", gap: 2, flexWrap: "wrap", alignItems: "center", my: 0.5 }}>
         <Setting name="tip">

@@ -15,7 +15,7 @@ import { KINDS, groupsOf, leftOf, standing } from "./words";
 
 const PARTS = [
   { value: "all", name: "all" },
-  { value: "flagged", name: "to see to" },
+  { value: "flagged", name: "needs attention" },
 ] as const;
 type Part = (typeof PARTS)[number]["value"];
 

@@ -54,3 +54,11 @@ test("properties are read with their units and typed as they are meant", () => {
   expect(meant("thick", field)).toBe("thick");
   expect(meant("yes", { ...field, options: ["yes", "no"] })).toBe(true);
 });
+
+test("what the manufacturer says of its light is said in words", () => {
+  expect(wordsOf("manufacturer.seconds")).toEqual({
+    name: "manufacturer's curing time",
+    unit: "s",
+  });
+  expect(wordsOf("manufacturer.at_irradiance_mw_cm2").unit).toBe("mW/cm²");
+});

@@ -34,8 +34,16 @@ const UNITS: [string, string][] = [
   ["_n", "N"],
 ];
 
+/** What the manufacturer says of its light, in words. */
+const OF_MANUFACTURER: Record<string, { name: string; unit: string }> = {
+  "manufacturer.seconds": { name: "manufacturer's curing time", unit: "s" },
+  "manufacturer.at_irradiance_mw_cm2": { name: "at an irradiance of", unit: "mW/cm²" },
+};
+
 /** A property's name and unit as read: `head_mm` is the head, in mm. */
 export function wordsOf(name: string): { name: string; unit: string } {
+  const told = OF_MANUFACTURER[name];
+  if (told) return told;
   const found = UNITS.find(([ending]) => name.endsWith(ending));
   const stem = found ? name.slice(0, -found[0].length) : name;
   const words = stem.replaceAll("_", " ").replace(/^ph$/, "pH");
