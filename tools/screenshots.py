@@ -58,15 +58,6 @@ def desk(page: Page, server: Server) -> None:
     stage(page, "Pulp protection")
     left.fill("1.5")
     page.get_by_text("Restoration over the base").first.wait_for(state="hidden")
-    stage(page, "Preparation")
-    for cusp in ("mesiofacial", "distofacial"):
-        page.get_by_role("button", name=cusp, exact=True).click()
-    page.locator('[data-path="preparation.parts[2].groove_mm"]').fill("1.2")
-    page.get_by_text("Clearance, where least: 1.2 mm").first.wait_for()
-    shoot(page, "bench-prepare")
-    for cusp in ("mesiofacial", "distofacial"):
-        page.get_by_role("button", name=cusp, exact=True).click()
-    stage(page, "Preparation")
     page.get_by_role("button", name="Increment after").click()
     page.get_by_role("button", name="Why: Total curing time").click()
     shoot(page, "bench-why")
