@@ -2,6 +2,7 @@
 
 import itertools
 import json
+import os
 import re
 from collections.abc import Iterator, Sequence
 from functools import cache
@@ -9,6 +10,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from pydantic import TypeAdapter
 
 from mallet.cli import main
 from mallet.terms.errors import InputError
@@ -21,16 +23,45 @@ from tests.core.words import old_words
 EXAMPLES = Path(__file__).parents[2] / "examples"
 
 
-@cache
+# Where workers find what another has planned; none, where there is one.
+SHARED: list[Path] = []
+PLANS = TypeAdapter(Plan | NoPlan)
+
+
+@pytest.fixture(scope="module", autouse=True)
+def shared_folder(tmp_path_factory: pytest.TempPathFactory) -> Iterator[None]:
+    if "PYTEST_XDIST_WORKER" in os.environ:
+        SHARED.append(tmp_path_factory.getbasetemp().parent)
+    yield
+    SHARED.clear()
+
+
 def planned(path: Path) -> Plan | NoPlan:
     """Return a worked case's plan, made once for all that is held against it."""
+    return _planned(path)[0]
+
+
+def said(path: Path) -> dict[str, list[Any]]:
+    """Return what `golden.json` keeps of a worked case's plan and drawing."""
+    return _planned(path)[1]
+
+
+@cache
+def _planned(path: Path) -> tuple[Plan | NoPlan, dict[str, list[Any]]]:
+    kept = [folder / f"worked-{path.stem}.json" for folder in SHARED]
+    for file in kept:
+        if file.exists():
+            told = json.loads(file.read_text())
+            return PLANS.validate_json(told["plan"]), told["said"]
     made = plan(read_worked(path)[1])
-    said(path)
-    return made
-
-
-# Told while the plan's solids are at hand.
-said = cache(golden_of)
+    # Told while the plan's solids are at hand.
+    told = golden_of(path)
+    for file in kept:
+        # Whole or not at all, whoever else reads it.
+        whole = file.with_suffix(f".{os.getpid()}")
+        whole.write_text(json.dumps({"plan": made.model_dump_json(by_alias=True), "said": told}))
+        whole.rename(file)
+    return made, told
 
 
 @pytest.mark.parametrize("path", WORKED, ids=lambda path: path.stem)
@@ -64,7 +95,7 @@ def _texts(said: Any) -> Iterator[str]:
     """Yield what can be read of a plan: all but the names of steps, rules and codes."""
     if isinstance(said, dict):
         for key, value in said.items():
-            if key not in ("id", "code", "kind", "rule", "school", "topic"):
+            if key not in ("id", "code", "kind", "rule", "school", "source", "topic"):
                 yield from _texts(value)
     elif isinstance(said, list):
         for value in said:

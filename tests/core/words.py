@@ -36,7 +36,7 @@ OLD: dict[str, list[str]] = {
     r"seal(ing|ed)? (a|the) groove|grooves? (is|to be) sealed": [],
     r"shelf": [],
     r"things?": [],
-    r"maker('s)?": [],
+    r"makers?('s)?": [],
     r"use by|gone over": [],
     r"trade item number": [],
     r"house|house rules?": [],

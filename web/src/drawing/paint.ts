@@ -51,9 +51,11 @@ export function paint(pen: Pen, look: Look) {
 }
 
 /** How far the words of the directions stand off the edges, the lower ones above what floats over the foot. */
-const WORDS = { edge: 8, head: 20, foot: 60 };
+const WORDS = { edge: 8, head: 20, foot: 60, narrowFoot: 112 };
 /** In less room the words of the directions would cover what is drawn. */
 const ROOM_FOR_WORDS = { width: 240, height: 240 };
+/** In a narrower picture what floats over the foot takes two lines. */
+const NARROW = 400;
 
 /** Writes which way is mesial, distal, facial and lingual. */
 function directions(pen: Pen, { sheet, orientation, width, height }: Look) {
@@ -61,11 +63,13 @@ function directions(pen: Pen, { sheet, orientation, width, height }: Look) {
   const [sx, sy] = signs(sheet.view, orientation);
   const [left, right] = endsOf(sheet.axes[0], sx);
   const [top, bottom] = endsOf(sheet.axes[1], sy);
-  const foot = height - WORDS.foot;
+  const foot = height - (width < NARROW && top === undefined ? WORDS.narrowFoot : WORDS.foot);
+  // A curing light beside the tooth reaches down to the foot.
+  const beside = sheet.view === "through" ? WORDS.head : foot;
   pen.textAlign = "left";
-  word(pen, left, [WORDS.edge, foot]);
+  word(pen, left, [WORDS.edge, beside]);
   pen.textAlign = "right";
-  word(pen, right, [width - WORDS.edge, foot]);
+  word(pen, right, [width - WORDS.edge, beside]);
   pen.textAlign = "center";
   word(pen, top, [width / 2, WORDS.head]);
   word(pen, bottom, [width / 2, foot]);

@@ -49,7 +49,7 @@ export function SignInView({ demo }: { demo: Schemas["DemoAccount"][] }) {
         <Emblem />
         <Box sx={{ fontSize: 14, maxWidth: 480, lineHeight: 1.5, opacity: 0.92 }}>
           Not a certified medical device. It advises; a dentist decides and signs. Local codes and
-          the makers’ instructions come first.
+          the manufacturers’ instructions come first.
         </Box>
       </Box>
       <Box
