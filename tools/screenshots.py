@@ -67,6 +67,7 @@ def desk(page: Page, server: Server) -> None:
     page.locator("canvas[data-painted]").nth(2).wait_for()
     shoot(page, "bench-compare")
     page.get_by_role("button", name="Close").click()
+    sandwich(page)
     page.get_by_role("button", name="Start chairside").click()
     page.get_by_test_id("timer").wait_for()
     for _ in range(STEPS_TO_FIRST_LIGHT):
@@ -103,14 +104,23 @@ def desk(page: Page, server: Server) -> None:
     page.get_by_role("button", name="16", exact=True).click()
     page.get_by_text("17, 16 in one order of work").wait_for()
     shoot(page, "bench-sealant")
-    page.goto(server.url)
-    bench(page, "Orla")
-    page.locator('[data-path$=".height_mm"]').first.fill("6.5")
+
+
+def sandwich(page: Page) -> None:
+    """Take the picture of glass ionomer under composite, and leave the case as it was."""
+    height, asked = (
+        page.locator('[data-path="preparation.parts[1].height_mm"]'),
+        page.get_by_label("open sandwich", exact=True),
+    )
+    height.fill("6.3")
     stage(page, "Placement")
-    page.get_by_label("open sandwich").select_option("where_no_enamel")
+    asked.select_option("where_no_enamel")
     page.get_by_text("open sandwich, ").first.wait_for()
     page.wait_for_timeout(1500)
     shoot(page, "bench-sandwich")
+    asked.select_option("none")
+    height.fill("4.5")
+    stage(page, "Placement")
 
 
 def phone(page: Page, server: Server) -> None:
