@@ -1,11 +1,8 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
-import { hashKey } from "@tanstack/react-query";
 import { type ReactNode, useCallback, useEffect, useRef, useState } from "react";
-import { Link, useNavigate, useParams } from "react-router";
-import type { Case, Figure, Plan, Schemas, Step } from "../api/client";
-import { useSession } from "../session/queries";
-import { treats } from "../session/roles";
+import { Link, useParams } from "react-router";
+import type { Figure, Plan, Schemas, Step } from "../api/client";
 import { Trouble } from "../shell/Trouble";
 import { Verdict } from "../shell/Verdict";
 import { Waiting } from "../shell/Waiting";
@@ -27,9 +24,10 @@ import { Tape } from "./Tape";
 import { type Beside, Toolbar } from "./Toolbar";
 import { LIGHT, type PlanStage, askAt, stageAsking } from "./told";
 import { stepIncrement } from "./increments";
-import { useRestoration, useSavePlan, useStartRun } from "./queries";
+import { useRestoration } from "./queries";
 import { Versions } from "./Versions";
 import { useBenchKeys } from "./useBenchKeys";
+import { TitleLine, isOfPractice } from "./TitleLine";
 import { useDraft } from "./useDraft";
 import { usePreview } from "./usePreview";
 import { Glimpses, GlimpsesContext, useIsGlimpsing } from "../drawing/glimpses";
@@ -321,7 +319,7 @@ function onlyIncrement(plan: Plan | null | undefined, figure: Figure | null): nu
 function HouseChanged({ missing }: { missing: Schemas["MissingOut"][] }) {
   return (
     <Box component="ul" sx={{ listStyle: "none", m: 0, p: 0 }}>
-      {missing.filter(isOfHouse).map((m) => (
+      {missing.filter(isOfPractice).map((m) => (
         <Verdict key={m.code} verdict="caution" text={`${m.text}.`}>
           <Link to="/rules" style={{ color: "inherit" }}>
             rules
@@ -330,22 +328,6 @@ function HouseChanged({ missing }: { missing: Schemas["MissingOut"][] }) {
       ))}
     </Box>
   );
-}
-
-function isOfHouse({ code }: Schemas["MissingOut"]): boolean {
-  return code === "house.changed";
-}
-
-/** A case without what the server puts in of the house: rules, stock, place. */
-function ownPart(data: Case): Case {
-  return { ...data, practice_settings: {}, stock: [], place: "elsewhere" };
-}
-
-interface TitleProps {
-  restoration: Restoration;
-  ready: boolean;
-  draft: Case;
-  plan: Plan;
 }
 
 /** What must be told before work may start. */
@@ -375,89 +357,6 @@ function Wanted({ plan, onTell }: { plan: Plan; onTell: () => void }) {
       <Button variant="outlined" onClick={onTell}>
         Tell it
       </Button>
-    </Box>
-  );
-}
-
-function TitleLine({ restoration, ready, draft, plan }: TitleProps) {
-  const { data: session } = useSession();
-  const navigate = useNavigate();
-  const save = useSavePlan(restoration.id);
-  const start = useStartRun(restoration.id);
-  const mayTreat = treats(session?.user?.role);
-  const saved = restoration.plans.at(-1);
-  // Whatever the order of their keys.
-  const isOther = hashKey([ownPart(draft)]) !== hashKey([ownPart(restoration.case)]);
-  const changed = !saved || isOther || restoration.missing.some(isOfHouse);
-
-  async function startRun() {
-    if (changed) await save.mutateAsync(draft);
-    const run = await start.mutateAsync();
-    void navigate(`/chair/${run.id}`);
-  }
-
-  const failed = save.error ?? start.error;
-  return (
-    <Box
-      sx={{
-        ...apart,
-        px: 2,
-        pt: 1,
-        display: "flex",
-        flexWrap: "wrap",
-        gap: 1,
-        alignItems: "center",
-      }}
-    >
-      <Box>
-        <Box component="h1" sx={{ m: 0, fontSize: 20, lineHeight: 1.15 }}>
-          {restoration.tooth} {draft.restoration.surfaces}{" "}
-          <Box component="span" sx={{ fontWeight: 400, fontSize: 16 }}>
-            {restoration.tooth_name}
-          </Box>
-        </Box>
-        <Box sx={{ color: "text.secondary", fontSize: 15, lineHeight: 1.2 }}>
-          {restoration.patient}
-          {restoration.alerts.map((alert) => (
-            <Box component="strong" key={alert} sx={{ color: paper.brick, ml: 1.5 }}>
-              {alert}
-            </Box>
-          ))}
-        </Box>
-      </Box>
-      <Box
-        className="no-print"
-        sx={{ ml: "auto", display: "flex", flexWrap: "wrap", gap: 1, alignItems: "center" }}
-      >
-        <Box sx={{ fontSize: 14, color: "text.secondary" }} role="status">
-          {saved
-            ? changed
-              ? `${isOther ? "" : "practice settings "}changed since plan ${saved.number}`
-              : `plan ${saved.number} saved`
-            : "not saved"}
-        </Box>
-        <Button
-          variant="outlined"
-          disabled={!mayTreat || !ready || !changed || save.isPending}
-          onClick={() => save.mutate(draft)}
-        >
-          Save plan
-        </Button>
-        <Button
-          variant="contained"
-          disabled={
-            !ready || !plan.may_start || restoration.status === "done" || (changed && !mayTreat)
-          }
-          onClick={() => void startRun()}
-        >
-          {restoration.status === "running" ? "Go on chairside" : "Start chairside"}
-        </Button>
-      </Box>
-      {failed && (
-        <Box role="alert" sx={{ color: "error.main", width: "100%" }}>
-          {failed.message}
-        </Box>
-      )}
     </Box>
   );
 }
