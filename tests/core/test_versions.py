@@ -41,8 +41,10 @@ def test_a_case_of_version_1_is_planned_and_says_what_its_plan_said(path: Path) 
         for key in ("product", "volume_mm3", "measures"):
             assert then[key] == pytest.approx(today[key]) if key == "volume_mm3" else then[key] == today[key]
         assert then["detail"].keys() == today["detail"].keys()
-    # Their order is today's: a notch comes before its bevel by now.
-    assert {s["id"] for s in before["steps"]} == {s["id"] for s in told["steps"]}
+    # A notch comes before its bevel by now.
+    of_edge = ("prepare.bevel", "prepare.notch")
+    then, today = ([s["id"] for s in one["steps"] if s["id"] not in of_edge] for one in (before, told))
+    assert then == today
     assert [c["topic"] for c in before["checks"]] == [c["topic"] for c in told["checks"]]
     assert before["totals"] == told["totals"]
 
