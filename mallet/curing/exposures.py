@@ -5,8 +5,10 @@ from __future__ import annotations
 import itertools
 from collections.abc import Callable, Iterable, Sequence
 
+from mallet.curing.cured import Cured, Portion
 from mallet.curing.lamp import mode_name
 from mallet.light.presses import Rung
+from mallet.light.working_curve import rule_of_dose
 from mallet.rulebook import Rulebook
 from mallet.terms.pieces import RuleUse
 from mallet.terms.plan import CuringCycle, Step, StepCheck
@@ -131,6 +133,22 @@ def turns_of(presses: Sequence[CuringCycle], longest_s: float) -> list[list[Curi
     return turns
 
 
+def light_steps(one: Cured, order: int, after: Sequence[str], rules: Rulebook) -> list[Step]:
+    """Return how an increment is cured once it is placed, in turns where one exposure would be too long."""
+    exposures = zip((aim.name for aim in one.lit.aims), one.exposed.rungs, strict=True)
+    light = light_step(
+        f"build.{one.portion.id}.light",
+        "build",
+        f"Light-cure the {one.portion.name}",
+        presses_of(exposures),
+        rules.use(rule_of_dose(one.mass)),
+        after,
+        then="Hold still.",
+        increment=order,
+    )
+    return again_in_turns(light, rules)
+
+
 def again_in_turns(light: Step, rules: Rulebook) -> list[Step]:
     """Return an exposure, in turns with air between where it is too long for one."""
     turns, air = turns_of(light.presses, rules.value("light.longest_exposure_s")), rules.use(BETWEEN)
@@ -178,3 +196,14 @@ def with_mode(steps: Sequence[Step], mode: OutputMode) -> list[Step]:
         return step.model_copy(update={"tray": tray})
 
     return [set_to(step) if step.light else step for step in steps]
+
+
+def seen_before_light(portion: Portion) -> StepCheck | None:
+    """Return what is looked at of an increment before its light; nothing but on a gingival floor."""
+    if portion.part != "gingival_floor":
+        return None
+    return StepCheck(
+        question="Before the light: does it meet the gingival floor without a gap?",
+        remedy="Press it down again, or take it out and place it again, before it is lit.",
+        back_to=f"build.{portion.id}.place",
+    )

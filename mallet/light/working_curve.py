@@ -10,6 +10,7 @@ import numpy as np
 
 from mallet.rulebook import Rulebook
 from mallet.terms.errors import InputError, Problem
+from mallet.terms.plan import Assumption
 from mallet.terms.restoration import Composite, ShadeRole
 from mallet.terms.table import Row, read_table
 
@@ -74,6 +75,13 @@ class Completed:
 
     mass: Composite
     filled: dict[str, tuple[float, str, str]]
+
+    def assumptions(self, path: str) -> list[Assumption]:
+        """Return what was not given as a plan lists it, of a composite that stands at a path of the case."""
+        return [
+            Assumption(path=f"{path}.{name}", value=value, unit=unit, provenance="handbook", why=why)
+            for name, (value, unit, why) in self.filled.items()
+        ]
 
 
 def complete(mass: Composite, rules: Rulebook, path: str = "mass") -> Completed:

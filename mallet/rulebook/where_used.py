@@ -42,6 +42,7 @@ PLACES = {
     "restoratives/glass_ionomer": "Placement",
     "restoratives/sealant": "Placement",
     "stages/ionomer": "Placement",
+    "stages/ionomer_layers": "Placement",
     "stages/fissures": "Preparation",
     "restoratives/glass_ionomer/finish": "Finishing and checks",
     "curing/lamp": "Curing light",

@@ -3,19 +3,26 @@ it."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from mallet.light.working_curve import Completed, complete
 from mallet.rulebook import Rulebook
 from mallet.stages.asks import title_of_item
 from mallet.stages.hand import hand_step
+from mallet.terms.case import Case
+from mallet.terms.errors import InputError
 from mallet.terms.pieces import Reason
-from mallet.terms.plan import Assumption, InputUse, Step
+from mallet.terms.plan import Assumption, InputUse, Step, Supply
 from mallet.terms.restoration import Composite
 from mallet.terms.stock import Ionomer, ManufacturerCure
 
 # At which a package's time is taken to hold where it does not say.
 OUTPUT_MW_CM2 = 800.0
+ACIDS = {
+    "polyacrylic": ("polyacrylic acid", "ionomer.polyacrylic_s"),
+    "phosphoric": ("phosphoric acid", "ionomer.phosphoric_s"),
+}
 
 
 @dataclass(frozen=True)
@@ -107,3 +114,102 @@ def told_input(chosen: Chosen, name: str, value: float) -> InputUse:
     title = title_of_item(chosen.item.name, name)
     path = f"stock[{chosen.at}].{name}"
     return InputUse(path=path, title=title, value=value, unit="s", provenance="handbook")
+
+
+def held_mm3(chosen: Chosen, rules: Rulebook) -> float:
+    """Return what of a capsule may be planned on: the rest is pressed out, or stays in its tip."""
+    return float(chosen.capsule_mm3 / (1 + rules.value("ionomer.surplus_share")))
+
+
+def supplies_of(
+    chosen: Chosen, steps: Sequence[Step], mixed: Sequence[tuple[str, Sequence[int]]]
+) -> list[Supply]:
+    """Return each capsule with when it is mixed, and until when it can be worked; `mixed` tells each by the step that mixes
+    it and the increments that it is placed in."""
+    ends = {step.id: step.end_s for step in steps}
+    return [
+        Supply(
+            kind="capsule",
+            name=chosen.item.name,
+            lot=chosen.item.lot,
+            count=1,
+            starts_s=ends[step_id],
+            expires_s=ends[step_id] + chosen.item.working_s,
+            increments=list(orders),
+        )
+        for step_id, orders in mixed
+    ]
+
+
+def conditioned(
+    chosen: Chosen, prefix: str, title: str, where: str, after: Sequence[str], rules: Rulebook
+) -> list[Step]:
+    """Return how dentin is conditioned and rinsed, as the package has it; nothing, where it asks for no conditioner."""
+    item = chosen.item
+    if item.conditioner == "none":
+        return []
+    acid, rule = ACIDS[item.conditioner]
+    told = by_package(chosen, "condition_s", item.condition_s) if item.condition_s else {}
+    acting = hand_step(
+        id=f"{prefix}.condition",
+        title=title,
+        detail=f"{acid.capitalize()} over {where}.",
+        rule=rules.use(rule),
+        timed=True,
+        tray=[acid, "applicator"],
+        after=list(after),
+        **told,
+    )
+    rinse = hand_step(
+        id=f"{prefix}.rinse",
+        title="Rinse",
+        detail="Water and high suction; the assistant aspirates.",
+        actor="both",
+        rule=rules.use("ionomer.rinse_s"),
+        timed=True,
+        tray=["suction", "water syringe"],
+        after=[acting.id],
+    )
+    return [acting, rinse]
+
+
+def by_handbook(name: str, rules: Rulebook, *, resin_modified: bool) -> Ionomer:
+    """Return a glass ionomer with the handbook's times, for where none is in stock."""
+    return Ionomer(
+        kind="ionomer",
+        name=name,
+        resin_modified=resin_modified,
+        conditioner="polyacrylic",
+        condition_s=rules.value("ionomer.polyacrylic_s"),
+        working_s=rules.value("ionomer.working_s"),
+        set_s=rules.value("ionomer.set_s"),
+    )
+
+
+def in_stock(case: Case, *, lit_only: bool) -> list[tuple[int, Ionomer]]:
+    """Return the glass ionomers in stock with their places, those that need no light first, then by name."""
+    found = [(at, one) for at, one in enumerate(case.stock) if isinstance(one, Ionomer)]
+    wanted = [(at, one) for at, one in found if one.resin_modified or not lit_only]
+    return sorted(wanted, key=lambda one: (one[1].resin_modified, one[1].name, one[0]))
+
+
+def named_among(stock: Sequence[tuple[int, Ionomer]], name: str, path: str) -> tuple[int, Ionomer]:
+    """Return the one that a case names; raise InputError where it is not among them."""
+    for at, one in stock:
+        if one.name == name:
+            return at, one
+    raise InputError.at(
+        path, name, ", ".join(one.name for _, one in stock) or "none: nothing in stock would do"
+    )
+
+
+def lit_rules(chosen: Chosen) -> list[str]:
+    """Return the rules that act where the package says nothing of its layer or its light."""
+    said = {"ionomer.layer_mm": chosen.item.depth_mm, "ionomer.exposure_s": chosen.item.manufacturer}
+    return [rule for rule, value in said.items() if value is None]
+
+
+def capsule_rules(chosen: Chosen) -> list[str]:
+    """Return the rule of what a capsule gives, where the package does not say."""
+    is_assumed = any(one.path.endswith(".volume_mm3") for one in chosen.assumed)
+    return ["ionomer.capsule_mm3"] if is_assumed else []

@@ -126,8 +126,26 @@ def test_what_light_sets_is_placed_in_layers_that_are_cured_before_the_next(case
     for capsule in made.plan.supplies:
         of = [one for one in layers if one.order in capsule.increments]
         held = case.get("stock__1__volume_mm3", 130)
-        assert len(of) == 1 or sum(one.volume_mm3 for one in of) * 1.15 <= held
+        assert sum(one.volume_mm3 for one in of) * 1.15 <= held
         assert steps[f"build.{of[-1].id}.place"].end_s <= capsule.expires_s
+
+
+def test_a_rule_is_cited_only_where_the_package_leaves_it_to_act() -> None:
+    said = {
+        "stock__1__depth_mm": 1.6,
+        "stock__1__manufacturer": {"seconds": 20, "at_irradiance_mw_cm2": 900},
+    }
+    for more, acting in (({}, True), (said, False)):
+        made = worked(**LARGE, **RESIN_MODIFIED, **more).plan
+        light = next(figure for figure in made.figures if figure.id == "light_seconds")
+        cited = {use.rule for use in light.rules}
+        assert ({"ionomer.layer_mm", "ionomer.exposure_s"} <= cited) == acting
+        assert (
+            light.value == sum(step.seconds for step in made.steps if step.light) == made.totals.light_seconds
+        )
+        capsules = next(figure for figure in made.figures if figure.id == "capsules")
+        assert "ionomer.capsule_mm3" not in {use.rule for use in capsules.rules}
+        assert max(one.detail.thickness_mm for one in made.increments) <= (1.605 if more else 2.005)
 
 
 def test_of_what_light_sets_only_the_layer_in_hand_comes_out_when_it_gets_wet() -> None:

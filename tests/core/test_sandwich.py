@@ -16,6 +16,15 @@ from tests.core.planned import work
 CASE = read_worked(Path(__file__).parents[2] / "examples" / "worked" / "open_sandwich.json")[1]
 
 
+MOD = [
+    {"kind": "occlusal_box", "depth_mm": 2.0, "width_mm": 2.5, "length_mm": 5.0},
+    *(
+        {"kind": "proximal_box", "side": side, "height_mm": 6.5, "width_mm": 3.5, "axial_depth_mm": 1.5}
+        for side in ("mesial", "distal")
+    ),
+]
+
+
 def worked(**changes: Any) -> Worked:
     told = CASE.model_dump(mode="json", exclude_unset=True)
     told["restoration"] |= changes.pop("restoration", {})
@@ -64,3 +73,35 @@ def test_only_what_light_sets_may_be_named_and_without_stock_the_handbook_s_is_p
     made = worked(stock=[]).plan
     assert made.increments[0].product == "a resin-modified glass ionomer, by the handbook"
     assert "restoration.sandwich_ionomer.volume_mm3" in {one.path for one in made.assumptions}
+
+
+def test_two_boxes_take_one_capsule_and_what_is_cured_stays_when_it_gets_wet() -> None:
+    made = worked(
+        restoration={"surfaces": "MOD"},
+        preparation={"remaining_dentin_mm": 1.5, "parts": MOD},
+        adjacent={},
+        provenance={},
+    ).plan
+    assert [one.increments for one in made.supplies] == [[1, 2]]
+    assert "1 capsule" in next(want.text for want in made.wants if want.kind == "ionomer")
+    wet = {step.id: step.wet for step in made.steps if step.wet}
+    second = wet["build.sandwich.distal.light"].redo
+    assert "build.sandwich.condition" in second
+    assert "build.sandwich.distal.place" in second
+    assert "build.sandwich.mesial.place" not in second
+
+
+def test_where_none_is_laid_it_is_said_why() -> None:
+    def said(height_mm: float, depth_mm: float) -> tuple[str, set[str]]:
+        told = CASE.model_dump(mode="json", exclude_unset=True)
+        parts = told["preparation"]["parts"]
+        parts[0]["depth_mm"], parts[1]["height_mm"] = depth_mm, height_mm
+        made = worked(preparation={**told["preparation"], "parts": parts}).plan
+        sandwich = next(one for one in made.decisions if one.topic == "build.sandwich")
+        return sandwich.chosen, {r.code for r in sandwich.reasons} | {c.code for c in made.cautions}
+
+    assert said(4.5, 2.0)[0] == "composite to the margin"
+    assert "sandwich.enamel" in said(4.5, 2.0)[1]
+    deep = said(6.3, 5.0)
+    assert deep[0] == "composite to the margin"
+    assert "sandwich.no_room" in deep[1]

@@ -273,7 +273,9 @@ def _steps(chosen: Chosen, case: Case, cavity: Cavity, after: Sequence[str], rul
 
 def _acid(chain: _Chain, chosen: Chosen, cavity: Cavity, rules: Rulebook) -> None:
     gel = ["phosphoric acid gel", "fine tip"]
-    base = " Keep it off the base." if cavity.bases else ""
+    # Glass ionomer under composite lies on no wall toward the pulp: it counts nothing there.
+    below = "base" if any(one.thickness_mm for one in cavity.bases) else "glass ionomer"
+    base = f" Keep it off the {below}." if cavity.bases else ""
     sides = " and ".join(cavity.margins_in_dentin)
     told = f" At the {sides} gingival margin there is none to etch." if sides else ""
     told += " The band keeps it off the adjacent tooth." if cavity.boxes else ""

@@ -97,7 +97,7 @@ class CompositeBuilt(Built):
         """Return from when to when nothing may get wet: to the last increment's light."""
         lit = [step.id for step in steps if step.light and (step.increment or step.stage == "bond")]
         text = "keep dry up to the last increment's light"
-        start = "build.sandwich.dry" if self.under else "bond.dry"
+        start = "build.sandwich.dry" if self.under and self.under.cured else "bond.dry"
         return [Bracket(start=start, end=lit[-1], text=text, kind="dry")] if lit else []
 
 
@@ -113,15 +113,9 @@ class CompositeRestorative:
             complete(mass, rules, f"restoration.composites[{i}]") for i, mass in enumerate(case.composites)
         ]
         assumed = [
-            Assumption(
-                path=f"restoration.composites[{i}].{name}",
-                value=value,
-                unit=unit,
-                provenance="handbook",
-                why=why,
-            )
-            for i, one in enumerate(completed)
-            for name, (value, unit, why) in one.filled.items()
+            one
+            for i, made in enumerate(completed)
+            for one in made.assumptions(f"restoration.composites[{i}]")
         ]
         if not assumed:
             return case, []
@@ -139,7 +133,7 @@ class CompositeRestorative:
         cavity = under.cavity if under else cavity
         build = build_composite(case, cavity, around, beam, rules)
         film = film_cure(case, cavity, build.cured, around, beam, adhesive_of(case, rules), rules)
-        bonding = bond(case, cavity, film, [under.ready] if under else site.ready, rules)
+        bonding = bond(case, cavity, film, under.ready if under else site.ready, rules)
         life = site.life
         between, index_off = (life.between, life.index_off) if life else ([], None)
         first = len(under.cured) + 1 if under else 1

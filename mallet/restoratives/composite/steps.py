@@ -4,12 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from mallet.curing.cured import Cured, Portion
-from mallet.curing.exposures import again_in_turns, light_step, presses_of
-from mallet.light.working_curve import rule_of_dose
+from mallet.curing.cured import Cured
+from mallet.curing.exposures import light_steps, seen_before_light
 from mallet.rulebook import Rulebook
 from mallet.stages.hand import hand_step
-from mallet.terms.plan import Step, StepCheck, Within
+from mallet.terms.plan import Step, Within
 
 LEAST_G = 0.05
 
@@ -79,33 +78,12 @@ def _of_one(order: int, one: Cured, last: str, before_last: str, rules: Rulebook
             )
         ],
         increment=order,
-        check=_seen(portion),
+        check=seen_before_light(portion),
     )
-    exposures = zip((aim.name for aim in one.lit.aims), one.exposed.rungs, strict=True)
-    light = light_step(
-        f"{base}.light",
-        "build",
-        f"Light-cure the {portion.name}",
-        presses_of(exposures),
-        rules.use(rule_of_dose(one.mass)),
-        [place.id],
-        then="Hold still.",
-        increment=order,
-    )
-    return [ready, place, *again_in_turns(light, rules)]
+    return [ready, place, *light_steps(one, order, [place.id], rules)]
 
 
 def _amount(volume_mm3: float, grams: float) -> str:
     """Say how much of a composite is handed over; under a twentieth of a gram nobody weighs it."""
     told = f"about {max(volume_mm3, 1):.0f} mm\u00b3"
     return f"{told} ({grams:.2f} g)" if grams >= LEAST_G else told
-
-
-def _seen(portion: Portion) -> StepCheck | None:
-    if portion.part != "gingival_floor":
-        return None
-    return StepCheck(
-        question="Before the light: does it meet the gingival floor without a gap?",
-        remedy="Press it down again, or take it out and place it again, before it is lit.",
-        back_to=f"build.{portion.id}.place",
-    )

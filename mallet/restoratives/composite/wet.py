@@ -25,7 +25,8 @@ def with_wet(steps: Sequence[Step]) -> list[Step]:
         known[step.id] = _wet(step, stepped, bonding, is_bonded, is_filled)
         if step.stage == "build" and not is_bonded:
             # Glass ionomer under it is not bonded over yet.
-            before = [one.id for one in stepped[:i] if one.stage == "build"]
+            cured = {one.increment for one in stepped[:i] if one.light and one.increment}
+            before = [one.id for one in stepped[:i] if one.stage == "build" and one.increment not in cured]
             known[step.id] = Wet(redo=before, reason=say("wet.in_sandwich"))
     return [step.model_copy(update={"wet": known.get(step.id)}) for step in steps]
 

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from mallet.stages.inputs import input_of, part_inputs
-from mallet.stages.ionomer import Chosen
+from mallet.stages.ionomer import Chosen, capsule_rules
 from mallet.stages.site import Site
-from mallet.terms.plan import Figure, InputUse, Step, Supply
+from mallet.terms.plan import Figure, InputUse
 
 
 def package_inputs(site: Site, chosen: Chosen) -> list[InputUse]:
@@ -17,7 +17,7 @@ def package_inputs(site: Site, chosen: Chosen) -> list[InputUse]:
     stocked = site.case.stock[chosen.at]
     return [
         input_of(site.case, f"stock[{chosen.at}].{name}", unit)
-        for name, unit in (("working_s", "s"), ("set_s", "s"), ("volume_mm3", "mm3"))
+        for name, unit in (("working_s", "s"), ("set_s", "s"), ("volume_mm3", "mm3"), ("depth_mm", "mm"))
         if getattr(stocked, name) is not None
     ]
 
@@ -32,27 +32,7 @@ def capsules_figure(site: Site, chosen: Chosen, count: int, steps: Sequence[str]
         unit="",
         detail=f"{chosen.capsule_mm3:g} mm\u00b3 each, for {volume:.0f} mm\u00b3 and a surplus",
         how="The volume of the cavity with a surplus, over what one capsule gives; one is mixed at a time.",
-        rules=site.rules.uses("ionomer.surplus_share", "ionomer.capsule_mm3"),
+        rules=site.rules.uses("ionomer.surplus_share", *capsule_rules(chosen)),
         inputs=[*part_inputs(site.case), *package_inputs(site, chosen)],
         steps=list(steps),
     )
-
-
-def supplies_of(
-    chosen: Chosen, steps: Sequence[Step], mixed: Sequence[tuple[str, Sequence[int]]]
-) -> list[Supply]:
-    """Return each capsule with when it is mixed, and until when it can be worked; `mixed` tells each by the step that mixes
-    it and the increments that it is placed in."""
-    ends = {step.id: step.end_s for step in steps}
-    return [
-        Supply(
-            kind="capsule",
-            name=chosen.item.name,
-            lot=chosen.item.lot,
-            count=1,
-            starts_s=ends[step_id],
-            expires_s=ends[step_id] + chosen.item.working_s,
-            increments=list(orders),
-        )
-        for step_id, orders in mixed
-    ]

@@ -18,21 +18,20 @@ from mallet.light.aims import hold_of
 from mallet.light.beam import Beam, fit_beam
 from mallet.light.presses import button_of
 from mallet.light.working_curve import rule_of_dose
-from mallet.restoratives.glass_ionomer.capsules import capsules_figure, supplies_of
+from mallet.restoratives.glass_ionomer.capsules import capsules_figure, package_inputs
 from mallet.restoratives.glass_ionomer.finish import finish
-from mallet.restoratives.glass_ionomer.lit_steps import placing_lit, seconds_to_place
-from mallet.restoratives.glass_ionomer.stock import wants_of
+from mallet.restoratives.glass_ionomer.stock import asked_of, wants_of
 from mallet.restoratives.glass_ionomer.wet import with_wet
 from mallet.restoratives.lit import in_order, increments_of
 from mallet.restoratives.restorative import Built, Placed, Points, Schedule, Timed
 from mallet.rulebook import Rulebook
 from mallet.stages.inputs import input_of, part_inputs
-from mallet.stages.ionomer import Chosen, as_lit
+from mallet.stages.ionomer import Chosen, as_lit, capsule_rules, held_mm3, lit_rules
+from mallet.stages.ionomer_layers import capsules_of, placing_layers, step_of, supplies_of_layers
 from mallet.stages.site import Site
 from mallet.terms.errors import InputError
 from mallet.terms.increments import Increment
 from mallet.terms.plan import (
-    Assumption,
     Bracket,
     Caution,
     Check,
@@ -58,7 +57,7 @@ class LitIonomerBuilt(Built):
     site: Site
     stages: Sequence[StageResult]
     chosen: Chosen
-    capsules: Sequence[int]
+    capsules: dict[int, list[int]]
     curing: Curing
 
     @property
@@ -94,21 +93,29 @@ class LitIonomerBuilt(Built):
 
     def figures(self, steps: Sequence[Step]) -> list[Figure]:
         case, rules, worst = self.site.case, self.site.rules, self.curing.weakest
-        lit = [step for step in steps if step.light and step.increment]
-        inputs = [*part_inputs(case), input_of(case, "restoration.light.tip_diameter_mm", "mm")]
-        cited = rules.uses(rule_of_dose(worst.mass), "ionomer.layer_mm", "ionomer.exposure_s")
+        # The coat's light counts in the whole, not among the layers'.
+        every = [step for step in steps if step.light]
+        lit = [step for step in every if step.increment]
+        coat_s = sum(step.seconds for step in every if not step.increment)
+        layers = f"{_many(len(self.curing.cured))}, none over {worst.mass.max_increment_mm:g} mm"
+        inputs = [
+            *part_inputs(case),
+            input_of(case, "restoration.light.tip_diameter_mm", "mm"),
+            *package_inputs(self.site, self.chosen),
+        ]
+        cited = rules.uses(rule_of_dose(worst.mass), *lit_rules(self.chosen))
         placing = [step.id for step in steps if step.increment and not step.light]
         return [
             Figure(
                 id="light_seconds",
                 title="Total curing time",
-                value=sum(step.seconds for step in lit),
+                value=sum(step.seconds for step in every),
                 unit="s",
-                detail=f"{_many(len(self.curing.cured))}, none over {worst.mass.max_increment_mm:g} mm",
+                detail=f"{layers}; coat {coat_s:g} s" if coat_s else layers,
                 how="Every layer must receive what the glass ionomer requires at its deepest point, before the next.",
                 rules=cited,
                 inputs=inputs,
-                steps=[step.id for step in lit],
+                steps=[step.id for step in every],
             ),
             Figure(
                 id="weakest_point",
@@ -121,34 +128,23 @@ class LitIonomerBuilt(Built):
                 inputs=inputs,
                 steps=[step.id for step in lit],
             ),
-            capsules_figure(self.site, self.chosen, max(self.capsules), placing),
+            capsules_figure(self.site, self.chosen, len(self.capsules), placing),
         ]  # fmt: skip
 
     def supplies(self, steps: Sequence[Step]) -> list[Supply]:
-        of_capsules = _orders(self.capsules).values()
-        mixed = [(self._step(orders[0], "mix"), orders) for orders in of_capsules]
-        return supplies_of(self.chosen, steps, mixed)
+        return supplies_of_layers(self.curing.cured, self.capsules, self.chosen, steps)
 
     def brackets(self, steps: Sequence[Step]) -> list[Bracket]:
         lit = [step.id for step in steps if step.light and step.increment]
         found = [
             Bracket(start="bond.dry", end=lit[-1], text="keep dry up to the last layer's light", kind="dry")
         ]
-        for orders in _orders(self.capsules).values():
-            start, end = self._step(orders[0], "mix"), self._step(orders[-1], "place")
+        for orders in self.capsules.values():
+            start, end = (
+                step_of(self.curing.cured, *one) for one in ((orders[0], "mix"), (orders[-1], "place"))
+            )
             found.append(Bracket(start=start, end=end, text="working time", kind="working"))
         return found
-
-    def _step(self, order: int, what: str) -> str:
-        return f"build.{self.curing.cured[order - 1].portion.id}.{what}"
-
-
-def _orders(capsules: Sequence[int]) -> dict[int, list[int]]:
-    """Return the layers of each capsule, by their order."""
-    found: dict[int, list[int]] = {}
-    for order, capsule in enumerate(capsules, 1):
-        found.setdefault(capsule, []).append(order)
-    return found
 
 
 def build_lit(
@@ -159,44 +155,43 @@ def build_lit(
     Raises InputError where no curing light is told, and NotFeasible where the light does not reach even the thinnest layer.
     """
     case, rules, cavity = site.case, site.rules, site.cavity
-    if getattr(case.restoration, "light", None) is None:
+    if asked_of(case).light is None:
         allowed = f"a curing light: {chosen.item.name} is light-cured"
         raise InputError.at("restoration.light", "nothing", allowed)
     made = as_lit(chosen, rules)
     beam = fit_beam(case.light.readings, case.light.tip_diameter_mm, rules=rules)
     around = surroundings(cavity, site.bands, site.beside, beam, rules, hold_of(case.light, cavity.access))
-    cured = _cured(site, made.mass, around, beam)
-    capsules = _capsules(cured, chosen, rules)
+    cured = _cured(site, made.mass, held_mm3(chosen, rules), around, beam)
+    capsules = capsules_of(cured, chosen, rules)
     between = site.life.between if site.life else []
-    steps = placing_lit(cured, capsules, chosen, between, rules)
-    filled = [
-        Assumption(path=f"{chosen.path}.{name}", value=value, unit=unit, provenance="handbook", why=why)
-        for name, (value, unit, why) in made.filled.items()
-    ]
+    steps = placing_layers(cured, capsules, chosen, "bond.dry", between, rules)
     build = StageResult(
         says=f"{_many(len(cured))}, {sum(one.seconds for one in cured):g} s",
         decisions=[_placement(chosen, cured, made.mass, rules)],
-        checks=_checks(cured, rules),
+        checks=_checks(cured, chosen, rules),
         cautions=list(cautions),
-        wants=wants_of(case, chosen, max(capsules), coat),
+        wants=wants_of(case, chosen, len(capsules), coat),
         steps=steps,
-        assumptions=[*chosen.assumed, *filled],
+        assumptions=[*chosen.assumed, *made.assumptions(chosen.path)],
     )
     lamp = judge_lamp(beam, case.light, rules).as_stage("lamp")
     stages = [bond, lamp, build.as_stage("build")]
     return LitIonomerBuilt(site, stages, chosen, capsules, Curing(beam, around, cured))
 
 
-def _cured(site: Site, resin: Composite, around: Surroundings, beam: Beam) -> list[Cured]:
-    """Return the layers with their light: level, of equal height, as few as cure in one exposure from a place; in several,
-    where none is thick enough to be placed otherwise."""
+def _cured(site: Site, resin: Composite, held_mm3: float, around: Surroundings, beam: Beam) -> list[Cured]:
+    """Return the layers with their light: level, of equal height, each from one capsule, as few as cure in one exposure from
+    a place; in several, where none is thick enough to be placed otherwise."""
     rules, filling = site.rules, site.cavity.filling
     low, high = filling.bounding_box()[2], filling.bounding_box()[5]
     most = max(math.floor((high - low) / rules.value("ionomer.least_layer_mm")), 1)
     for longest in (rules.value("light.longest_exposure_s"), in_place_s(rules)):
         for count in range(1, most + 1):
             layers = _layers(filling, low, high, count)
-            if max(longest_vertical_mm(one.solid) for one in layers) > resin.max_increment_mm + SLACK_MM:
+            is_thick = (
+                max(longest_vertical_mm(one.solid) for one in layers) > resin.max_increment_mm + SLACK_MM
+            )
+            if is_thick or max(one.solid.volume() for one in layers) > held_mm3:
                 continue
             cured = _all_cured(site, layers, resin, around, beam, longest)
             if cured:
@@ -245,20 +240,6 @@ def _layers(filling: Manifold, low: float, high: float, count: int) -> list[Port
     ]
 
 
-def _capsules(cured: Sequence[Cured], chosen: Chosen, rules: Rulebook) -> list[int]:
-    """Return from which capsule each layer comes: the one in hand as long as it lasts and can be worked."""
-    held = chosen.capsule_mm3 / (1 + rules.value("ionomer.surplus_share"))
-    found: list[int] = []
-    capsule, used_mm3, used_s = 0, math.inf, math.inf
-    for one in cured:
-        volume, place_s = one.portion.solid.volume(), seconds_to_place(one, rules)
-        if used_mm3 + volume > held or used_s + place_s > chosen.item.working_s:
-            capsule, used_mm3, used_s = capsule + 1, 0.0, 0.0
-        used_mm3, used_s = used_mm3 + volume, used_s + place_s + one.seconds
-        found.append(capsule)
-    return found
-
-
 def _many(layers: int) -> str:
     return f"{layers} layer{'s' if layers > 1 else ''}"
 
@@ -270,11 +251,11 @@ def _placement(chosen: Chosen, cured: Sequence[Cured], resin: Composite, rules: 
         chosen=f"{chosen.item.name}, in {_many(len(cured))}",
         alternatives=[],
         reasons=[*chosen.reasons, reason],
-        rules=rules.uses("ionomer.layer_mm", "ionomer.surplus_share", "ionomer.capsule_mm3"),
+        rules=rules.uses(*lit_rules(chosen), "ionomer.surplus_share", *capsule_rules(chosen)),
     )
 
 
-def _checks(cured: Sequence[Cured], rules: Rulebook) -> list[Check]:
+def _checks(cured: Sequence[Cured], chosen: Chosen, rules: Rulebook) -> list[Check]:
     thickest = max(cured, key=lambda one: one.thickness_mm)
     worst = min(cured, key=lambda one: one.worst_dose_j_cm2 / one.need.dose_j_cm2)
     return [
@@ -288,7 +269,7 @@ def _checks(cured: Sequence[Cured], rules: Rulebook) -> list[Check]:
             verdict="pass",
             remedy="Place it thinner.",
             where=thickest.portion.name,
-            rules=rules.uses("ionomer.layer_mm"),
+            rules=rules.uses(*lit_rules(chosen)),
         ),
         Check(
             topic="increment.dose",

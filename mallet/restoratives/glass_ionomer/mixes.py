@@ -10,7 +10,7 @@ from manifold3d import Manifold
 from mallet.cavity.preparation import Cavity
 from mallet.cavity.solids import below
 from mallet.rulebook import Rulebook
-from mallet.stages.ionomer import Chosen
+from mallet.stages.ionomer import Chosen, held_mm3
 
 NEAR_MM = 1e-4
 
@@ -29,7 +29,7 @@ def mixes_of(cavity: Cavity, chosen: Chosen, rules: Rulebook) -> list[Mix]:
     """Return the mixes that fill a cavity, from its deepest point out: one, or as many of equal volume as it takes
     capsules, since one is mixed at a time."""
     filling = cavity.filling
-    volume, held = filling.volume(), chosen.capsule_mm3 / (1 + rules.value("ionomer.surplus_share"))
+    volume, held = filling.volume(), held_mm3(chosen, rules)
     count = math.ceil(volume / held - 1e-9)
     low, high = filling.bounding_box()[2], filling.bounding_box()[5]
     if count == 1:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from mallet.cavity.measures import contacts_of
 from mallet.cavity.rays import Scene
-from mallet.restoratives.glass_ionomer.capsules import capsules_figure, package_inputs, supplies_of
+from mallet.restoratives.glass_ionomer.capsules import capsules_figure, package_inputs
 from mallet.restoratives.glass_ionomer.finish import finish
 from mallet.restoratives.glass_ionomer.judge import judge_load, judge_notch
 from mallet.restoratives.glass_ionomer.lit import build_lit
@@ -17,7 +17,7 @@ from mallet.restoratives.glass_ionomer.stock import asked_of, choose_ionomer, co
 from mallet.restoratives.glass_ionomer.wet import with_wet
 from mallet.restoratives.restorative import Built, Placed, Points, Schedule, Timed
 from mallet.rulebook import Rulebook
-from mallet.stages.ionomer import Chosen
+from mallet.stages.ionomer import Chosen, capsule_rules, supplies_of
 from mallet.stages.site import Site
 from mallet.terms.case import Case
 from mallet.terms.increments import Increment, Measure, Set
@@ -196,7 +196,7 @@ def _placement(site: Site, chosen: Chosen, mixes: Sequence[Mix]) -> Decision:
         reasons.append(
             say("ionomer.in_mixes", volume_mm3=volume, capsule_mm3=chosen.capsule_mm3, joints=joints)
         )
-    use = site.rules.uses("ionomer.surplus_share", "ionomer.capsule_mm3")
+    use = site.rules.uses("ionomer.surplus_share", *capsule_rules(chosen))
     return Decision(
         topic="build.placement",
         chosen=f"{chosen.item.name}, {told}",

@@ -9,12 +9,10 @@ from mallet.restoratives.glass_ionomer.mixes import Mix
 from mallet.restoratives.glass_ionomer.stock import asked_of
 from mallet.rulebook import Rulebook
 from mallet.stages.hand import hand_step
-from mallet.stages.ionomer import Chosen, by_package, mixing_step, told_input
+from mallet.stages.ionomer import Chosen, conditioned, mixing_step, told_input
 from mallet.terms.case import Case
 from mallet.terms.plan import Step, StepCheck, Within
 
-ACIDS = {"polyacrylic": "polyacrylic acid", "phosphoric": "phosphoric acid"}
-ACID_RULES = {"polyacrylic": "ionomer.polyacrylic_s", "phosphoric": "ionomer.phosphoric_s"}
 DRYNESS = {
     "moist": "Gentle air until no water is left; the surface stays glossy.",
     "very_dry": "Dry it thoroughly with air.",
@@ -34,33 +32,8 @@ def conditioning(case: Case, chosen: Chosen, ready: Sequence[str], rules: Rulebo
             after=list(ready),
         )
     ]
-    if item.conditioner != "none":
-        acid = ACIDS[item.conditioner]
-        told = by_package(chosen, "condition_s", item.condition_s) if item.condition_s else {}
-        steps.append(
-            hand_step(
-                id="bond.condition",
-                title="Condition the cavity",
-                detail=f"{acid.capitalize()} over floor, walls and margins.",
-                rule=rules.use(ACID_RULES[item.conditioner]),
-                timed=True,
-                tray=[acid, "applicator"],
-                after=[steps[-1].id],
-                **told,
-            )
-        )
-        steps.append(
-            hand_step(
-                id="bond.rinse",
-                title="Rinse",
-                detail="Water and high suction; the assistant aspirates.",
-                actor="both",
-                rule=rules.use("ionomer.rinse_s"),
-                timed=True,
-                tray=["suction", "water syringe"],
-                after=[steps[-1].id],
-            )
-        )
+    where = "floor, walls and margins"
+    steps += conditioned(chosen, "bond", "Condition the cavity", where, [steps[0].id], rules)
     steps.append(
         hand_step(
             id="bond.dry",

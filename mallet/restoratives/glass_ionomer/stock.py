@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from mallet.rulebook import Rulebook
-from mallet.stages.ionomer import Chosen, filled
+from mallet.stages.ionomer import Chosen, by_handbook, filled, in_stock, named_among
 from mallet.terms.case import Case
 from mallet.terms.errors import InputError
 from mallet.terms.plan import Want
 from mallet.terms.reasons import refuse, say
 from mallet.terms.restoration import GlassIonomerRestoration
-from mallet.terms.stock import Coat, Ionomer
+from mallet.terms.stock import Coat
 
 HANDBOOK = "a conventional glass ionomer, by the handbook"
 
@@ -26,32 +26,16 @@ def choose_ionomer(case: Case, rules: Rulebook) -> Chosen:
 
     Raises InputError for one that is not in stock, and NotFeasible for one with resin where the patient is allergic to it.
     """
-    asked = asked_of(case)
-    stock = [(at, one) for at, one in enumerate(case.stock) if isinstance(one, Ionomer)]
-    if asked.ionomer is not None:
-        found = [(at, one) for at, one in stock if one.name == asked.ionomer]
-        if not found:
-            names = ", ".join(one.name for _, one in stock) or "none: there is no glass ionomer"
-            raise InputError.at("restoration.ionomer", asked.ionomer, names)
-        at, item = found[0]
-        why = say("ionomer.named", name=item.name)
+    stock, named = in_stock(case, lit_only=False), asked_of(case).ionomer
+    at: int | None = None
+    if named is not None:
+        at, item = named_among(stock, named, "restoration.ionomer")
+        why = say("ionomer.named", name=named)
+    elif stock:
+        at, item = stock[0]
+        why = say("ionomer.from_stock", name=item.name)
     else:
-        plain = sorted((one.resin_modified, one.name, at) for at, one in stock)
-        if not plain:
-            item = Ionomer(
-                kind="ionomer",
-                name=HANDBOOK,
-                resin_modified=False,
-                conditioner="polyacrylic",
-                condition_s=rules.value("ionomer.polyacrylic_s"),
-                working_s=rules.value("ionomer.working_s"),
-                set_s=rules.value("ionomer.set_s"),
-            )
-            at, why = None, say("ionomer.handbook")
-        else:
-            at = plain[0][2]
-            item = next(one for place, one in stock if place == at)
-            why = say("ionomer.from_stock", name=item.name)
+        item, why = by_handbook(HANDBOOK, rules, resin_modified=False), say("ionomer.handbook")
     if item.resin_modified and "resin" in case.patient.allergies:
         raise refuse("ionomer.resin_allergy", name=item.name)
     return filled(item, at, why, rules)

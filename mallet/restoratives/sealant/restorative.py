@@ -94,7 +94,7 @@ class SealantBuilt(Built):
                     "The fissure's floor must receive what the sealant requires there; as many aims as cover its length"
                     " with the tip at hand. Every other tooth is lit alike."
                 ),
-                rules=rules.uses(rule_of_dose(one.mass), "sealant.depth_mm", "sealant.exposure_s"),
+                rules=rules.uses(rule_of_dose(one.mass), *_assumed_rules(self.chosen)),
                 inputs=inputs,
                 steps=[step.id for step in lit],
             ),
@@ -153,12 +153,6 @@ class SealantRestorative:
         ready = [step.id for stage in site.stages if stage.stage == "prepare" for step in stage.steps[-1:]]
         etched = etching(case, ready or site.ready, rules)
         steps = placing(case, chosen, [one], [etched[-1].id], rules)
-        assumed = [
-            Assumption(
-                path=f"restoration.sealant.{name}", value=value, unit=unit, provenance="handbook", why=why
-            )
-            for name, (value, unit, why) in chosen.lit.filled.items()
-        ]
         stages = [
             StageResult(decisions=[_etch(case)], steps=etched).as_stage("bond"),
             lamp.as_stage("lamp"),
@@ -169,10 +163,17 @@ class SealantRestorative:
                 cautions=cautions,
                 wants=wants_of(case, chosen),
                 steps=steps,
-                assumptions=assumed,
+                assumptions=chosen.lit.assumptions("restoration.sealant"),
             ).as_stage("build"),
         ]
         return SealantBuilt(site, stages, chosen, Curing(beam, around, [one]))
+
+
+def _assumed_rules(chosen: Chosen) -> list[str]:
+    """Return the rules that act where the package says nothing of its depth or its light."""
+    item = chosen.item
+    said = {"sealant.depth_mm": item and item.depth_mm, "sealant.exposure_s": item and item.manufacturer}
+    return [rule for rule, value in said.items() if value is None]
 
 
 def _many(count: int, one: str, more: str) -> str:
