@@ -547,7 +547,7 @@ def test_a_refusal_names_the_point_and_where_the_light_went() -> None:
     assert isinstance(made, NoPlan)
     assert made.requirement.code == "cure.too_long"
     told = re.search(
-        r"lowest radiant exposure \((facial|lingual), [\d.]+ mm from the light tip\): of (\d+) mW/cm2 at the light tip,"
+        r"lowest radiant exposure \((facial|lingual), [\d.]+ mm from the light tip\): of (\d+) mW/cm² at the light tip,"
         r" (\d+) would reach this distance unobstructed, (\d+) after shading, (\d+) after the composite",
         made.requirement.text,
     )
