@@ -56,8 +56,8 @@ class Measurement(Piece):
 
 class Comparison(Piece):
     """What plans of one cavity may be held side by side by: the answers to a question, the curing lights of the practice, or
-    the materials in stock that it may be built of."""
+    the materials in stock that it may be built of, or other restoratives."""
 
     path: str
     name: str
-    by: Literal["answer", "light", "material"]
+    by: Literal["answer", "light", "material", "restorative"]

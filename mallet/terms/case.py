@@ -124,6 +124,7 @@ class Case(Strict):
     isolation: Isolation = Isolation()
     protection: Protection = Protection()
     place: Place = "elsewhere"
+    pairs_of_hands: Literal["two", "one"] = "two"
     stock: list[StockItem] = Field(default=[], max_length=500)
     provenance: dict[str, Provenance] = {}
     practice_settings: dict[str, float] = {}
@@ -133,6 +134,12 @@ class Case(Strict):
         """Return the load that it bears; an incisal edge in an open bite bears little, unless more is told."""
         is_free = self.findings.overbite == "open" and isinstance(self.face_part, IncisalFracture)
         return "low" if is_free and "load" in self.findings.not_told else self.findings.load
+
+    @property
+    def option(self) -> str:
+        """Return as which of the restoratives' options it is weighed."""
+        covers = any(isinstance(part, CuspReduction) for part in self.preparation.parts)
+        return self.restoration.option(covers_cusps=covers)
 
     @property
     def composite(self) -> CompositeRestoration:

@@ -61,7 +61,20 @@ class Set(Piece):
     set_s: float
 
 
-Detail = Annotated[Cured | Set, Field(discriminator="kind")]
+class Condensed(Piece):
+    """What packs a zone: the nib and the force on it, layers, thrusts in all and their seconds; which mixes it is of."""
+
+    kind: Literal["condensed"] = "condensed"
+    zone: int
+    nib_diameter_mm: float
+    force_n: float
+    layers: int
+    thrusts: int
+    seconds: float
+    mix: list[int]
+
+
+Detail = Annotated[Cured | Set | Condensed, Field(discriminator="kind")]
 
 
 class Measure(Piece):

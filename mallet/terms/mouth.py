@@ -76,6 +76,7 @@ class Findings(Strict):
     cavitated: bool = True
     cracked: bool = False
     cusps_lost: Annotated[int, Field(ge=0, le=5)] = 0
+    metal_nearby: Annotated[str, Field(max_length=80)] = ""
     clinical_justification: Annotated[str, Field(max_length=200)] = ""
     justified_by: Annotated[str, Field(max_length=80)] = ""
 

@@ -162,7 +162,8 @@ class RetentionGroove(Strict):
 
 class Slot(Strict):
     """A slot in the floor at a cusp that was taken down, or in the gingival floor of a side's box, along the outline
-    and so far inside the dentinoenamel junction."""
+    and so far inside the dentinoenamel junction; its middle lies `along_mm` from the cusp or the contact, counterclockwise as
+    seen from occlusal in the computed frame."""
 
     kind: Literal["slot"]
     at: Site
@@ -170,6 +171,7 @@ class Slot(Strict):
     width_mm: Annotated[float, Field(ge=0.3, le=2)]
     depth_mm: Annotated[float, Field(ge=0.2, le=3)]
     inset_mm: Annotated[float, Field(ge=0, le=3)] = 0.5
+    along_mm: Annotated[float, Field(ge=-5, le=5)] = 0.0
 
 
 class PinHole(Strict):
@@ -182,6 +184,7 @@ class PinHole(Strict):
     depth_mm: Annotated[float, Field(ge=0.5, le=6)]
     above_floor_mm: Annotated[float, Field(ge=0.5, le=5)] = 2.0
     inset_mm: Annotated[float, Field(ge=0, le=3)] = 0.5
+    along_mm: Annotated[float, Field(ge=-5, le=5)] = 0.0
     on: Literal["floor", "shoulder"] | None = None
 
 

@@ -144,18 +144,28 @@ class StepCheck(Piece):
 
 
 class Within(Piece):
-    """A step must start at most so many seconds after another one ends."""
+    """A step must start at most so many seconds after another one ends; as `no_sooner`, at least so many. `text` says what
+    runs out, where that is not being open to the light, and `late` what is done once it has."""
 
     step: str
     seconds: float
     rule: RuleUse | None = None
+    text: str = ""
+    late: str = ""
 
 
 class Wet(Piece):
-    """What wet undoes while a step is done: the steps to do again, in order, before going on."""
+    """What wet undoes while a step is done, or a mix that is too old: the steps to do again, in order, before going on."""
 
     redo: list[str]
     reason: Reason
+
+
+class Rhythm(Piece):
+    """A counted beat of the hand: so many strokes, so many a minute."""
+
+    count: int
+    per_minute: float
 
 
 class CuringCycle(Piece):
@@ -178,14 +188,17 @@ class Step(Piece):
     timed: bool = False
     light: bool = False
     presses: list[CuringCycle] = []
+    rhythm: Rhythm | None = None
     tray: list[str] = []
     hold: Literal["preparation", "finished"] | None = None
     role: StepRole | None = None
     check: StepCheck | None = None
     after: list[str] = []
     within: list[Within] = []
+    no_sooner: list[Within] = []
     increment: int | None = None
     wet: Wet | None = None
+    stale: Wet | None = None
     seconds_rule: RuleUse | None = None
     seconds_input: InputUse | None = None
     start_s: float = 0.0
@@ -239,12 +252,12 @@ class Bracket(Piece):
     start: str = Field(alias="from")
     end: str = Field(alias="to")
     text: str
-    kind: Literal["dry", "working", "setting"]
+    kind: Literal["dry", "working", "setting", "carving"]
 
 
 class Supply(Piece):
     """Something that is opened or mixed for the work: how many, when it is ready and until when it serves (s from the
-    start), and for which increments."""
+    start), and for which increments. Of what leaves scrap that is kept apart, `mass_mg` is what each makes."""
 
     kind: str
     name: str
@@ -253,6 +266,7 @@ class Supply(Piece):
     starts_s: float
     expires_s: float | None = None
     increments: list[int]
+    mass_mg: float | None = None
 
 
 class PlanStage(Piece):
@@ -319,9 +333,17 @@ class Plan(Piece):
     supplies: list[Supply] = []
 
 
+class Design(Piece):
+    """A set of parts that would hold a restoration: what it is called, the parts that are cut besides, and what it comes to."""
+
+    name: str
+    parts: list[dict[str, Any]]
+    says: str
+
+
 class Sway(Piece):
-    """How far an unmeasured size moves the plan within its range: least and most of light seconds and
-    increments over the ends and the value itself, and the ends where there is no plan."""
+    """How far an unmeasured size moves the plan within its range: least and most of light seconds, increments and what is
+    opened or mixed, over the ends and the value itself, and the ends where there is no plan."""
 
     path: str
     title: str
@@ -331,6 +353,7 @@ class Sway(Piece):
     high: float
     light_seconds: tuple[float, float]
     increments: tuple[float, float]
+    supplies: tuple[float, float] = (0.0, 0.0)
     no_plan_at: list[float]
     rule: RuleUse
 

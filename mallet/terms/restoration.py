@@ -83,7 +83,12 @@ class Composite(Strict):
 class DirectRestoration(Strict):
     """What any restorative is told: the surfaces."""
 
+    material: str
     surfaces: str = Field(min_length=1, max_length=5)
+
+    def option(self, *, covers_cusps: bool) -> str:
+        """Return as which of the options it is weighed: its own, unless one that covers cusps is another."""
+        return self.material
 
     @property
     def untold(self) -> dict[str, str]:
@@ -101,9 +106,19 @@ class DirectRestoration(Strict):
         return True
 
     @property
+    def is_condensed(self) -> bool:
+        """Tell whether it is packed against walls and band under a nib: a band round the tooth is wanted, and walls that hold."""
+        return False
+
+    @property
     def is_in_enamel(self) -> bool:
         """Tell whether it stays in enamel: nothing is cut, numbed or measured for carving."""
         return False
+
+    @property
+    def before_band(self) -> list[str]:
+        """Return the ids of the steps that are done before a band stands, besides keeping the field dry."""
+        return []
 
     @property
     def seals_by(self) -> str:
@@ -181,12 +196,46 @@ class SealantRestoration(DirectRestoration):
         return True
 
 
+class AmalgamRestoration(DirectRestoration):
+    """Amalgam from capsules; those of one name in stock, else those that fill the cavity with the fewest mixes. `under` is
+    what seals dentin before it, `cover` how thick it is wanted over reduced cusps, `polish` when it is polished, if ever."""
+
+    material: Literal["amalgam"]
+    capsule: str | None = Field(default=None, max_length=80)
+    under: Literal["varnish", "sealer", "nothing"] = "varnish"
+    cover: Literal["two_everywhere", "by_function"] = "by_function"
+    polish: Literal["none", "after_24_h", "same_visit"] = "none"
+
+    def option(self, *, covers_cusps: bool) -> str:
+        return "amalgam_cover" if covers_cusps else "amalgam"
+
+    @property
+    def is_bonded(self) -> bool:
+        return False
+
+    @property
+    def is_condensed(self) -> bool:
+        return True
+
+    @property
+    def before_band(self) -> list[str]:
+        return ["bond.rinse" if self.under == "nothing" else "bond.seal"]
+
+    @property
+    def seals_by(self) -> str:
+        return {"varnish": "the varnish", "sealer": "the sealer", "nothing": "nothing"}[self.under]
+
+
+# Options that are another's way: by which restorative each is planned.
+PLANNED_AS = {"amalgam_cover": "amalgam"}
 # What each restorative is told, by its name in a case.
 RESTORATIONS: dict[str, type[DirectRestoration]] = {
     "composite": CompositeRestoration,
     "glass_ionomer": GlassIonomerRestoration,
     "sealant": SealantRestoration,
+    "amalgam": AmalgamRestoration,
 }
 Restoration = Annotated[
-    CompositeRestoration | GlassIonomerRestoration | SealantRestoration, Field(discriminator="material")
+    CompositeRestoration | GlassIonomerRestoration | SealantRestoration | AmalgamRestoration,
+    Field(discriminator="material"),
 ]

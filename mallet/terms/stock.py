@@ -126,6 +126,22 @@ class Capsule(Item):
     working_s: Seconds
 
 
+class Carrier(Item):
+    """An amalgam carrier by its bore and by how long a load it takes."""
+
+    kind: Literal["carrier"]
+    bore_mm: Annotated[float, Field(ge=0.8, le=5)]
+    length_mm: Annotated[float, Field(ge=1, le=15)]
+
+
+class Varnish(Item):
+    """A cavity varnish: how many coats, and how long each dries."""
+
+    kind: Literal["varnish"]
+    coats: Annotated[int, Field(ge=1, le=5)] = 2
+    dry_s: Seconds
+
+
 class Gold(Item):
     """Direct gold in pieces; `density_g_cm3` once condensed."""
 
@@ -192,7 +208,7 @@ class Abrasive(Item):
 
 
 StockItem = Annotated[
-    Adhesive | Ionomer | Sealant | Coat | Base | Liner | Capsule | Gold | MatrixBand | WedgeItem | Ring | Bur | Condenser
+    Adhesive | Ionomer | Sealant | Coat | Base | Liner | Capsule | Carrier | Varnish | Gold | MatrixBand | WedgeItem | Ring | Bur | Condenser
     | HandInstrument | Abrasive,
     Field(discriminator="kind"),
 ]  # fmt: skip
@@ -204,6 +220,8 @@ KINDS: dict[str, type[Item]] = {
     "base": Base,
     "liner": Liner,
     "capsule": Capsule,
+    "carrier": Carrier,
+    "varnish": Varnish,
     "gold": Gold,
     "band": MatrixBand,
     "wedge": WedgeItem,
@@ -214,7 +232,7 @@ KINDS: dict[str, type[Item]] = {
     "abrasive": Abrasive,
 }
 # What is cleaned and used again comes without a lot.
-LASTING = frozenset({"ring", "bur", "condenser", "hand_instrument"})
+LASTING = frozenset({"ring", "bur", "carrier", "condenser", "hand_instrument"})
 
 
 class FieldSpec(BaseModel):
