@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from typing import Any
 
 from mallet.curing.cured import Cured, Portion
 from mallet.curing.lamp import mode_name
 from mallet.light.presses import Rung
 from mallet.light.working_curve import rule_of_dose
 from mallet.rulebook import Rulebook
+from mallet.rulebook.steps import catalog_step
 from mallet.terms.pieces import RuleUse
 from mallet.terms.plan import CuringCycle, Step, StepCheck
 from mallet.terms.restoration import FULL, FullOutput, OutputMode
@@ -59,34 +61,22 @@ def by_source(presses: Sequence[CuringCycle]) -> list[tuple[str, list[CuringCycl
 
 
 def light_step(
-    id: str,
-    stage: str,
-    title: str,
+    name: str,
+    rules: Rulebook,
+    rule: str,
     presses: Sequence[CuringCycle],
-    rule: RuleUse,
-    after: Sequence[str],
-    *,
-    how: str = "Light tip parallel and as close as possible, not touching.",
-    then: str = "Orange filter.",
-    increment: int | None = None,
-    check: StepCheck | None = None,
+    told: Mapping[str, object],
+    **fields: Any,
 ) -> Step:
-    """Return a step under the light that says what to press."""
-    return Step(
-        id=id,
-        stage=stage,
-        title=title,
-        detail=f"{how} Cure {pressed(presses)}. {then}",
-        actor="both",
+    """Return a step of the catalogue under the light that says what to press."""
+    return catalog_step(
+        name,
+        rules,
+        {**told, "cycles": pressed(presses)},
         seconds=sum(p.seconds for p in presses),
-        seconds_rule=rule,
-        timed=True,
-        light=True,
+        seconds_rule=rules.use(rule),
         presses=list(presses),
-        tray=[LAMP, "orange filter"],
-        after=list(after),
-        increment=increment,
-        check=check,
+        **fields,
     )
 
 
@@ -137,13 +127,12 @@ def light_steps(one: Cured, order: int, after: Sequence[str], rules: Rulebook) -
     """Return how an increment is cured once it is placed, in turns where one exposure would be too long."""
     exposures = zip((aim.name for aim in one.lit.aims), one.exposed.rungs, strict=True)
     light = light_step(
-        f"build.{one.portion.id}.light",
-        "build",
-        f"Light-cure the {one.portion.name}",
+        "build.light",
+        rules,
+        rule_of_dose(one.mass),
         presses_of(exposures),
-        rules.use(rule_of_dose(one.mass)),
-        after,
-        then="Hold still.",
+        {"portion": one.portion.id, "name": one.portion.name},
+        after=list(after),
         increment=order,
     )
     return again_in_turns(light, rules)
@@ -156,25 +145,16 @@ def again_in_turns(light: Step, rules: Rulebook) -> list[Step]:
         return [light]
 
     def pause(name: str, after: str) -> Step:
-        return air_step(name, light.stage, after, air.value, air, "heat adds up")
+        return air_step(name, light.stage, after, air.value, air, rules)
 
     return in_turns(light, turns, pause if air.value else None, each="again")
 
 
-def air_step(name: str, stage: str, after: str, seconds: float, rule: RuleUse, why: str) -> Step:
+def air_step(name: str, stage: str, after: str, seconds: float, rule: RuleUse, rules: Rulebook) -> Step:
     """Return a pause in which the tooth is cooled."""
-    return Step(
-        id=name,
-        stage=stage,
-        title="Cool the tooth with air",
-        detail=f"Blow air on the tooth, not into the sulcus: {why}.",
-        actor="dentist",
-        seconds=seconds,
-        seconds_rule=rule,
-        timed=True,
-        tray=["air syringe"],
-        role="cooling",
-        after=[after],
+    told = {"name": name, "why": "adds_up" if rule.rule == BETWEEN else "pulp_near"}
+    return catalog_step(
+        "build.air", rules, told, stage=stage, seconds=seconds, seconds_rule=rule, after=[after]
     )
 
 

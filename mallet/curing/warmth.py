@@ -221,8 +221,7 @@ def after_each_portion(steps: Sequence[Step], cooling: Cooling, rules: Rulebook)
 
 
 def _air(step: Step, cooling: Cooling, rules: Rulebook, name: str, after: str) -> Step:
-    why = "the pulp is near, and heat adds up"
-    return air_step(name, step.stage, after, cooling.air_s, rules.use("light.pulp_rise_k"), why)
+    return air_step(name, step.stage, after, cooling.air_s, rules.use("light.pulp_rise_k"), rules)
 
 
 def judge_warmth(cooled: Cooled, rules: Rulebook) -> StageResult:

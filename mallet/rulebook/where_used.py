@@ -1,4 +1,4 @@
-"""Where each rule acts: found in the heart's own source, so that it cannot be told wrong."""
+"""Where each rule acts: found in the heart's own source and catalogues, so that it cannot be told wrong."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ from importlib import resources
 from importlib.resources.abc import Traversable
 
 from mallet.rulebook.book import load_rulebook
+from mallet.rulebook.steps import steps_catalog
 
 # The places as the user knows them, by the module that names a rule.
 PLACES = {
@@ -44,6 +45,11 @@ PLACES = {
     "stages/ionomer": "Placement",
     "stages/ionomer_layers": "Placement",
     "stages/fissures": "Preparation",
+    "restoratives/amalgam": "Placement",
+    "restoratives/amalgam/form": "Preparation",
+    "restoratives/amalgam/retention": "Preparation",
+    "restoratives/amalgam/finish": "Finishing and checks",
+    "condensing": "Placement",
     "restoratives/glass_ionomer/finish": "Finishing and checks",
     "curing/lamp": "Curing light",
     "curing/film": "Adhesion",
@@ -60,6 +66,18 @@ PLACES = {
     "runsheet": "Summary",
     "plan": "Summary",
 }
+# And by the stage of a step that takes a rule's time.
+STAGES = {
+    "assess": "Examination and diagnosis",
+    "shade": "Shade",
+    "isolate": "Isolation",
+    "prepare": "Preparation",
+    "protect": "Pulp protection",
+    "matrix": "Matrix and wedge",
+    "bond": "Adhesion",
+    "build": "Placement",
+    "finish": "Finishing and checks",
+}
 
 
 @lru_cache(maxsize=1)
@@ -70,6 +88,9 @@ def where_used() -> Mapping[str, tuple[str, ...]]:
     for path, text in _modules(resources.files("mallet")):
         for named in _strings(text) & known:
             found[named].add(place_of(path))
+    for step in steps_catalog().values():
+        if step.rule:
+            found[step.rule].add(STAGES[step.stage])
     order = list(dict.fromkeys(PLACES.values()))
     return {rule_id: tuple(sorted(places, key=order.index)) for rule_id, places in found.items()}
 

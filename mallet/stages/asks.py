@@ -42,7 +42,8 @@ def stage_names(material: str) -> dict[str, str]:
 
 def comparisons_of(material: str) -> list[Comparison]:
     """Return what plans of a restorative may be held side by side by."""
-    return [Comparison(**row) for row in words_of(material).get("compare", [])]
+    rows = [row for name in (material, "common") for row in words_of(name).get("compare", [])]
+    return [Comparison(**row) for row in rows]
 
 
 def heading_of(material: str, topic: str) -> str:

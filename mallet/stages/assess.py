@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from mallet.rulebook import Rulebook
-from mallet.stages.hand import hand_step
+from mallet.rulebook.steps import catalog_step
 from mallet.terms.case import Case
 from mallet.terms.mouth import Findings
 from mallet.terms.parts import StripCrownPreparation
 from mallet.terms.pieces import Reason
-from mallet.terms.plan import Caution, Decision, StageResult, Step, StepCheck
+from mallet.terms.plan import Caution, Decision, StageResult, Step
 from mallet.terms.reasons import refuse, say, warn
 
 CAUSES = {
@@ -131,24 +131,9 @@ HISTORY = "assess.history"
 
 def _history(case: Case, rules: Rulebook) -> Step:
     """Return the step that comes before the injection: what may stand against it is asked again today."""
-    told = [text for name, text in ALERTS.items() if getattr(case.patient, name)]
-    told += [f"allergy: {ALLERGIES[one]}" for one in case.patient.allergies]
-    known = f" Known: {', '.join(told)}." if told else ""
-    return hand_step(
-        id=HISTORY,
-        title="Review the medical history",
-        detail=(
-            "Illness and medicine since last time; allergies; anticoagulants; pregnancy; last meal; earlier reactions"
-            f" to an anesthetic.{known}"
-        ),
-        actor="both",
-        rule=rules.use("chair.history_s"),
-        check=StepCheck(
-            question="Reviewed today, and no contraindication found?",
-            remedy="Stop before the injection: settle it with the patient's physician, record it, plan again.",
-            back_to=HISTORY,
-        ),
-    )
+    alerts = [text for name, text in ALERTS.items() if getattr(case.patient, name)]
+    alerts += [f"allergy: {ALLERGIES[one]}" for one in case.patient.allergies]
+    return catalog_step("assess.history", rules, {"known": bool(alerts), "alerts": ", ".join(alerts)})
 
 
 def _steps(case: Case, rules: Rulebook) -> list[Step]:
@@ -156,26 +141,10 @@ def _steps(case: Case, rules: Rulebook) -> list[Step]:
     if case.is_unbitten or case.restoration.is_in_enamel:
         return steps
     if not case.findings.occlusion_marked:
-        steps.append(
-            hand_step(
-                id="assess.bite",
-                title="Mark the occlusion",
-                detail="Mark contacts in maximum intercuspation and excursions; keep planned margins off them.",
-                rule=rules.use("chair.mark_bite_s"),
-                tray=["articulating paper"],
-            )
-        )
+        steps.append(catalog_step("assess.bite", rules))
     is_broken_off = any(isinstance(part, StripCrownPreparation) for part in case.preparation.parts)
     if not (case.face_part or _heights(case) or is_broken_off):
-        steps.append(
-            hand_step(
-                id="assess.heights",
-                title="Record reference heights",
-                detail="Cusp, groove and marginal-ridge heights against the adjacent teeth, facially and lingually, as a carving reference.",
-                rule=rules.use("chair.heights_s"),
-                tray=["periodontal probe with millimeters"],
-            )
-        )
+        steps.append(catalog_step("assess.heights", rules))
     return steps
 
 

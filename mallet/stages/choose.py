@@ -121,7 +121,7 @@ WHO: dict[str, Callable[[Case], bool]] = {
 def choose(case: Case, rules: Rulebook) -> StageResult:
     """Return the ranked options; raise NotFeasible where the asked one is forbidden."""
     options = rank(case, rules)
-    asked = next(option for option in options if option.id == case.restoration.material)
+    asked = next(option for option in options if option.id == case.option)
     if asked.is_stopped:
         why = next(limit for limit in asked.limits if limit.stops)
         name = asked.name.capitalize()

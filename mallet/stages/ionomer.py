@@ -5,11 +5,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Literal
 
 from mallet.light.working_curve import Completed, complete
 from mallet.rulebook import Rulebook
+from mallet.rulebook.steps import catalog_step
 from mallet.stages.asks import title_of_item
-from mallet.stages.hand import hand_step
 from mallet.terms.case import Case
 from mallet.terms.errors import InputError
 from mallet.terms.pieces import Reason
@@ -89,14 +90,10 @@ def as_lit(chosen: Chosen, rules: Rulebook) -> Completed:
 def mixing_step(chosen: Chosen, name: str, order: int, after: str, rules: Rulebook) -> Step:
     """Return how a capsule is activated and mixed for the increment of an order."""
     item = chosen.item
-    return hand_step(
-        id=name,
-        title="Activate and mix a capsule",
-        detail=f"{item.name}: activate it, mix {item.mix_s:g} s, hand it over with the tip on.",
-        actor="assistant",
-        rule=rules.use("ionomer.mix_s"),
-        timed=True,
-        tray=[f"{item.name}, 1 capsule", "capsule mixer", "capsule applicator"],
+    return catalog_step(
+        "ionomer.mix",
+        rules,
+        {"id": name, "name": item.name, "mix_s": item.mix_s},
         after=[after],
         increment=order,
         **(by_package(chosen, "mix_s", item.mix_s) if item.mix_s else {}),
@@ -142,35 +139,19 @@ def supplies_of(
 
 
 def conditioned(
-    chosen: Chosen, prefix: str, title: str, where: str, after: Sequence[str], rules: Rulebook
+    chosen: Chosen, after: Sequence[str], rules: Rulebook, under: Literal["", "sandwich_"] = ""
 ) -> list[Step]:
     """Return how dentin is conditioned and rinsed, as the package has it; nothing, where it asks for no conditioner."""
     item = chosen.item
     if item.conditioner == "none":
         return []
     acid, rule = ACIDS[item.conditioner]
-    told = by_package(chosen, "condition_s", item.condition_s) if item.condition_s else {}
-    acting = hand_step(
-        id=f"{prefix}.condition",
-        title=title,
-        detail=f"{acid.capitalize()} over {where}.",
-        rule=rules.use(rule),
-        timed=True,
-        tray=[acid, "applicator"],
-        after=list(after),
-        **told,
-    )
-    rinse = hand_step(
-        id=f"{prefix}.rinse",
-        title="Rinse",
-        detail="Water and high suction; the assistant aspirates.",
-        actor="both",
-        rule=rules.use("ionomer.rinse_s"),
-        timed=True,
-        tray=["suction", "water syringe"],
-        after=[acting.id],
-    )
-    return [acting, rinse]
+    use = rules.use(rule)
+    time: dict[str, object] = {"seconds": use.value, "seconds_rule": use}
+    if item.condition_s:
+        time |= by_package(chosen, "condition_s", item.condition_s)
+    acting = catalog_step(f"ionomer.{under}condition", rules, {"acid": acid}, after=list(after), **time)
+    return [acting, catalog_step(f"ionomer.{under}rinse", rules, after=[acting.id])]
 
 
 def by_handbook(name: str, rules: Rulebook, *, resin_modified: bool) -> Ionomer:

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from mallet.curing.cured import Cured
 from mallet.curing.exposures import light_steps, seen_before_light
 from mallet.rulebook import Rulebook
+from mallet.rulebook.steps import catalog_step
 from mallet.stages.ionomer import Chosen, held_mm3, mixing_step, supplies_of
 from mallet.terms.plan import Step, Supply, Within
 
@@ -78,15 +79,18 @@ def placing_layers(
 
 def _place(order: int, one: Cured, mixed: str, last: str, chosen: Chosen, rules: Rulebook) -> Step:
     volume, seconds = one.portion.solid.volume(), seconds_to_place(one, rules)
-    return Step(
-        id=f"build.{one.portion.id}.place",
-        stage="build",
-        title=f"Place the {one.portion.name}",
-        detail=f"Keep the tip in it, so that no air is caught. {one.portion.sculpt}",
-        actor="dentist",
+    told = {
+        "portion": one.portion.id,
+        "what": one.portion.name,
+        "how": one.portion.sculpt,
+        "name": chosen.item.name,
+        "volume_mm3": volume,
+    }
+    return catalog_step(
+        "ionomer.place_layer",
+        rules,
+        told,
         seconds=seconds,
-        seconds_rule=rules.use("ionomer.place_s_per_mm3"),
-        tray=[f"{chosen.item.name}, {volume:.0f} mm\u00b3"],
         after=list(dict.fromkeys([mixed, last])),
         within=[Within(step=mixed, seconds=max(chosen.item.working_s - seconds, 0.0))],
         increment=order,

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from mallet.rulebook import Rulebook
+from mallet.rulebook.steps import catalog_step
 from mallet.stages.anesthetic import judge_anesthetic, most_told
 from mallet.stages.assess import HISTORY
-from mallet.stages.hand import hand_step
 from mallet.terms.case import Case
 from mallet.terms.errors import InputError
-from mallet.terms.plan import Caution, Decision, StageResult, Step, StepCheck
+from mallet.terms.plan import Caution, Decision, StageResult, Step
 from mallet.terms.reasons import say, warn
 from mallet.tooth import ToothName, read_tooth
 
@@ -18,8 +18,6 @@ HOLES = {
     "upper": {1: 2, 2: 2, 3: 3, 4: 3, 5: 3, 6: 4, 7: 4, 8: 4},
 }
 ANCHOR = 5
-# What keeps an anterior dam at its ends, by the contacts beyond.
-HOLDS_DAM = {"tight": "the floss stays in the last contact", "open": "elastic cord"}
 LATERAL, CANINE, PREMOLAR = 2, 3, 4
 
 
@@ -84,13 +82,13 @@ def isolate(case: Case, tooth: ToothName, rules: Rulebook) -> StageResult:
             "before_cutting: what is cut is not to be swallowed or breathed in",
         )
         raise InputError.at("isolation.dam_on", got, allowed)
-    field = _dam(case, tooth, rules) if case.findings.field == "dam" else _rolls(rules)
+    field = _dam(case, tooth, rules) if case.findings.field == "dam" else catalog_step("isolate.rolls", rules)
     late = case.isolation.dam_on == "after_preparation" and not case.restoration.is_in_enamel
     numb = [] if case.restoration.is_in_enamel else [_numb(case, tooth, rules)]
     before = ["prepare.verify"] if late else [step.id for step in numb]
     steps = [*numb, field.model_copy(update={"after": before})]
     if case.isolation.old_amalgam:
-        steps.append(_old_amalgam(field.id, rules))
+        steps.append(catalog_step("isolate.old_amalgam", rules, after=[field.id]))
     anesthetic = judge_anesthetic(case, rules)
     return StageResult(
         decisions=[_decision(case, tooth, rules), *anesthetic.decisions],
@@ -166,92 +164,40 @@ def _cautions(case: Case) -> list[Caution]:
 
 def _numb(case: Case, tooth: ToothName, rules: Rulebook) -> Step:
     pulp, gum = nerves(tooth)
-    given = f" {case.isolation.given}." if case.isolation.given else ""
-    what = (
-        f"{pulp[0].upper()}{pulp[1:]}; gingiva: {gum}." if case.has_living_pulp else f"Gingiva only: {gum}."
-    )
-    return hand_step(
-        id="isolate.numb",
-        title="Anesthetize the tooth" if case.has_living_pulp else "Anesthetize the gingiva",
-        detail=f"{what} Topical on a dried site. Aspirate, then inject slowly.{most_told(case, rules)}{given}",
-        actor="both",
-        rule=rules.use("isolate.numb_s"),
-        tray=["topical", "anesthetic", "syringe and needle"],
-        after=[HISTORY],
-        check=StepCheck(
-            question="Is the anesthesia complete?",
-            remedy="Wait, then supplement within the maximum. Write down what was given.",
-            back_to="isolate.numb",
-        ),
-    )
+    is_alive = case.has_living_pulp
+    told = {
+        "what": "tooth" if is_alive else "gingiva",
+        "nerves": "tooth" if is_alive else "gingiva",
+        "pulp": f"{pulp[0].upper()}{pulp[1:]}",
+        "gum": gum,
+        "most": most_told(case, rules),
+        "was_given": bool(case.isolation.given),
+        "given": case.isolation.given,
+    }
+    return catalog_step("isolate.numb", rules, told, after=[HISTORY])
 
 
 def _dam(case: Case, tooth: ToothName, rules: Rulebook) -> Step:
-    teeth, span = _teeth(case, tooth), case.techniques.dam_span
-    dam = "dam without latex, punched" if "latex" in case.patient.allergies else "dam, punched"
-    if tooth.is_posterior:
-        held, tray = f"Clamp on {teeth[0].iso}", [f"clamp for {teeth[0].iso}", "clamp forceps"]
-    else:
-        held = f"No clamp: {HOLDS_DAM[case.isolation.last_contacts]} at {teeth[0].iso} and {teeth[-1].iso}"
-        tray = ["elastic cord"] if case.isolation.last_contacts == "open" else []
-    short = ", two in front" if span == "two_in_front" and tooth.is_posterior else ""
-    return hand_step(
-        id="isolate.dam",
-        title="Rubber dam on",
-        detail=(
-            f"{held}; {teeth[0].iso} to {teeth[-1].iso}{short}. Ligate at the gingival margin of {tooth.iso}."
-            " Replace a torn dam."
-        ),
-        actor="both",
-        rule=rules.use("chair.dam_s"),
-        tray=[dam, *tray, "floss"],
-        check=StepCheck(
-            question="Is the field dry and the margin seen all round?",
-            remedy="Ligate again, evert the edge, stop any bleeding before going on.",
-            back_to="isolate.dam",
-        ),
-    )
+    teeth, held = _teeth(case, tooth), _held(case, tooth)
+    told = {
+        "dam": "without_latex" if "latex" in case.patient.allergies else "latex",
+        "first": teeth[0].iso,
+        "last": teeth[-1].iso,
+        "tooth": tooth.iso,
+        "short": case.techniques.dam_span == "two_in_front" and tooth.is_posterior,
+    }
+    told |= dict.fromkeys(("held", "clamp", "forceps", "cord"), held)
+    return catalog_step("isolate.dam", rules, told)
 
 
-def _rolls(rules: Rulebook) -> Step:
-    return hand_step(
-        id="isolate.rolls",
-        title="Keep the field dry without a dam",
-        detail="Cotton rolls, high suction, retractor; a second pair of hands throughout. Change rolls before bonding.",
-        actor="both",
-        rule=rules.use("isolate.dry_field_s"),
-        tray=["cotton rolls", "high suction", "retractor"],
-        check=StepCheck(
-            question="Is the margin still dry after half a minute?",
-            remedy="It does not: stop any bleeding, change the cotton rolls; else choose what tolerates moisture.",
-            back_to="isolate.rolls",
-        ),
-    )
-
-
-def _old_amalgam(after: str, rules: Rulebook) -> Step:
-    return hand_step(
-        id="isolate.old_amalgam",
-        title="Old amalgam out",
-        detail="High suction, much water. Section it with a fine cut and lift out chunks; do not grind it to dust.",
-        actor="both",
-        rule=rules.use("isolate.old_amalgam_s"),
-        tray=["fine fissure bur", "high suction", "amalgam waste"],
-        after=[after],
-    )
+def _held(case: Case, tooth: ToothName) -> str:
+    """Return what keeps a dam at its ends: a clamp behind, or for anterior teeth whatever the last contacts allow."""
+    return "clamp" if tooth.is_posterior else case.isolation.last_contacts
 
 
 def field_off(case: Case, after: str, rules: Rulebook) -> Step:
     """Return how what kept the field dry is taken out."""
-    if case.findings.field == "dam":
-        name, title, rule = "dam_off", "Rubber dam off", "chair.dam_off_s"
-        held, tools = ("clamp", ["clamp forceps"])
-        if not read_tooth(case.tooth.code).is_posterior:
-            held, tools = ("elastic cords" if case.isolation.last_contacts == "open" else "floss", [])
-        detail = f"Ligatures, {held}, septa cut one by one; floss out shreds."
-        tray = ["scissors", *tools, "floss"]
-    else:
-        name, title, rule = "rolls_off", "Cotton rolls out", "isolate.field_off_s"
-        detail, tray = "Wet them first: a dry roll takes the lining with it.", ["tweezers"]
-    told = {"stage": "finish", "after": [after], "actor": "both", "tray": tray}
-    return hand_step(id=f"isolate.{name}", title=title, detail=detail, rule=rules.use(rule), **told)
+    if case.findings.field != "dam":
+        return catalog_step("isolate.rolls_off", rules, after=[after])
+    held = _held(case, read_tooth(case.tooth.code))
+    return catalog_step("isolate.dam_off", rules, {"held": held, "forceps": held}, after=[after])

@@ -44,10 +44,10 @@ def fit_matrix(
     bands, decisions, checks, wants, cautions = [], [], [], [], []
     steps: list[Step] = []
     stock = case.stock
-    sites = _sites(cavity, neighbours, rules)
+    sites = _sites(cavity, neighbours, rules, is_condensed=case.restoration.is_condensed)
     for site in sites:
         beside = site.beside
-        band, reasons, missed = _band(cavity, site, stock, rules)
+        band, reasons, missed = _band(cavity, site, stock, rules, is_lit=not case.restoration.is_condensed)
         bands.append(band)
         decisions.append(_decision(band, [*reasons, *_from_stock(band, stock)], missed))
         checks += matrix_checks(cavity, band, rules)
@@ -114,7 +114,9 @@ class _Site:
         return self.box.side or "mesial"
 
 
-def _sites(cavity: Cavity, neighbours: Sequence[Beside], rules: Rulebook) -> list[_Site]:
+def _sites(
+    cavity: Cavity, neighbours: Sequence[Beside], rules: Rulebook, *, is_condensed: bool
+) -> list[_Site]:
     """Return the openings with their kinds of band. What goes round the tooth is one band, as high as the higher side
     wants it."""
     openings = _openings(cavity)
@@ -122,7 +124,7 @@ def _sites(cavity: Cavity, neighbours: Sequence[Beside], rules: Rulebook) -> lis
     for box in openings:
         side: Side = box.side or "mesial"
         beside = next((n for n in neighbours if n.side == side), None)
-        kind, reasons = _kind(cavity, side, beside, len(openings))
+        kind, reasons = _kind(cavity, side, beside, len(openings), is_condensed=is_condensed)
         gone = _gone_at(cavity, side)
         own_ridge = cavity.crown.ridge_mm(side)
         built = [cavity.crown.cusps[cusp][2] for cusp in gone]
@@ -146,7 +148,7 @@ def _sites(cavity: Cavity, neighbours: Sequence[Beside], rules: Rulebook) -> lis
 
 
 def _band(
-    cavity: Cavity, site: _Site, stock: Sequence[StockItem], rules: Rulebook
+    cavity: Cavity, site: _Site, stock: Sequence[StockItem], rules: Rulebook, *, is_lit: bool
 ) -> tuple[Band, list[Reason], list[Miss]]:
     side, kind, beside, reasons = site.side, site.kind, site.beside, list(site.reasons)
     step = rules.value("matrix.band_step_mm")
@@ -156,7 +158,7 @@ def _band(
     thickness = item.thickness_mm if item else usual
     if beside and not site.gone:
         reasons.append(say("band.level", tooth=beside.tooth.iso))
-    if kind != "clear":
+    if kind != "clear" and is_lit:
         reasons.append(say("light.after_band"))
     barrel = loft_crown(cavity.tooth, rules, "barrel")
     columns = HALF_ROUND if kind == "copper" else COLUMNS_EACH_WAY
@@ -167,7 +169,9 @@ def _band(
     return band, reasons, nearest_first([*missed, *too_small])
 
 
-def _kind(cavity: Cavity, side: Side, beside: Beside | None, openings: int) -> tuple[BandKind, list[Reason]]:
+def _kind(
+    cavity: Cavity, side: Side, beside: Beside | None, openings: int, *, is_condensed: bool
+) -> tuple[BandKind, list[Reason]]:
     if cavity.shoulder:
         return "copper", [say("band.copper")]
     if any(tunnel.under == side for tunnel in cavity.tunnels):
@@ -176,6 +180,8 @@ def _kind(cavity: Cavity, side: Side, beside: Beside | None, openings: int) -> t
         return "circumferential", [say("band.cusp_covered", cusps=" and the ".join(gone))]
     if beside is None:
         return "circumferential", [say("band.no_neighbour", side=side)]
+    if is_condensed:
+        return "circumferential", [say("band.condensed")]
     if beside.given.rotated:
         return "clear", [say("band.rotated", tooth=beside.tooth.iso)]
     return "sectional", [say("band.sectional" if openings == 1 else "band.sectional_each")]

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from mallet.rulebook import Rulebook
-from mallet.stages.hand import hand_step
+from mallet.rulebook.steps import catalog_step
 from mallet.terms.case import Case
-from mallet.terms.plan import Decision, StageResult, Step, StepCheck
+from mallet.terms.plan import Decision, StageResult, Step
 from mallet.terms.reasons import say
 
 COPPER, FORM = "contoured copper band", "clear strip crown form"
@@ -16,40 +16,10 @@ ANNEALED, AS_DRAWN = "annealed", "hard"
 
 def copper_steps(case: Case, height_mm: float, after: Sequence[str], rules: Rulebook) -> list[Step]:
     """Return how a copper band is cut to the tooth and placed; wedges and the test of its seal come after."""
-    anneal = (
-        " Heat it to dull red and quench it: it then burnishes."
-        if case.techniques.copper == "annealed"
-        else ""
-    )
-    trim = hand_step(
-        id="matrix.copper.trim",
-        title="Cut the copper band to the tooth",
-        detail=f"Mark it along the gingiva and the ridges, {height_mm:.1f} mm; trim, smooth the edges, contour.{anneal}",
-        rule=rules.use("matrix.copper_trim_s"),
-        tray=["copper bands", "crown scissors", "contouring pliers", "stone"],
-        after=list(after),
-    )
-    bite = hand_step(
-        id="matrix.copper.bite",
-        title="Try the copper band in all occlusal contacts",
-        detail="Closed, and slid to every side.",
-        rule=rules.use("matrix.copper_bite_s"),
-        tray=["articulating paper"],
-        after=[trim.id],
-        check=StepCheck(
-            question="Clear of the occlusion everywhere, and past the margin all round without blanching the gingiva?",
-            remedy="Trim where it touches, smooth, and try again.",
-            back_to=trim.id,
-        ),
-    )
-    place = hand_step(
-        id="matrix.copper.band",
-        title="Place the copper band",
-        detail="Seat it past the shoulder all round; burnish it against the contacts.",
-        rule=rules.use("chair.band_s"),
-        tray=["burnisher"],
-        after=[bite.id],
-    )
+    told = {"height_mm": height_mm, "anneal": case.techniques.copper == "annealed"}
+    trim = catalog_step("matrix.copper_trim", rules, told, after=list(after))
+    bite = catalog_step("matrix.copper_bite", rules, after=[trim.id])
+    place = catalog_step("matrix.copper_band", rules, after=[bite.id])
     return [trim, bite, place]
 
 
@@ -58,39 +28,20 @@ def copper_decision(case: Case, rules: Rulebook) -> Decision:
     chosen, other = (ANNEALED, AS_DRAWN) if case.techniques.copper == "annealed" else (AS_DRAWN, ANNEALED)
     hours = rules.use("matrix.copper_amalgam_h")
     reason = say("matrix.copper_annealed") if chosen == ANNEALED else say("matrix.copper_as_drawn")
+    stays = case.restoration.is_condensed
     return Decision(
         topic="matrix.copper",
-        chosen=f"{COPPER}, {chosen}; off once the core is cured",
+        chosen=f"{COPPER}, {chosen}; {'on until the second visit' if stays else 'off once the core is cured'}",
         alternatives=[other],
-        reasons=[reason, say("matrix.copper_stays", hours=hours.value)],
+        reasons=[reason, say("matrix.copper_on" if stays else "matrix.copper_stays", hours=hours.value)],
         rules=[hours],
     )
 
 
 def crown_form(after: Sequence[str], rules: Rulebook) -> StageResult:
     """Return the trial of a crown form, before the acid."""
-    trim = hand_step(
-        id="matrix.form.trim",
-        title="Cut the strip crown form to the tooth",
-        detail="To the gingival line, just past the margin; a vent at each corner of the edge.",
-        rule=rules.use("matrix.form_trim_s"),
-        tray=["crown forms", "crown scissors", "probe"],
-        after=list(after),
-    )
-    seat = hand_step(
-        id="matrix.form.seal",
-        role="seal",
-        title="Try the strip crown form in",
-        detail="Before the acid. Bleeding is stopped first.",
-        rule=rules.use("matrix.form_try_s"),
-        tray=["strip crown form", "cotton"],
-        after=[trim.id],
-        check=StepCheck(
-            question="Does it seat past the margin, in line with the adjacent tooth, the gingiva dry?",
-            remedy="Trim it, or take the next size.",
-            back_to=trim.id,
-        ),
-    )
+    trim = catalog_step("matrix.form_trim", rules, after=list(after))
+    seat = catalog_step("matrix.form_seal", rules, after=[trim.id])
     chosen = Decision(
         topic="matrix.form",
         chosen=f"{FORM}, trimmed and vented",

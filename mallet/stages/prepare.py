@@ -8,7 +8,7 @@ from mallet.cavity.neighbours import Beside
 from mallet.cavity.preparation import Cavity
 from mallet.cavity.tool import Tool
 from mallet.rulebook import Rulebook
-from mallet.stages.hand import hand_step
+from mallet.rulebook.steps import catalog_step
 from mallet.stages.prepare_checks import checks_of, gauge
 from mallet.stages.prepare_cuts import cut, has_caries
 from mallet.stages.prepare_features import check_features, cut_features
@@ -16,7 +16,7 @@ from mallet.stages.prepare_margins import judge_margin
 from mallet.terms.case import Case
 from mallet.terms.parts import CervicalLesion, IncisalFracture, LingualDovetail
 from mallet.terms.pieces import RuleUse
-from mallet.terms.plan import Caution, Check, Decision, StageResult, Step, StepCheck
+from mallet.terms.plan import Caution, Check, Decision, StageResult, Step
 from mallet.terms.reasons import say, warn, warn_by
 
 HARD = "hard all round"
@@ -146,22 +146,8 @@ def _pulp(case: Case, cavity: Cavity, use: RuleUse) -> list[Caution]:
 def _neck(case: Case, after: str, rules: Rulebook) -> tuple[list[Decision], list[Step]]:
     """Return how the worn surface of a neck lesion and its margin are made ready, by technique."""
     bevels = case.techniques.cervical_margin == "roughen_and_bevel"
-    roughen = hand_step(
-        id="prepare.roughen",
-        title="Roughen the lesion",
-        detail="Fine diamond over all of it, no deeper; the gingiva kept off with a cord.",
-        rule=rules.use("prepare.roughen_s"),
-        tray=["fine diamond, round", "cord and packer"],
-        after=[after],
-    )
-    bevel = hand_step(
-        id="prepare.bevel",
-        title="Bevel the enamel margin",
-        detail=f"{_bevel_mm(case):g} mm on the enamel, shallow, never below the cementoenamel junction.",
-        rule=rules.use("prepare.neck_bevel_s"),
-        tray=["fine diamond, flame"],
-        after=[roughen.id],
-    )
+    roughen = catalog_step("prepare.roughen", rules, after=[after])
+    bevel = catalog_step("prepare.neck_bevel", rules, {"bevel_mm": _bevel_mm(case)}, after=[roughen.id])
     ways = {False: "roughened", True: "roughened, enamel beveled"}
     decision = Decision(
         topic="prepare.neck",
@@ -176,28 +162,14 @@ def _edge(
     case: Case, part: IncisalFracture, after: str, rules: Rulebook
 ) -> tuple[list[Decision], list[Step]]:
     """Return how the margin of a broken edge is made ready, by technique."""
-    reach = f"{part.bevel_mm or 0:g} mm"
-    shape = f", a star of {part.bevel_points} points" if part.bevel_points else ""
     measured = next((one for one in case.preparation.parts if isinstance(one, LingualDovetail)), None)
     notched = case.techniques.incisal == "bevel_and_notch" or measured is not None
-    size = f"{measured.width_mm:g} x {measured.height_mm:g} mm" if measured else "2 to 3 mm"
-    depth = f"{measured.depth_mm:g} mm deep" if measured else "about 1 mm deep"
-    notch = hand_step(
-        id="prepare.notch",
-        title="Lingual retention notch",
-        detail=f"A dovetail of {size}, {depth}: in enamel and just into dentin. The bevel finishes its edge.",
-        rule=rules.use("prepare.edge_notch_s"),
-        tray=["diamond, pear"],
-        after=[after],
+    told = dict.fromkeys(("size", "depth"), "measured" if measured else "usual")
+    notch = catalog_step(
+        "prepare.edge_notch", rules, {**told, **(measured.model_dump() if measured else {})}, after=[after]
     )
-    bevel = hand_step(
-        id="prepare.bevel",
-        title="Bevel the fracture",
-        detail=f"{reach} over the facial enamel{shape}, fading out; round over thin enamel at the edge.",
-        rule=rules.use("prepare.edge_bevel_s"),
-        tray=["fine diamond, flame"],
-        after=[notch.id if notched else after],
-    )
+    beveled = {"bevel_mm": part.bevel_mm or 0.0, "star": part.bevel_points, "points": part.bevel_points}
+    bevel = catalog_step("prepare.edge_bevel", rules, beveled, after=[notch.id if notched else after])
     ways = {False: "beveled", True: "beveled, with a notch"}
     decision = Decision(
         topic="prepare.incisal",
@@ -277,19 +249,6 @@ def _endpoint(case: Case, cavity: Cavity, rules: Rulebook) -> tuple[str, list[De
 
 
 def _verify(case: Case, endpoint: str, after: str, rules: Rulebook) -> Step:
-    spoon = f"Spoon and gentle probe: {endpoint}. " if has_caries(case) else ""
-    firm = "Periphery hard, depths" if has_caries(case) else "Depths"
-    return hand_step(
-        id="prepare.verify",
-        title="Verify the preparation",
-        detail=f"{spoon}Margins on sound tooth. Depths as planned.",
-        rule=rules.use("chair.verify_s"),
-        tray=["spoon excavator", "probe", "periodontal probe with millimeters"],
-        after=[after],
-        hold="preparation",
-        check=StepCheck(
-            question=f"{firm} as planned, and still the right restorative now that it is open?",
-            remedy="Remove what is softer than that, measure again, choose and plan again.",
-            back_to="prepare.verify",
-        ),
-    )
+    has_any = has_caries(case)
+    told = {"spoon": has_any, "hard": has_any, "endpoint": endpoint}
+    return catalog_step("prepare.verify", rules, told, after=[after])

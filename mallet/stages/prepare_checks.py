@@ -33,7 +33,8 @@ def checks_of(case: Case, cavity: Cavity, neighbours: Sequence[Beside], rules: R
     if cavity.stump:
         return []
     checks = [
-        *_condenser(case, cavity, rules),
+        # What is condensed asks for room by its own nibs.
+        *([] if case.restoration.is_condensed else _condenser(case, cavity, rules)),
         *_isthmus(cavity, rules),
         *_cusps(cavity, rules),
         *_walls(cavity, rules),
@@ -108,7 +109,7 @@ def gauge(case: Case, rules: Rulebook) -> list[Decision]:
 
 def _condenser(case: Case, cavity: Cavity, rules: Rulebook) -> list[Check]:
     """Return whether the smallest placing instrument passes at the narrowest place of the boxes."""
-    rooms = list(_rooms(case, cavity))
+    rooms = list(rooms_of(case, cavity))
     if not rooms:
         return []
     measured, name, tool = min(rooms, key=lambda room: room[0])
@@ -128,7 +129,7 @@ def _condenser(case: Case, cavity: Cavity, rules: Rulebook) -> list[Check]:
     ]
 
 
-def _rooms(case: Case, cavity: Cavity) -> Iterator[tuple[float, str, Tool]]:
+def rooms_of(case: Case, cavity: Cavity) -> Iterator[tuple[float, str, Tool]]:
     """Yield how wide the parts are where they are narrowest, what that is called, and the part."""
     for tool in cavity.tools:
         part = case.preparation.parts[tool.index]

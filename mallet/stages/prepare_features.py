@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from functools import lru_cache
 
 import numpy as np
@@ -14,7 +14,7 @@ from mallet.cavity.features import Feature, distances_mm
 from mallet.cavity.measures import vertical_at_mm
 from mallet.cavity.preparation import Cavity
 from mallet.rulebook import Rulebook
-from mallet.stages.hand import hand_step
+from mallet.rulebook.steps import catalog_step
 from mallet.stages.least import at_least
 from mallet.terms.case import Case
 from mallet.terms.parts import (
@@ -30,6 +30,7 @@ from mallet.terms.pieces import Point
 from mallet.terms.plan import Check, Step, Verdict
 from mallet.tooth import Crown, loft_crown
 
+CUT_APART = Slot | RetentionGroove | PinHole | Shoulder | StripCrownPreparation | SealantGroove
 NAMES = {"slot": "Slot", "pin_hole": "Pin", "retention_groove": "Groove"}
 ROOM_MM = 12.0
 
@@ -82,13 +83,12 @@ def _held(case: Case, cavity: Cavity, one: Feature, rules: Rulebook) -> Iterator
             otherwise=verdict,
         )
 
-    shallower = "Set it farther out, make it shallower, or take another site."
+    shallower = "Make it shallower, set it farther out, or take another site."
     if "pulp" in gaps:
         yield check(
             "pulp", "from the pulp", gaps["pulp"], "tooth.least_remaining_dentin_mm", shallower, "fail"
         )
     if not isinstance(part, RetentionGroove):
-        inward = "Set it farther in; a probe beside the bur tells the distance."
         # A distance that was measured counts before the handbook's junction.
         path = f"preparation.parts[{one.index}].inset_mm"
         is_told = "inset_mm" in part.model_fields_set and case.provenance_of(path) == "measured"
@@ -102,12 +102,12 @@ def _held(case: Case, cavity: Cavity, one: Feature, rules: Rulebook) -> Iterator
             "inside the dentinoenamel junction",
             inside,
             "prepare.lock_junction_mm",
-            inward,
+            _farther_in(inside, "prepare.lock_junction_mm", gaps, rules),
             "caution",
         )
-        yield check(
-            "surface", "from the outside", gaps["outside"], "prepare.lock_surface_mm", inward, "caution"
-        )
+        off = gaps["outside"]
+        out = _farther_in(off, "prepare.lock_surface_mm", gaps, rules)
+        yield check("surface", "from the outside", off, "prepare.lock_surface_mm", out, "caution")
     if "cut" in gaps:
         away = "Shorten it with the same bur, away from the box."
         yield check("box", "tooth to the box", gaps["cut"], "prepare.slot_apart_mm", away, "caution")
@@ -116,6 +116,14 @@ def _held(case: Case, cavity: Cavity, one: Feature, rules: Rulebook) -> Iterator
         yield check("depth", "depth", part.depth_mm, "prepare.slot_depth_mm", deeper, "caution")
     if isinstance(part, PinHole):
         yield from _pin(cavity, one, part, check, rules)
+
+
+def _farther_in(measured: float, rule: str, gaps: Mapping[str, float], rules: Rulebook) -> str:
+    """Return what mends a hold that is too far out: never toward a pulp that is near already."""
+    room = gaps.get("pulp", math.inf) - rules.value("tooth.least_remaining_dentin_mm")
+    if rules.value(rule) - measured <= room:
+        return "Set it farther in; a probe beside the bur tells the distance."
+    return "Take another site: farther in comes too near the pulp."
 
 
 def _pin(
@@ -213,61 +221,8 @@ def cut_features(case: Case, cavity: Cavity, after: str, rules: Rulebook) -> lis
     # What holds is set into what a shoulder leaves.
     parts = sorted(enumerate(case.preparation.parts), key=lambda one: not isinstance(one[1], Shoulder))
     for i, part in parts:
-        told = _told(part, where.get(i, ""))
-        if told is None:
-            continue
-        title, detail, rule, tray = told
-        steps.append(
-            hand_step(
-                id=f"prepare.{part.kind}.{i}",
-                title=title,
-                detail=detail,
-                rule=rules.use(rule),
-                tray=tray,
-                after=[steps[-1].id if steps else after],
-            )
-        )
+        if isinstance(part, CUT_APART):
+            told = {**part.model_dump(), "at": i, "where": where.get(i, "")}
+            before = steps[-1].id if steps else after
+            steps.append(catalog_step(f"prepare.{part.kind}", rules, told, after=[before]))
     return steps
-
-
-def _told(part: object, where: str) -> tuple[str, str, str, list[str]] | None:
-    """Return what cutting a part is called, how it is done, the rule of its time and what it takes."""
-    match part:
-        case Slot():
-            size = f"{part.length_mm:g} x {part.width_mm:g} mm, {part.depth_mm:g} mm deep"
-            how = f"{size}, in dentin along the outline; its edge countersunk."
-            return f"Slot, {where}", how, "prepare.notch_s", ["inverted cone or fissure bur", "probe"]
-        case RetentionGroove():
-            how = f"{part.depth_mm:g} mm into dentin, {part.height_mm:g} mm up from the floor, never into enamel."
-            return f"Retention groove, {where}", how, "prepare.notch_s", ["round bur, small", "probe"]
-        case PinHole():
-            how = (
-                f"Pencil the site, dimple it, drill {part.depth_mm:g} mm pumping, in line with the outside; probe the"
-                f" depth. Each pin at an angle of its own; bend one only to keep it inside the contour."
-            )
-            return (
-                f"Pin, {where}",
-                how,
-                "prepare.pins_s",
-                [f"pin {part.diameter_mm:g} mm", "depth-limiting drill", "probe"],
-            )
-        case Shoulder():
-            how = f"{part.width_mm:g} mm wide, level all round near the gingiva."
-            return (
-                "Shoulder",
-                how,
-                "prepare.shoulder_s",
-                ["cylinder, flat-ended", "periodontal probe with millimeters"],
-            )
-        case StripCrownPreparation():
-            how = f"{part.incisal_reduction_mm:g} mm off the edge, {part.axial_reduction_mm:g} mm all round, running out at the gingiva."
-            return (
-                "Prepare the tooth for the strip crown",
-                how,
-                "prepare.stump_s",
-                ["diamond, tapered", "probe"],
-            )
-        case SealantGroove():
-            how = f"Very fine diamond, {part.depth_mm:g} mm deep; clean with pumice or a brush, look for caries."
-            return "Open the fissure", how, "prepare.groove_s", ["very fine diamond", "pumice", "brush"]
-    return None

@@ -28,9 +28,14 @@ def judge_margin(case: Case, cavity: Cavity, rules: Rulebook) -> tuple[list[Chec
     margin = whole.where(_in_enamel(cavity, whole, rules))
     if not len(margin.lengths_mm):
         return [], []
-    checks = [] if cavity.stump or cavity.shoulder else [_enamel_edge(cavity, margin, rules)]
+    has_box = bool(cavity.occlusal or cavity.boxes)
+    # What is condensed has a form of its own for its boxes.
+    is_apart = bool(cavity.stump or cavity.shoulder) or (has_box and case.restoration.is_condensed)
+    checks = [] if is_apart else [_enamel_edge(cavity, margin, rules)]
     # What has no box was cut for resin.
-    amalgam = [_as_amalgam(case, cavity, margin, rules)] if cavity.occlusal or cavity.boxes else []
+    amalgam = (
+        [_as_amalgam(case, cavity, margin, rules)] if has_box and not case.restoration.is_condensed else []
+    )
     return checks, amalgam
 
 

@@ -26,8 +26,8 @@ from mallet.terms.plan import Assumption, StageResult
 
 @dataclass(frozen=True)
 class Site:
-    """A cavity with what stands around it. `ready` are the steps that must be done before anything touches its walls,
-    `life` is what shapes it from a face over the run, where anything does."""
+    """A cavity with what stands around it. `dry` are the steps after which it is prepared, protected and dry, `ready` those
+    that must be done before anything is placed; `life` is what shapes it from a face over the run, where anything does."""
 
     case: Case
     rules: Rulebook
@@ -35,6 +35,7 @@ class Site:
     neighbours: Sequence[Beside]
     bands: Sequence[Band]
     life: Life | None
+    dry: Sequence[str]
     ready: Sequence[str]
     stages: Sequence[StageResult]
     assumptions: Sequence[Assumption]
@@ -58,12 +59,13 @@ def site_of(case: Case, rules: Rulebook) -> Site:
     dry = [step.id for step in protection.steps[-1:]] or [step.id for step in preparation.steps[-1:]]
     if case.isolation.dam_on == "after_preparation" and not case.restoration.is_in_enamel:
         dry.append(field_step(case))
-    bands, matrix = fit_matrix(case, cavity, neighbours, dry, rules)
-    life = face_matrix(case, cavity, dry, rules) if cavity.from_face else None
+    sealed = [*dry, *case.restoration.before_band]
+    bands, matrix = fit_matrix(case, cavity, neighbours, sealed, rules)
+    life = face_matrix(case, cavity, sealed, rules) if cavity.from_face else None
     if life:
         matrix = life.before
     elif cavity.stump:
-        matrix = crown_form(dry, rules)
+        matrix = crown_form(sealed, rules)
     return Site(
         case=case,
         rules=rules,
@@ -71,7 +73,8 @@ def site_of(case: Case, rules: Rulebook) -> Site:
         neighbours=neighbours,
         bands=bands,
         life=life,
-        ready=[step.id for step in matrix.steps if step.role == "seal"] or dry,
+        dry=dry,
+        ready=[step.id for step in matrix.steps if step.role == "seal"] or sealed,
         stages=[
             assess(case, rules).as_stage("assess"),
             isolate(case, cavity.tooth, rules).as_stage("isolate"),

@@ -10,8 +10,8 @@ from mallet.cavity.preparation import Cavity
 from mallet.curing.exposures import light_step, presses_of
 from mallet.curing.film import Exposed, FilmCure
 from mallet.rulebook import Rulebook
+from mallet.rulebook.steps import catalog_step
 from mallet.stages.asks import title_of_item
-from mallet.stages.hand import hand_step
 from mallet.terms.case import Case
 from mallet.terms.errors import InputError
 from mallet.terms.pieces import Reason
@@ -23,7 +23,6 @@ from mallet.terms.plan import (
     InputUse,
     StageResult,
     Step,
-    StepCheck,
     Want,
 )
 from mallet.terms.reasons import say, warn, warn_by
@@ -48,18 +47,6 @@ FAMILIES = {
     "bond.failure_mild_one_step": "mild one-step self-etch",
     "bond.failure_strong_one_step": "strong one-step self-etch",
 }
-DENTIN_AFTER_RINSE = {
-    "acetone": "Dentin visibly moist and glossy: blot it, never blow; acetone finds no way into dry dentin.",
-    "ethanol": "Dentin moist, without pools: blot it, or one short puff from afar.",
-    "water": "Dentin barely moist; what was dried, water in the adhesive wets again.",
-}
-AIR = {
-    "acetone": "Acetone goes fast: short air, rising force.",
-    "ethanol": "Rising force, into gauze, not onto gingiva.",
-    "water": "Water goes slowly: take the full time, rising force, into gauze.",
-}
-
-
 TEXTBOOKS = "Textbooks of operative dentistry (from memory)"
 
 
@@ -244,132 +231,70 @@ class _Chain:
         self.steps: list[Step] = []
         self._after, self._rules = list(after), rules
 
-    def add(self, name: str, title: str, detail: str, rule: str, **more: object) -> None:
+    def add(self, name: str, told: dict[str, Any] | None = None, **fields: Any) -> None:
         after = [self.steps[-1].id] if self.steps else self._after
-        told = {"timed": True, "after": after, **more}
-        use = self._rules.use(rule)
-        self.steps.append(hand_step(id=f"bond.{name}", title=title, detail=detail, rule=use, **told))
+        self.steps.append(catalog_step(f"bond.{name}", self._rules, told, after=after, **fields))
 
 
 def _steps(chosen: Chosen, case: Case, cavity: Cavity, after: Sequence[str], rules: Rulebook) -> list[Step]:
     chain = _Chain(after, rules)
     if case.composite.chlorhexidine == "before_etch":
-        detail = "2 %, on a pellet or brush; rinse it off."
-        chain.add(
-            "clean", "Clean with chlorhexidine", detail, "bond.chlorhexidine_s", tray=["chlorhexidine, 2 %"]
-        )
+        chain.add("clean")
     if chosen.etch != "self_etch":
         _acid(chain, chosen, cavity, rules)
     first = chain.steps[0].id if chain.steps else "bond.dry"
-    chain.add("dry", "Dry and inspect", _dry(chosen), "bond.dry_s", check=_dry_check(chosen))
+    if chosen.etch == "etch_and_rinse":
+        solvent = chosen.adhesive.solvent if chosen.adhesive else "ethanol"
+        chain.add("dry_etch_and_rinse", {"dentin": solvent})
+    else:
+        chain.add(f"dry_{chosen.etch}")
     if case.composite.chlorhexidine == "after_etch":
-        detail = "2 %, over dentin; blot, leave it moist, do not rinse."
-        chain.add(
-            "collagen", "Chlorhexidine on dentin", detail, "bond.chlorhexidine_s", tray=["chlorhexidine, 2 %"]
-        )
+        chain.add("collagen")
     _adhesive(chain, chosen, first)
     return chain.steps
 
 
 def _acid(chain: _Chain, chosen: Chosen, cavity: Cavity, rules: Rulebook) -> None:
-    gel = ["phosphoric acid gel", "fine tip"]
-    # Glass ionomer under composite lies on no wall toward the pulp: it counts nothing there.
-    below = "base" if any(one.thickness_mm for one in cavity.bases) else "glass ionomer"
-    base = f" Keep it off the {below}." if cavity.bases else ""
     sides = " and ".join(cavity.margins_in_dentin)
-    told = f" At the {sides} gingival margin there is none to etch." if sides else ""
-    told += " The band keeps it off the adjacent tooth." if cavity.boxes else ""
+    on_enamel = {"no_enamel": bool(sides), "sides": sides, "band": bool(cavity.boxes)}
+    # Glass ionomer under composite lies on no wall toward the pulp: it counts nothing there.
+    under = "base" if any(one.thickness_mm for one in cavity.bases) else "ionomer"
+    base = {"base": under if cavity.bases else None}
     if chosen.etch == "selective_enamel":
-        detail = f"Acid on enamel only, a little onto uncut enamel. Move it to break bubbles.{told}{base}"
-        chain.add("etch_enamel", "Etch the enamel", detail, "bond.etch_enamel_s", tray=gel)
+        chain.add("etch_selective", {**on_enamel, **base})
     else:
-        detail = f"Enamel first, a little onto uncut enamel. Move it to break bubbles.{told}"
-        start = "bond.enamel_head_start_s"
-        if rules.value(start):
-            chain.add("etch_enamel", "Etch the enamel", detail, start, tray=gel)
-        detail = (
-            f"Over dentin too, the enamel's acid left on. No longer: what is etched deep is not filled.{base}"
-        )
-        chain.add("etch_dentin", "Etch enamel and dentin", detail, "bond.etch_dentin_s", tray=gel)
-    detail = "Water and high suction; the assistant aspirates."
-    chain.add(
-        "rinse", "Rinse the acid", detail, "bond.rinse_s", actor="both", tray=["suction", "water syringe"]
-    )
-
-
-def _dry(chosen: Chosen) -> str:
-    if chosen.etch == "self_etch":
-        return "Gentle air until no water is seen; dentin is not parched."
-    if chosen.etch == "etch_and_rinse":
-        solvent = chosen.adhesive.solvent if chosen.adhesive else "ethanol"
-        return f"Enamel looks frosty. {DENTIN_AFTER_RINSE[solvent]}"
-    return "Enamel looks frosty; dentin stays moist, never parched."
-
-
-def _dry_check(chosen: Chosen) -> StepCheck:
-    if chosen.etch == "self_etch":
-        return StepCheck(
-            question="Is the cavity clean, dry and free of saliva?",
-            remedy="Rinse, dry, and look again.",
-            back_to="bond.dry",
-        )
-    if chosen.etch == "etch_and_rinse":
-        return StepCheck(
-            question="Is enamel frosty and dentin moist?",
-            remedy="Enamel not frosty: etch it again, 15 s. Dentin parched: wet it with a moist brush and wait 15 s.",
-            back_to="bond.etch_dentin",
-        )
-    return StepCheck(
-        question="Does the etched enamel look frosty?",
-        remedy="Etch that enamel again, 15 s.",
-        back_to="bond.etch_enamel",
-    )
+        if rules.value("bond.enamel_head_start_s"):
+            chain.add("etch_first", on_enamel)
+        chain.add("etch_dentin", base)
+    chain.add("rinse")
 
 
 def _adhesive(chain: _Chain, chosen: Chosen, first: str) -> None:
     one = chosen.adhesive
-    what = "primer" if chosen.has_resin_apart else "adhesive"
     name = one.name if one else "adhesive"
     coats = one.coats if one else 1
-    several = f", {coats} coats" if coats > 1 else ""
-    wet = StepCheck(
-        question="Is the field still dry?",
-        remedy=f"Wet with saliva or blood before the cure: rinse, dry and begin again at the {_start(first)}.",
-        back_to=first,
-    )
+    applied = {
+        "what": "primer" if chosen.has_resin_apart else "adhesive",
+        "several": coats > 1,
+        "coats": coats,
+        "name": name,
+    }
     chain.add(
         "scrub",
-        f"Apply the {what}{several} with agitation",
-        "Keep the brush moving over every wall for the full time.",
-        "bond.scrub_s",
-        tray=[f"{name} in well", "fine brush"],
+        applied,
         **(_by_maker(chosen, "scrub_s", coats * one.scrub_s, one.scrub_s) if one else {}),
     )
-    detail = "Fresh dry brush into the line angles."
-    chain.add("wick", "Remove excess adhesive", detail, "bond.wick_s", timed=False, tray=["fresh brush"])
-    how = AIR[one.solvent] if one else "Rising force; blow into gauze, not onto gingiva."
-    by_maker = _by_maker(chosen, "air_s", one.air_s, one.air_s) if one else {}
-    shine = "" if chosen.has_resin_apart else " Thin and glossy."
-    chain.add(
-        "air",
-        "Air-thin the adhesive",
-        f"Until the film does not ripple. {how}{shine}",
-        "bond.air_s",
-        check=wet,
-        **by_maker,
-    )
+    chain.add("wick")
+    begin = first.removeprefix("bond.")
+    blown = {
+        "how": one.solvent if one else "unknown",
+        "shine": not chosen.has_resin_apart,
+        "begin": begin if begin in ("clean", "dry") else "etch",
+        "first": first,
+    }
+    chain.add("air", blown, **(_by_maker(chosen, "air_s", one.air_s, one.air_s) if one else {}))
     if chosen.has_resin_apart:
-        chain.add(
-            "resin",
-            "Spread the bonding resin",
-            "A thin coat over every wall; thin it with a fresh brush, not with air. Glossy all round.",
-            "bond.resin_s",
-            tray=[f"{name}, resin in well", "fresh brush"],
-        )
-
-
-def _start(first: str) -> str:
-    return {"bond.clean": "cleaning", "bond.dry": "primer"}.get(first, "etch")
+        chain.add("resin", {"name": name})
 
 
 def _by_maker(chosen: Chosen, name: str, seconds: float, value: float) -> dict[str, object]:
@@ -386,15 +311,18 @@ def _cures(cures: Sequence[Exposed], previous: str, rules: Rulebook) -> list[Ste
         half = cure.aim.partition("_")[2]
         # Where it takes several sides, each is a step.
         where = half or (cure.aim if steps else "")
-        what = f", {half} half" if half else f", from {where}" if where else ""
+        told = {
+            "end": f".{where}" if where else "",
+            "part": "half" if half else "side" if where else None,
+            "where": where,
+        }
         step = light_step(
-            f"bond.cure.{where}" if where else "bond.cure",
-            "bond",
-            f"Light-cure the adhesive{what}",
+            "bond.cure",
+            rules,
+            "light.adhesive_gel_j_cm2",
             presses_of([(cure.aim, cure.rung)]),
-            rules.use("light.adhesive_gel_j_cm2"),
-            [previous],
-            how="Light tip parallel, as close as the tooth allows, not touching.",
+            told,
+            after=[previous],
         )
         steps.append(step)
         previous = step.id

@@ -9,21 +9,15 @@ from mallet.cavity.preparation import Cavity
 from mallet.curing.after_band import AfterBand
 from mallet.curing.exposures import light_step, presses_of
 from mallet.rulebook import Rulebook
+from mallet.rulebook.steps import catalog_step
 from mallet.stages.assess import carving_hint
 from mallet.stages.finish_steps import contact_step, occlusion_step, verified
-from mallet.stages.hand import hand_step
 from mallet.stages.isolate import field_off
 from mallet.stages.matrix_off import band_off, form_off
 from mallet.terms.case import Case
 from mallet.terms.plan import Check, StageResult, Step
 
 SAYS = "trim, contact, occlusion, polish"
-AT_NECK = (
-    "Blade for flash, fine diamond toward the tooth; keep off the root, and leave no step at the gingiva."
-)
-AT_PIT = "Blade for flash, fine diamond toward the tooth; level with the face round it."
-AT_FRONT = "Blade and strips for flash; discs coarse to fine by thirds: gingival, middle, incisal; line angles, edge last."
-IN_GROOVE = "Probe along the edge; reduce high spots."
 
 
 def finish(
@@ -63,15 +57,14 @@ def _side_cures(lit: AfterBand, after: str, rules: Rulebook) -> list[Step]:
     steps: list[Step] = []
     for side, rung in lit.exposures:
         step = light_step(
-            f"build.{lit.side}.final.{side}",
-            "build",
-            f"Light-cure the {lit.side} box from {side}",
+            "build.after_band",
+            rules,
+            "light.final_share" if lit.is_enough else "light.final_cure_s",
             presses_of([(side, rung)]),
-            rules.use("light.final_share" if lit.is_enough else "light.final_cure_s"),
-            [steps[-1].id if steps else after],
-            how="Light tip against the embrasure: the metal band shaded this surface.",
+            {"side": lit.side, "source": side},
+            after=[steps[-1].id if steps else after],
         )
-        steps.append(step.model_copy(update={"role": "after_band"}))
+        steps.append(step)
     return steps
 
 
@@ -95,49 +88,26 @@ def _reached(lit: AfterBand, rules: Rulebook) -> Check:
 
 
 def _trimming(case: Case, cavity: Cavity) -> str:
-    """Return how such a restoration is trimmed: by what it stands on."""
+    """Return in which of the catalogue's ways a restoration is trimmed: by what it stands on."""
     kinds = {part.kind for part in case.preparation.parts}
     if case.is_neck:
-        return AT_NECK
+        return "neck"
     if case.is_unbitten:
-        return AT_PIT
+        return "pit"
     if case.face_part or cavity.stump:
-        return AT_FRONT
-    if kinds == {"sealant_groove"}:
-        return IN_GROOVE
-    return f"Blade or strip for flash, fine diamond for cusp slopes and groove.{carving_hint(case)}"
+        return "front"
+    return "groove" if kinds == {"sealant_groove"} else "cusps"
 
 
 def _trim_and_check(
     case: Case, cavity: Cavity, after: str, rules: Rulebook, *, opens_contact: bool
 ) -> list[Step]:
-    def step(id: str, title: str, detail: str, rule: str, previous: str, **more: object) -> Step:
-        told = {"stage": "finish", "after": [previous], **more}
-        return hand_step(id=id, title=title, detail=detail, rule=rules.use(rule), **told)
-
-    steps = [
-        step(
-            "finish.trim",
-            "Trim and contour",
-            _trimming(case, cavity),
-            "chair.trim_s",
-            after,
-            tray=["scalpel blade", "fine diamond, pear", "finishing strip"],
-        )
-    ]
+    told = {"how": _trimming(case, cavity), "heights": carving_hint(case)}
+    steps = [catalog_step("finish.trim", rules, told, after=[after])]
     if opens_contact:
         steps.append(contact_step(rules).model_copy(update={"after": ["finish.trim"]}))
     steps.append(field_off(case, steps[-1].id, rules))
     if not case.is_unbitten:
         steps.append(occlusion_step(case, rules).model_copy(update={"after": [steps[-1].id]}))
-    steps.append(
-        step(
-            "finish.polish",
-            "Polish",
-            "Two grits, wet, light pressure.",
-            "chair.polish_s",
-            steps[-1].id,
-            tray=["rubber points", "brush"],
-        )
-    )
+    steps.append(catalog_step("finish.polish", rules, after=[steps[-1].id]))
     return [*steps, *verified(case, "finish.polish", "finish.trim", rules)]

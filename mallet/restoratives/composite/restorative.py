@@ -29,7 +29,7 @@ from mallet.stages.inputs import input_of
 from mallet.stages.site import Site
 from mallet.terms.case import Case
 from mallet.terms.increments import Increment
-from mallet.terms.plan import Assumption, Bracket, Figure, InputUse, StageResult, Step, Supply
+from mallet.terms.plan import Assumption, Bracket, Design, Figure, InputUse, StageResult, Step, Supply
 
 
 @dataclass(frozen=True)
@@ -122,6 +122,10 @@ class CompositeRestorative:
         known = {**case.provenance, **{a.path: a.provenance for a in assumed}}
         restoration = case.composite.model_copy(update={"composites": [one.mass for one in completed]})
         return case.model_copy(update={"restoration": restoration, "provenance": known}), assumed
+
+    def designs(self, case: Case, rules: Rulebook) -> list[Design]:
+        """Return nothing: it is bonded."""
+        return []
 
     def build(self, site: Site) -> CompositeBuilt:
         case, rules, cavity = site.case, site.rules, site.cavity

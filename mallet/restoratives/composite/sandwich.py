@@ -16,7 +16,7 @@ from mallet.curing.cured import Cured, Portion
 from mallet.curing.portions import cure_portions, in_place_s
 from mallet.light.beam import Beam
 from mallet.rulebook import Rulebook
-from mallet.stages.hand import hand_step
+from mallet.rulebook.steps import catalog_step
 from mallet.stages.ionomer import (
     Chosen,
     as_lit,
@@ -30,7 +30,7 @@ from mallet.stages.ionomer_layers import capsules_of, placing_layers, supplies_o
 from mallet.stages.site import Site
 from mallet.terms.case import Case
 from mallet.terms.pieces import Reason
-from mallet.terms.plan import Caution, Decision, StageResult, Step, StepCheck, Supply, Want
+from mallet.terms.plan import Caution, Decision, StageResult, Step, Supply, Want
 from mallet.terms.reasons import refuse, say, warn, warn_by
 from mallet.terms.restoration import Composite
 
@@ -180,21 +180,12 @@ def _raised(box: Tool, top_mm: float) -> Tool:
 
 def _conditioning(chosen: Chosen, ready: Sequence[str], rules: Rulebook) -> list[Step]:
     """Return how the dentin under it is conditioned and dried."""
-    title, where = "Condition the gingival dentin", "the gingival floor and the walls beside it"
-    steps = conditioned(chosen, "build.sandwich", title, where, ready, rules)
-    dry = hand_step(
-        id="build.sandwich.dry",
-        title="Dry and inspect",
-        detail="Gentle air until no water is left; the surface stays glossy.",
-        rule=rules.use("ionomer.dry_s"),
-        timed=True,
-        tray=["air syringe"],
+    steps = conditioned(chosen, ready, rules, "sandwich_")
+    dry = catalog_step(
+        "ionomer.sandwich_dry",
+        rules,
+        {"back_to": steps[0].id if steps else "build.sandwich.dry"},
         after=[steps[-1].id] if steps else list(ready),
-        check=StepCheck(
-            question="Is the gingival floor clean, without saliva or blood?",
-            remedy="Stop the leak, condition it again.",
-            back_to=steps[0].id if steps else "build.sandwich.dry",
-        ),
     )
     return [*steps, dry]
 

@@ -11,8 +11,8 @@ from mallet.cavity.measures import longest_along_mm
 from mallet.cavity.preparation import Cavity
 from mallet.light.field import axes_of
 from mallet.rulebook import Rulebook
+from mallet.rulebook.steps import catalog_step
 from mallet.stages.choose import shows
-from mallet.stages.hand import hand_step
 from mallet.terms.case import Case
 from mallet.terms.pieces import Reason
 from mallet.terms.plan import Caution, Decision, StageResult, Step, Within
@@ -70,44 +70,13 @@ def _steps(case: Case, rules: Rulebook) -> list[Step]:
     if not (shows(case) or case.shade.mock_up):
         return []
 
-    def step(name: str, title: str, detail: str, rule: str, after: list[str], **more: object) -> Step:
-        told = {"after": after, **more}
-        return hand_step(id=f"shade.{name}", title=title, detail=detail, rule=rules.use(rule), **told)
-
-    read = f" Read before: {case.shade.value}." if case.shade.value else ""
+    read = {"read": bool(case.shade.value), "value": case.shade.value}
     steps = [
-        step(
-            "pumice",
-            "Clean with pumice",
-            "Plaque falsifies the shade.",
-            "shade.pumice_s",
-            [],
-            tray=["pumice"],
-        ),
-        step(
-            "look",
-            "Read the shade, wet",
-            f"Wet and in daylight; the same tooth on the other side beside it.{read}",
-            "shade.look_s",
-            ["shade.pumice"],
-            tray=["shade tabs"],
-        ),
+        catalog_step("shade.pumice", rules),
+        catalog_step("shade.look", rules, read, after=["shade.pumice"]),
     ]
     if case.shade.mock_up:
-        within = Within(
-            step="shade.pumice",
-            seconds=rules.value("shade.dries_within_s"),
-            rule=rules.use("shade.dries_within_s"),
-        )
-        steps.append(
-            step(
-                "mock_up",
-                "Mock up, unbonded",
-                "A bit of each composite on the dry-wiped tooth, cured, wetted, looked at, flicked off.",
-                "shade.mock_up_s",
-                ["shade.look"],
-                tray=["the composites", "curing light"],
-                within=[within],
-            )
-        )
+        use = rules.use("shade.dries_within_s")
+        within = [Within(step="shade.pumice", seconds=use.value, rule=use)]
+        steps.append(catalog_step("shade.mock_up", rules, after=["shade.look"], within=within))
     return steps

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from mallet.curing.cured import Cured
 from mallet.curing.exposures import light_steps, seen_before_light
 from mallet.rulebook import Rulebook
-from mallet.stages.hand import hand_step
+from mallet.rulebook.steps import catalog_step
 from mallet.terms.plan import Step, Within
 
 LEAST_G = 0.05
@@ -49,34 +49,22 @@ def build_steps(
 def _of_one(order: int, one: Cured, last: str, before_last: str, rules: Rulebook) -> list[Step]:
     portion, volume = one.portion, one.portion.solid.volume()
     grams = volume * one.mass.density_g_cm3 / 1000
-    base = f"build.{portion.id}"
-    ready = hand_step(
-        id=f"{base}.ready",
-        title=f"Increment for {portion.name}",
-        detail=f"{one.mass.name}, {_amount(volume, grams)}. Keep it under an orange cover.",
-        actor="assistant",
-        rule=rules.use("chair.hand_over_s"),
-        tray=[one.mass.name],
-        after=[before_last],
-        increment=order,
-    )
-    place = Step(
-        id=f"{base}.place",
-        stage="build",
-        title=f"Place the {portion.name}",
-        detail=portion.sculpt or "Adapt it to the walls; leave no void at the line angles.",
-        actor="dentist",
+    told = {
+        "portion": portion.id,
+        "name": portion.name,
+        "material": one.mass.name,
+        "amount": _amount(volume, grams),
+        "how": portion.sculpt or "Adapt it to the walls; leave no void at the line angles.",
+    }
+    ready = catalog_step("build.ready", rules, told, after=[before_last], increment=order)
+    open_s = rules.use("chair.open_mass_s")
+    place = catalog_step(
+        "build.place",
+        rules,
+        told,
         seconds=round(rules.value("chair.place_fixed_s") + rules.value("chair.place_s_per_mm3") * volume),
-        seconds_rule=rules.use("chair.place_s_per_mm3"),
-        tray=[f"{one.mass.name}, {_amount(volume, grams)}", "placing instrument"],
         after=[ready.id, last],
-        within=[
-            Within(
-                step=ready.id,
-                seconds=rules.value("chair.open_mass_s"),
-                rule=rules.use("chair.open_mass_s"),
-            )
-        ],
+        within=[Within(step=ready.id, seconds=open_s.value, rule=open_s)],
         increment=order,
         check=seen_before_light(portion),
     )

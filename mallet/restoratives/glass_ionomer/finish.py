@@ -7,13 +7,13 @@ from collections.abc import Sequence
 from mallet.cavity.preparation import Cavity
 from mallet.restoratives.glass_ionomer.stock import asked_of, coat_of, tint_of
 from mallet.rulebook import Rulebook
+from mallet.rulebook.steps import catalog_step
 from mallet.stages.finish_steps import contact_step, occlusion_step, verified
-from mallet.stages.hand import hand_step
 from mallet.stages.isolate import field_off
 from mallet.stages.matrix_off import shaping_off
 from mallet.stages.site import Site
 from mallet.terms.case import Case
-from mallet.terms.plan import Decision, StageResult, Step, StepCheck
+from mallet.terms.plan import Decision, StageResult, Step
 from mallet.terms.reasons import say
 
 SAYS = "trim wet, look for pits, occlusion, coat"
@@ -62,34 +62,8 @@ def _trim(case: Case, cavity: Cavity, after: str, rules: Rulebook) -> list[Step]
     def then(step: Step) -> None:
         steps.append(step.model_copy(update={"after": [steps[-1].id if steps else after]}))
 
-    is_later = asked_of(case).final_finish == "after_24_h"
-    gross = " Take off gross excess only; the rest is finished after a day." if is_later else ""
-    then(
-        hand_step(
-            id="finish.trim",
-            title="Trim under water",
-            detail=(
-                "Wheel or carbide lingually, fine flame facially, discs coarse to fine by thirds, from outside in."
-                f" Always wet: dry cutting crazes it.{gross}"
-            ),
-            rule=rules.use("ionomer.trim_s"),
-            tray=["fine diamond, flame", "discs", "water spray"],
-        )
-    )
-    then(
-        hand_step(
-            id="finish.pits",
-            title="Look for pits",
-            detail="Wet and magnified, along the margins first.",
-            rule=rules.use("ionomer.look_s"),
-            tray=["mirror", "probe"],
-            check=StepCheck(
-                question="No pit, no gap, no flash?",
-                remedy="A pit is filled under the coat; a gap is opened and filled again from conditioning.",
-                back_to="bond.condition",
-            ),
-        )
-    )
+    then(catalog_step("ionomer.trim", rules, {"gross": asked_of(case).final_finish == "after_24_h"}))
+    then(catalog_step("ionomer.pits", rules))
     if cavity.opened:
         then(contact_step(rules))
     then(field_off(case, after, rules))
@@ -103,28 +77,9 @@ def _trim(case: Case, cavity: Cavity, after: str, rules: Rulebook) -> list[Step]
 def _coating(case: Case, rules: Rulebook) -> Sequence[Step]:
     coat, tint = coat_of(case), tint_of(case)
     name = coat.name if coat else f"{tint} coat"
-    look = "" if asked_of(case).value_when_wet else " Value right: the clear coat; too high: the tinted one."
-    brush = hand_step(
-        id="finish.coat",
-        title="Coat it",
-        detail=f"Wet it and look at its value.{look} Rinse, dry, brush on {name}, thin it with air.",
-        rule=rules.use("ionomer.coat_s"),
-        tray=[name, "brush"],
-        after=[],
-    )
+    told = {"name": name, "look": not asked_of(case).value_when_wet}
+    brush = catalog_step("ionomer.coat", rules, told)
     if coat is not None and not coat.light_cured:
         return [brush]
     cure_s = coat.cure_s if coat and coat.cure_s else rules.value("ionomer.coat_cure_s")
-    cure = Step(
-        id="finish.coat_cure",
-        stage="finish",
-        title="Light-cure the coat",
-        detail=f"Tip close. {cure_s:g} s at full output. Orange filter.",
-        actor="both",
-        seconds=cure_s,
-        seconds_rule=rules.use("ionomer.coat_cure_s"),
-        timed=True,
-        light=True,
-        tray=["curing light", "orange filter"],
-    )
-    return [brush, cure]
+    return [brush, catalog_step("ionomer.coat_cure", rules, {"cure_s": cure_s}, seconds=cure_s)]

@@ -22,7 +22,17 @@ from mallet.stages.site import Site
 from mallet.terms.case import Case
 from mallet.terms.increments import Increment, Measure, Set
 from mallet.terms.pieces import Reason
-from mallet.terms.plan import Assumption, Bracket, Decision, Figure, InputUse, StageResult, Step, Supply
+from mallet.terms.plan import (
+    Assumption,
+    Bracket,
+    Decision,
+    Design,
+    Figure,
+    InputUse,
+    StageResult,
+    Step,
+    Supply,
+)
 from mallet.terms.reasons import say
 
 
@@ -130,6 +140,10 @@ class GlassIonomer:
     def complete(self, case: Case, rules: Rulebook) -> tuple[Case, list[Assumption]]:
         """Return the case as it is: what its package does not say is listed once it is chosen."""
         return case, []
+
+    def designs(self, case: Case, rules: Rulebook) -> list[Design]:
+        """Return nothing: it is bonded."""
+        return []
 
     def build(self, site: Site) -> Built:
         """Return glass ionomer in a site; raise NotFeasible under a load that it does not bear, or where it has resin and

@@ -27,7 +27,17 @@ from mallet.stages.inputs import input_of, part_inputs
 from mallet.stages.site import Site
 from mallet.terms.case import Case
 from mallet.terms.increments import Increment
-from mallet.terms.plan import Assumption, Bracket, Check, Decision, Figure, InputUse, StageResult, Step
+from mallet.terms.plan import (
+    Assumption,
+    Bracket,
+    Check,
+    Decision,
+    Design,
+    Figure,
+    InputUse,
+    StageResult,
+    Step,
+)
 from mallet.terms.reasons import refuse, say
 
 
@@ -127,6 +137,10 @@ class SealantRestorative:
     def complete(self, case: Case, rules: Rulebook) -> tuple[Case, list[Assumption]]:
         """Return the case as it is: what its package does not say is listed once it is chosen."""
         return case, []
+
+    def designs(self, case: Case, rules: Rulebook) -> list[Design]:
+        """Return nothing: it is bonded."""
+        return []
 
     def build(self, site: Site) -> SealantBuilt:
         """Return a sealant in a fissure; raise NotFeasible where there is caries below, where it cannot be kept dry, or
