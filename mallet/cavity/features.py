@@ -212,7 +212,8 @@ def _site(
         outward = np.array([*start[:2], 0.0]) / math.hypot(*start[:2])
     else:
         raise InputError.at(path, part.at, f"{', '.join(tips)}, or the side of a proximal box")
-    at = 0.7 * start
+    along = np.array([-outward[1], outward[0], 0.0])
+    at = 0.7 * start + part.along_mm * along
     # The junction's place depends on the floor's height, and that on the place: a few times are enough.
     for _ in range(4):
         z = _floor_mm(ground, at)
@@ -220,13 +221,18 @@ def _site(
             break
         section = ground.dentin.slice(z - HAIR_MM)
         # The outline curves, and what is cut along it does not.
-        reach = min(_reach_mm(section, outward, aside) for aside in (-long_mm, 0.0, long_mm))
-        at = outward * max(reach - part.inset_mm - deep_mm, 0.0)
+        reach = min(_reach_mm(section, outward, aside) for aside in _asides(part, long_mm))
+        at = outward * max(reach - part.inset_mm - deep_mm, 0.0) + part.along_mm * along
     z = _floor_mm(ground, at)
     whole = vertical_at_mm(ground.outer, at[0], at[1])[1]
     if math.isnan(z) or reach <= 0 or whole - z < UNCUT_MM:
         raise InputError.at(path, part.at, "a floor in dentin: take that cusp down, or farther")
-    return np.array([at[0], at[1], z]), np.array([-outward[1], outward[0], 0.0]), -outward
+    return np.array([at[0], at[1], z]), along, -outward
+
+
+def _asides(part: Slot | PinHole, long_mm: float) -> tuple[float, float, float]:
+    """Return where along an outline the middle and the ends of an opening lie."""
+    return part.along_mm - long_mm, part.along_mm, part.along_mm + long_mm
 
 
 def _on_shoulder(
@@ -239,10 +245,11 @@ def _on_shoulder(
     tip = np.array([*tips[part.at][:2], 0.0])
     outward = tip / np.linalg.norm(tip)
     z = shoulder.above_cej_mm
-    outside = _reach_mm(ground.outer.slice(z), outward, 0.0)
+    along = np.array([-outward[1], outward[0], 0.0])
+    outside = _reach_mm(ground.outer.slice(z), outward, part.along_mm)
     reach = outside - shoulder.width_mm + part.diameter_mm / 2 + CLEAR_OF_CORE_MM
-    at = reach * outward
-    return np.array([at[0], at[1], z]), np.array([-outward[1], outward[0], 0.0]), -outward
+    at = reach * outward + part.along_mm * along
+    return np.array([at[0], at[1], z]), along, -outward
 
 
 def _floor_mm(ground: Ground, at: Floats) -> float:

@@ -17,14 +17,18 @@ SAME_PLACE_MM = 2e-5
 @dataclass(frozen=True)
 class Margin:
     """Pieces of a margin: their middles (N, 3), lengths in mm (N,) and the angle in degrees (N,) that the tooth has
-    there between its outside and the wall: under 90 what is left of it overhangs."""
+    there between its outside and the wall: under 90 what is left of it overhangs. `outside` and `wall` are the unit normals
+    (N, 3) of the restoration's faces that meet there."""
 
     middles: Floats
     lengths_mm: Floats
     tooth_deg: Floats
+    outside: Floats
+    wall: Floats
 
     def where(self, keep: NDArray[np.bool_]) -> Margin:
-        return Margin(self.middles[keep], self.lengths_mm[keep], self.tooth_deg[keep])
+        columns = (self.middles, self.lengths_mm, self.tooth_deg, self.outside, self.wall)
+        return Margin(*(column[keep] for column in columns))
 
     def least(self, share: float) -> int:
         """Return the piece up to whose angle lies a share of the margin's length, from the sharpest on."""
@@ -51,4 +55,5 @@ def margin_of(filling: Manifold, outer_tag: int, cut_tags: set[int]) -> Margin:
     # By how much the filling's faces turn there, the tooth fills the half turn.
     cosines = (faces.normals[of] * faces.normals[on]).sum(axis=1)
     tooth_deg = np.degrees(np.arccos(np.clip(cosines, -1.0, 1.0)))
-    return Margin((start + end) / 2, np.linalg.norm(end - start, axis=1), tooth_deg)
+    lengths = np.linalg.norm(end - start, axis=1)
+    return Margin((start + end) / 2, lengths, tooth_deg, faces.normals[of], faces.normals[on])
