@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from mallet import ENGINE
 from mallet.refused import case_sha256, no_plan, offered, refusal_of, told_sha256
 from mallet.restoratives.registry import RESTORATIVES
@@ -38,9 +40,9 @@ def plan(case: Case, book: Rulebook | None = None, points: Points = "none") -> P
         return no_plan(case, refusal, book)
 
 
-def _weighed(chosen: StageResult) -> StageResult:
+def _weighed(chosen: StageResult, case: Case) -> StageResult:
     """Return what was chosen, with which of the others can be planned."""
-    told = [one.model_copy(update={"options": offered(one.options)}) for one in chosen.decisions]
+    told = [one.model_copy(update={"options": offered(one.options, case)}) for one in chosen.decisions]
     return chosen.model_copy(update={"decisions": told})
 
 
@@ -51,13 +53,14 @@ def work(case: Case, book: Rulebook | None = None, points: Points = "none") -> W
         get_path(case, path)
     asked, restorative = case, RESTORATIVES[case.restoration.material]
     diagnosis_gate(case)
-    chosen = _weighed(choose(case, rules)).as_stage("choose")
+    chosen = _weighed(choose(case, rules), case).as_stage("choose")
     case, untold = with_untold(case, rules)
     case, completed = restorative.complete(case, rules)
     site = site_of(case, rules)
     built = restorative.build(site)
     stages = [*site.stages, chosen, *built.stages, built.finish().as_stage("finish")]
-    timed = built.in_time(sorted(stages, key=lambda stage: stage.place), schedule)
+    in_order = partial(schedule, is_alone=case.pairs_of_hands == "one")
+    timed = built.in_time(sorted(stages, key=lambda stage: stage.place), in_order)
     made = account(
         engine=ENGINE,
         case_sha256=case_sha256(asked),

@@ -15,6 +15,7 @@ from mallet.terms.case import Case
 from mallet.terms.errors import NotFeasible
 from mallet.terms.pieces import Reason
 from mallet.terms.plan import STAGES, NoPlan, Option, PlanStage
+from mallet.terms.restoration import PLANNED_AS
 
 
 def no_plan(case: Case, refusal: NotFeasible, book: Rulebook | None = None) -> NoPlan:
@@ -27,7 +28,7 @@ def no_plan(case: Case, refusal: NotFeasible, book: Rulebook | None = None) -> N
         case_sha256=case_sha256(case),
         requirement=Reason(code=refusal.code, params={}, text=refusal.text),
         nearest=refusal.nearest,
-        options=offered(rank(case, rules)) if refusal.code == "choose.stopped" else [],
+        options=offered(rank(case, rules), case) if refusal.code == "choose.stopped" else [],
         stages=[
             PlanStage(id=stage, name=names[stage], asks=asks_of(case, stage))
             for stage in STAGES
@@ -36,9 +37,14 @@ def no_plan(case: Case, refusal: NotFeasible, book: Rulebook | None = None) -> N
     )
 
 
-def offered(options: Sequence[Option]) -> list[Option]:
-    """Return restoratives, each with whether it can be planned here."""
-    return [one.model_copy(update={"can_be_planned": one.id in RESTORATIVES}) for one in options]
+def offered(options: Sequence[Option], case: Case) -> list[Option]:
+    """Return restoratives, each with whether it can be planned here; a way of the one that a case has already is none to
+    change to."""
+    others = {way for way, own in PLANNED_AS.items() if own != case.restoration.material}
+    known = RESTORATIVES.keys() | others
+    if case.option != case.restoration.material:
+        known -= {case.restoration.material}
+    return [one.model_copy(update={"can_be_planned": one.id in known}) for one in options]
 
 
 def refusal_of(case: Case, book: Rulebook | None = None) -> NotFeasible | None:

@@ -15,7 +15,7 @@ from mallet.rulebook import Rulebook
 from mallet.stages.site import Site
 from mallet.terms.case import Case
 from mallet.terms.increments import Increment
-from mallet.terms.plan import Assumption, Bracket, Figure, InputUse, StageResult, Step, Supply
+from mallet.terms.plan import Assumption, Bracket, Design, Figure, InputUse, StageResult, Step, Supply
 
 Points = Literal["none", "dimmest", "all"]
 # What puts steps in order for two people.
@@ -104,3 +104,6 @@ class Restorative(Protocol):
 
     def build(self, site: Site) -> Built:
         """Return what is made of a site; raise NotFeasible where this restorative cannot fill it."""
+
+    def designs(self, case: Case, rules: Rulebook) -> list[Design]:
+        """Return what could be cut besides to hold it, the least invasive first; nothing where nothing is wanted."""

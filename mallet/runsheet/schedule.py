@@ -6,20 +6,27 @@ the time; times are seconds from the start.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from mallet.terms.plan import Step
 
 HANDS = {"dentist": ("dentist",), "assistant": ("assistant",), "both": ("dentist", "assistant")}
 
 
-def schedule(steps: Sequence[Step]) -> list[Step]:
-    """Return the steps in order of doing, with start and end.
+def schedule(steps: Sequence[Step], *, is_alone: bool = False) -> list[Step]:
+    """Return the steps in order of doing, with start and end; with one pair of hands the dentist does them all.
 
     An assistant's own step is moved as late as its followers allow, so that what is mixed or
     portioned arrives fresh. Raises ValueError for an unknown predecessor, a double id or a circle.
     """
-    timed = _as_late_as_useful(_forward(_ordered(steps)))
+    if is_alone:
+        steps = [step.model_copy(update={"actor": "dentist"}) for step in steps]
+    ordered = _ordered(steps)
+    timed = _as_late_as_useful(_forward(ordered, {}))
+    if any(step.no_sooner for step in steps):
+        # What waits for an assistant's step waits for it where that has come to lie.
+        moved = {step.id: step.start_s for step in timed if step.actor == "assistant"}
+        timed = _as_late_as_useful(_forward(ordered, moved))
     place = {step.id: i for i, step in enumerate(timed)}
     return sorted(timed, key=lambda s: (s.start_s, s.actor != "assistant", place[s.id]))
 
@@ -55,13 +62,14 @@ def _ordered(steps: Sequence[Step]) -> list[Step]:
     return order
 
 
-def _forward(steps: Sequence[Step]) -> list[Step]:
-    """Give each step the earliest gap in the lanes that it needs, after its predecessors."""
+def _forward(steps: Sequence[Step], not_before: Mapping[str, float]) -> list[Step]:
+    """Give each step the earliest gap in the lanes that it needs, after its predecessors and not before a time."""
     busy: dict[str, list[tuple[float, float]]] = {"dentist": [], "assistant": []}
     ends: dict[str, float] = {}
     placed = []
     for step in steps:
-        earliest = max([0.0, *(ends[name] for name in step.after)])
+        waits = [ends[wait.step] + wait.seconds for wait in step.no_sooner]
+        earliest = max([not_before.get(step.id, 0.0), *waits, *(ends[name] for name in step.after)])
         taken = sorted(span for hand in HANDS[step.actor] for span in busy[hand])
         start = _gap(taken, earliest, step.seconds)
         end = start + step.seconds

@@ -47,7 +47,8 @@ def _sway(worked: Worked, path: str, rules: Rulebook, planned: Callable[[Case], 
     value = _value(worked, path)
     ends = [round(value - rule.value, 3), round(value + rule.value, 3)]
     plans = [_planned(worked, path, end, planned) for end in ends]
-    totals = [worked.plan.totals, *(p.plan.totals for p in plans if p)]
+    made = [worked.plan, *(p.plan for p in plans if p)]
+    totals = [plan.totals for plan in made]
     return Sway(
         path=path,
         title=title_of(worked.case, path),
@@ -57,6 +58,7 @@ def _sway(worked: Worked, path: str, rules: Rulebook, planned: Callable[[Case], 
         high=ends[1],
         light_seconds=_spread([t.light_seconds for t in totals]),
         increments=_spread([float(t.increments) for t in totals]),
+        supplies=_spread([float(sum(one.count for one in plan.supplies)) for plan in made]),
         no_plan_at=[end for end, p in zip(ends, plans, strict=True) if p is None],
         rule=rule,
     )
@@ -86,10 +88,10 @@ def _spread(values: list[float]) -> tuple[float, float]:
     return min(values), max(values)
 
 
-def _moved(sway: Sway) -> tuple[int, float, float]:
-    """Return how much a sway matters: no plan at all before seconds, seconds before increments."""
-    light, increments = sway.light_seconds, sway.increments
-    return len(sway.no_plan_at), light[1] - light[0], increments[1] - increments[0]
+def _moved(sway: Sway) -> tuple[int, float, float, float]:
+    """Return how much a sway matters: no plan at all before seconds, seconds before mixes, those before increments."""
+    light, supplies, increments = sway.light_seconds, sway.supplies, sway.increments
+    return len(sway.no_plan_at), light[1] - light[0], supplies[1] - supplies[0], increments[1] - increments[0]
 
 
 def _unit(path: str) -> str:

@@ -15,6 +15,8 @@ from mallet.restoratives.worked import Worked
 from mallet.terms.errors import InputError
 
 Format = Literal["stl", "ply"]
+# What is cut into dentin for hold, each a hollow of its own.
+HOLDS = ("slot", "pin_hole", "retention_groove")
 
 
 def solids_of(worked: Worked) -> dict[str, Manifold]:
@@ -31,6 +33,7 @@ def solids_of(worked: Worked) -> dict[str, Manifold]:
     }
     named |= {f"base.{base.tool.index}": base.solid for base in cavity.bases}
     named |= {f"pin.{one.index}": one.pin.solid for one in cavity.features if one.pin}
+    named |= {f"hold.{one.index}": one.taken for one in cavity.features if one.kind in HOLDS}
     named |= {one.id: one.solid for one in worked.built.placed}
     named |= {f"band.{band.side}": band.solid.solid for band in worked.bands}
     named = {name: cavity.access.in_tooth(solid) for name, solid in named.items()}

@@ -1,0 +1,146 @@
+"""What would hold a restoration: the least invasive sets of grooves, slots and pins that are enough, each sited where all
+distances hold."""
+
+from __future__ import annotations
+
+import itertools
+import math
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from mallet.cavity.measures import gap_mm
+from mallet.cavity.preparation import Cavity, prepare_cavity
+from mallet.restoratives.amalgam.retention import held_by, line_angles_lost
+from mallet.rulebook import Rulebook
+from mallet.rulebook.parts import part_name, short_of
+from mallet.stages.prepare_features import check_features
+from mallet.terms.case import Case
+from mallet.terms.errors import InputError
+from mallet.terms.parts import FeaturePart, PinHole, RetentionGroove, Slot
+from mallet.terms.plan import Design
+
+# What a hold costs of the tooth, against the others: grooves in a box that is there take least, pins crack.
+COST = {"retention_groove": 1.0, "slot": 2.5, "pin_hole": 5.0}
+ALONG_MM = (0.0, 1.0, -1.0, 1.8, -1.8)
+MOST_SETS = 3
+# Fewer holds than this are looked through in all their sets.
+MOST_TRIED = 60
+
+
+@dataclass(frozen=True)
+class Site:
+    """One hold where all its distances are kept, besides what is cut already."""
+
+    part: FeaturePart
+    name: str
+
+    @property
+    def cost(self) -> float:
+        return COST[self.part.kind]
+
+
+def designs(case: Case, rules: Rulebook) -> list[Design]:
+    """Return up to three sets of holds that are enough for the cusps lost, the least invasive first; nothing where nothing
+    is wanted or no set would do. What is cut already stays."""
+    cavity = prepare_cavity(case, rules)
+    lost = line_angles_lost(cavity)
+    wanted = math.ceil(len(lost) * rules.value("amalgam.retention_each") - 1e-9) - len(held_by(case))
+    if wanted <= 0:
+        return []
+    sites = list(_sites(case, cavity, rules))
+    found: list[Design] = []
+    for chosen in _sets(sites, wanted):
+        parts = [site.part for site in chosen]
+        if not _keeps(case, parts, rules):
+            continue
+        kinds = {part.kind for part in parts}
+        if any({one["kind"] for one in design.parts} == kinds for design in found):
+            # Another of the same kinds tells nothing new.
+            continue
+        found.append(_design(chosen, wanted))
+        if len(found) == MOST_SETS:
+            break
+    return found
+
+
+def _design(chosen: Sequence[Site], wanted: int) -> Design:
+    return Design(
+        name=", ".join(site.name for site in chosen),
+        parts=[site.part.model_dump(exclude_none=True) for site in chosen],
+        says=f"{len(chosen)} of {wanted} that are still wanted; all distances kept.",
+    )
+
+
+def _sets(sites: Sequence[Site], wanted: int) -> Iterator[Sequence[Site]]:
+    """Yield sets of so many holds, the least invasive first, at most one at a site."""
+    sets = [
+        one
+        for one in itertools.combinations(sites, wanted)
+        if len({(site.part.kind, _at(site.part)) for site in one}) == wanted
+    ]
+    sets.sort(key=lambda one: sum(site.cost for site in one))
+    yield from sets[:MOST_TRIED]
+
+
+def _at(part: FeaturePart) -> str:
+    return str(getattr(part, "side", None) or getattr(part, "at", ""))
+
+
+def _sites(case: Case, cavity: Cavity, rules: Rulebook) -> Iterator[Site]:
+    """Yield each hold that could be cut by itself: grooves in boxes that have none, one slot and one pin at each lost cusp."""
+    taken = {(part.kind, _at(part)) for part in case.preparation.parts if isinstance(part, FeaturePart)}
+    for box in cavity.boxes:
+        if box.side and ("retention_groove", box.side) not in taken:
+            groove = RetentionGroove(
+                kind="retention_groove",
+                side=box.side,
+                walls="both",
+                depth_mm=0.4,
+                width_mm=0.8,
+                height_mm=1.8,
+            )
+            if _keeps(case, [groove], rules):
+                yield Site(groove, part_name("retention_groove", side=box.side, at=""))
+    for cusp in sorted(cavity.covered):
+        for kind in ("slot", "pin_hole"):
+            if (kind, cusp) in taken:
+                continue
+            tried = (_part(kind, cusp, along) for along in ALONG_MM)
+            fitting = next((part for part in tried if _keeps(case, [part], rules)), None)
+            if fitting:
+                yield Site(fitting, part_name(kind, side="", at=short_of(cusp)))
+
+
+def _part(kind: str, at: str, along_mm: float) -> Slot | PinHole:
+    where: dict[str, Any] = {"kind": kind, "at": at, "along_mm": along_mm}
+    if kind == "slot":
+        return Slot(**where, length_mm=1.8, width_mm=0.8, depth_mm=1.0, inset_mm=0.8)
+    return PinHole(**where, diameter_mm=0.6, depth_mm=2.0, above_floor_mm=1.5, inset_mm=0.8)
+
+
+def _is_crowded(cavity: Cavity, before: int, rules: Rulebook) -> bool:
+    """Tell whether a hold that is cut besides leaves too little tooth to another."""
+    apart = rules.value("prepare.slot_apart_mm")
+    hollows = [one for one in cavity.features if one.kind in COST]
+    return any(
+        gap_mm(one.taken, other.taken, (apart,)) < apart
+        for one, other in itertools.combinations(hollows, 2)
+        if max(one.index, other.index) >= before
+    )
+
+
+def _keeps(case: Case, parts: Sequence[FeaturePart], rules: Rulebook) -> bool:
+    """Tell whether parts can be cut besides what there is, and keep all their distances."""
+    before = len(case.preparation.parts)
+    preparation = case.preparation.model_copy(update={"parts": [*case.preparation.parts, *parts]})
+    changed = case.model_copy(update={"preparation": preparation})
+    try:
+        cavity = prepare_cavity(changed, rules)
+    except InputError:
+        return False
+    if _is_crowded(cavity, before, rules):
+        return False
+    own = {f"prepare.{part.kind}.{before + i}." for i, part in enumerate(parts)}
+    checks = check_features(changed, cavity, rules)
+    return all(check.verdict == "pass" for check in checks if any(check.topic.startswith(one) for one in own))

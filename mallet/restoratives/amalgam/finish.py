@@ -1,0 +1,160 @@
+"""Finishing amalgam: band off, overhang probed, carved while it yields, occlusion checked softly, polished later or not."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from mallet.restoratives.amalgam.form import CarvedMargin
+from mallet.restoratives.amalgam.stock import asked_of
+from mallet.rulebook import Rulebook
+from mallet.rulebook.steps import catalog_step
+from mallet.stages.assess import carving_hint
+from mallet.stages.finish_steps import contact_step, verified
+from mallet.stages.isolate import field_off
+from mallet.stages.matrix_off import shaping_off
+from mallet.stages.site import Site
+from mallet.terms.case import Case
+from mallet.terms.plan import Decision, StageResult, Step, Within
+from mallet.terms.reasons import say
+
+POLISHED = {
+    "none": "not polished",
+    "after_24_h": "second visit, after 24 h",
+    "same_visit": "same visit",
+}
+
+
+def finish(site: Site, last: str, last_mix: str, carved: CarvedMargin | None) -> StageResult:
+    """Return the steps once it is overfilled and burnished, `last` being that step's id; carving is over in time from the
+    last mix's trituration."""
+    case, rules = site.case, site.rules
+    if site.cavity.shoulder:
+        return _core(case, last, last_mix, carved, rules)
+    steps: list[Step] = list(shaping_off(site, last))
+
+    def then(step: Step) -> None:
+        steps.append(step.model_copy(update={"after": [steps[-1].id if steps else last]}))
+
+    if site.cavity.opened:
+        then(catalog_step("amalgam.overhang", rules))
+    then(_carve(case, last_mix, carved, rules))
+    then(catalog_step("amalgam.postcarve", rules))
+    if site.cavity.opened:
+        then(contact_step(rules))
+    then(field_off(case, last, rules))
+    if not case.is_unbitten:
+        then(catalog_step("amalgam.bite", rules))
+        if site.cavity.opened:
+            then(catalog_step("amalgam.contact_again", rules))
+    asked = asked_of(case).polish
+    if asked == "same_visit":
+        then(catalog_step("amalgam.polish", rules))
+    looked, _ = verified(case, steps[-1].id, "finish.trim", rules)
+    told = {
+        "cold": case.tooth.vitality == "vital",
+        "polish": asked == "after_24_h",
+    }
+    steps += [looked, catalog_step("amalgam.tell", rules, told, after=[looked.id])]
+    return StageResult(
+        says="band off, probe for overhang, carve, occlusion",
+        decisions=[*_carving(carved, rules), _polish(case, rules), _advice(rules)],
+        steps=steps,
+    )
+
+
+def _core(case: Case, last: str, last_mix: str, carved: CarvedMargin | None, rules: Rulebook) -> StageResult:
+    """Return how a core is carved in its copper band, which stays on until it bears being cut."""
+    off = rules.uses("matrix.copper_amalgam_h", "amalgam.band_off_by_h")
+    hours = {"from_h": off[0].value, "by_h": off[1].value}
+    carve = _carve(case, last_mix, carved, rules).model_copy(update={"after": [last]})
+    stop = catalog_step("amalgam.one_stop", rules, after=[carve.id])
+    field = field_off(case, stop.id, rules)
+    looked, _ = verified(case, field.id, "finish.trim", rules)
+    tell = catalog_step("amalgam.tell_core", rules, hours, after=[looked.id])
+    second = Decision(
+        topic="finish.second_visit",
+        chosen=f"band off after {hours['from_h']:g} to {hours['by_h']:g} h",
+        alternatives=["band off at once"],
+        reasons=[say("amalgam.second_visit", **hours)],
+        rules=off,
+    )
+    return StageResult(
+        says="carved in the band, one stop; band off at the second visit",
+        decisions=[second, _advice(rules)],
+        steps=[carve, stop, field, looked, tell],
+    )
+
+
+def _carve(case: Case, last_mix: str, carved: CarvedMargin | None, rules: Rulebook) -> Step:
+    each = rules.value("amalgam.carve_cusp_s")
+    cusps = sum(len(part.cusps) for part in case.preparation.parts if part.kind == "cusp_reduction")
+    seconds = rules.value("amalgam.carve_s") + cusps * each
+    since, until = rules.use("amalgam.carve_from_s"), rules.use("amalgam.carve_until_s")
+    shallower = carved.shallower_mm if carved else 0.0
+    told = {
+        "groove": shallower > 0,
+        "shallower_mm": shallower,
+        "cusps": bool(cusps),
+        "short_mm": rules.value("amalgam.cusp_short_mm"),
+        "heights": carving_hint(case),
+    }
+    return catalog_step(
+        "amalgam.carve",
+        rules,
+        told,
+        seconds=seconds,
+        seconds_rule=rules.use("amalgam.carve_s"),
+        within=[
+            Within(
+                step=last_mix,
+                seconds=max(until.value - seconds, 0.0),
+                rule=until,
+                text="Carve within",
+                late="Late: sharp strokes from tooth to amalgam, or adjust it tomorrow",
+            )
+        ],
+        no_sooner=[Within(step=last_mix, seconds=since.value, rule=since)],
+    )
+
+
+def _polish(case: Case, rules: Rulebook) -> Decision:
+    asked, use = asked_of(case).polish, rules.use("amalgam.polish_after_h")
+    why = {
+        "none": say("amalgam.polish_never"),
+        "after_24_h": say("amalgam.polish_later", hours=use.value),
+        "same_visit": say("amalgam.polish_now", hours=use.value),
+    }
+    return Decision(
+        topic="finish.polish",
+        chosen=POLISHED[asked],
+        alternatives=[name for way, name in POLISHED.items() if way != asked],
+        reasons=[why[asked]],
+        rules=[use],
+    )
+
+
+def _advice(rules: Rulebook) -> Decision:
+    """Return what the patient is told of the first day, by how strong it is by then."""
+    early, later = rules.uses("amalgam.strength_1h_mpa", "amalgam.strength_24h_mpa")
+    return Decision(
+        topic="finish.advice",
+        chosen="soft food today, not on this side for 24 h",
+        alternatives=[],
+        reasons=[say("amalgam.fresh", early=early.value, later=later.value)],
+        rules=[early, later],
+    )
+
+
+def _carving(carved: CarvedMargin | None, rules: Rulebook) -> Sequence[Decision]:
+    if carved is None or carved.shallower_mm <= 0:
+        return []
+    least = rules.use("amalgam.margin_carved_deg")
+    return [
+        Decision(
+            topic="finish.carving",
+            chosen=f"groove {carved.shallower_mm:.1f} mm shallower",
+            alternatives=["the tooth's own slopes"],
+            reasons=[say("amalgam.carve_flat", mm=carved.shallower_mm, least=least.value)],
+            rules=[least],
+        )
+    ]
