@@ -6,8 +6,10 @@ import pytest
 
 from mallet.rulebook import Rulebook, where_used
 from mallet.rulebook.book import read_dispute, read_rule
+from mallet.rulebook.steps import catalog_step, steps_catalog
 from mallet.terms.case import get_path, read_case
 from mallet.terms.errors import InputError, RulebookError
+from mallet.terms.plan import StepCheck
 from tests.core.conftest import first_case
 
 ROW = {
@@ -82,3 +84,32 @@ def test_what_a_dispute_turns_on_is_a_field_of_the_case(book: Rulebook) -> None:
     for dispute in book.disputes:
         for path in dispute.choices:
             get_path(case, path)
+
+
+def test_a_step_tells_what_the_case_tells(book: Rulebook) -> None:
+    told = {"side": "mesial", "wedge_mm": 1.6, "next_mm": 1.9, "ring_forceps": True, "the_ring": True}
+    wedge = catalog_step("matrix.wedge", book, {**told, "ring": True}, after=["matrix.mesial.band"])
+    assert (wedge.id, wedge.stage, wedge.seconds) == (
+        "matrix.mesial.wedge",
+        "matrix",
+        book.value("chair.wedge_s"),
+    )
+    assert wedge.detail.startswith("Wedge 1.6 mm. Hold the band while wedging. Then the ring")
+    assert wedge.tray == ["wedge 1.6 mm", "ring forceps", "ring"]
+    assert wedge.check == StepCheck(
+        question="Did the wedge meet resistance?", remedy="Take the next size, 1.9 mm.", back_to=wedge.id
+    )
+    bare = catalog_step(
+        "matrix.wedge", book, {**told, "ring": False, "ring_forceps": None, "the_ring": False}
+    )
+    assert bare.detail == "Wedge 1.6 mm. Hold the band while wedging."
+    assert bare.tray == ["wedge 1.6 mm"]
+    with pytest.raises(RulebookError, match=r"step matrix\.wedge lacks ring"):
+        catalog_step("matrix.wedge", book, told)
+    with pytest.raises(RulebookError, match=r"no step 'matrix\.nail'"):
+        catalog_step("matrix.nail", book)
+
+
+def test_every_step_of_the_catalogue_takes_a_known_time(book: Rulebook) -> None:
+    rules = {name: row.rule for name, row in steps_catalog().items() if row.rule}
+    assert {name: rule for name, rule in rules.items() if rule not in book.rules} == {}

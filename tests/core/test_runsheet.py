@@ -144,3 +144,18 @@ def test_wet_undoes_what_is_bonded_and_not_cured() -> None:
             assert undone == bonding + (placed if step.light else [])
         else:
             assert undone == []
+
+
+def test_what_waits_for_an_assistant_s_step_waits_for_it_where_it_comes_to_lie() -> None:
+    """A mix is made as late as it serves; carving counts from its end all the same."""
+    steps = [
+        Step(id="band", stage="x", title="", detail="", actor="dentist", seconds=60),
+        Step(id="mix", stage="x", title="", detail="", actor="assistant", seconds=10),
+        Step(id="pack", stage="x", title="", detail="", actor="dentist", seconds=20, after=["band", "mix"]),
+        Step(id="carve", stage="x", title="", detail="", actor="dentist", seconds=30, after=["pack"], no_sooner=[Within(step="mix", seconds=180)]),
+    ]  # fmt: skip
+    by_id = {step.id: step for step in schedule(steps)}
+    assert (by_id["mix"].end_s, by_id["pack"].start_s, by_id["carve"].start_s) == (60, 60, 240)
+    alone = {step.id: step for step in schedule(steps, is_alone=True)}
+    assert {step.actor for step in alone.values()} == {"dentist"}
+    assert alone["carve"].start_s == alone["mix"].end_s + 180

@@ -108,3 +108,9 @@ def test_without_stock_the_handbook_s_sealant_is_assumed() -> None:
     made = worked(stock=[]).plan
     assert [a for a in made.assumptions if a.path.startswith("restoration.sealant.")]
     assert made.increments[0].product == "a sealant by the handbook"
+
+
+def test_with_adhesive_a_film_comes_before_the_sealant_and_is_cured_with_it() -> None:
+    ids = [step.id for step in worked(restoration__with_adhesive=True).plan.steps]
+    assert ids[ids.index("bond.dry") :][:3] == ["bond.dry", "bond.adhesive", "build.sealant.place"]
+    assert not [id for id in ids if id.startswith("bond.cure")]
