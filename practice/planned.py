@@ -16,7 +16,7 @@ from practice.accounts.owned import Refused
 
 KEPT = 16
 # What is reckoned beside a plan: no newer work of its user's.
-BESIDE = ("/api/measure-first", "/api/light-lines", "/api/hold-lessons", "/api/shapes")
+BESIDE = ("/api/measure-first", "/api/light-lines", "/api/hold-lessons", "/api/designs", "/api/shapes")
 _kept: OrderedDict[str, Future[Worked]] = OrderedDict()
 _turn = Lock()
 _asked: Counter[object] = Counter()

@@ -61,24 +61,24 @@ class Booked:
     material: str = "composite"
 
 
-def box(side: str, height: float, width: float, depth: float) -> dict[str, Any]:
+def box(side: str, height: float, width: float, depth: float, opens: float = 3) -> dict[str, Any]:
     return {
         "kind": "proximal_box",
         "side": side,
         "height_mm": height,
         "width_mm": width,
         "axial_depth_mm": depth,
-        "wall_divergence_deg": 3,
+        "wall_divergence_deg": opens,
     }
 
 
-def occlusal(depth: float, width: float, length: float) -> dict[str, Any]:
+def occlusal(depth: float, width: float, length: float, opens: float = 3) -> dict[str, Any]:
     return {
         "kind": "occlusal_box",
         "depth_mm": depth,
         "width_mm": width,
         "length_mm": length,
-        "wall_divergence_deg": 3,
+        "wall_divergence_deg": opens,
     }
 
 
@@ -100,6 +100,29 @@ CORE = {
     "groove_mm": 2.0,
 }
 PIN = {"kind": "pin_hole", "at": "distolingual", "diameter_mm": 0.38, "depth_mm": 2.0, "above_floor_mm": 1.5}
+# Of amalgam: a cusp down with what holds it, and a core for a crown.
+CUSP = {"kind": "cusp_reduction", "cusps": ["facial"], "tip_mm": 2.2, "groove_mm": 2.0}
+GROOVES = {
+    "kind": "retention_groove",
+    "side": "mesial",
+    "walls": "both",
+    "depth_mm": 0.4,
+    "width_mm": 0.8,
+    "height_mm": 1.8,
+}
+SLOT = {"kind": "slot", "at": "facial", "length_mm": 1.6, "width_mm": 0.8, "depth_mm": 1.0, "inset_mm": 0.5}
+PINS = [
+    {
+        "kind": "pin_hole",
+        "at": at,
+        "diameter_mm": 0.6,
+        "depth_mm": 2.0,
+        "inset_mm": 0.6,
+        "on": "floor",
+        "above_floor_mm": 1.2,
+    }
+    for at in ("mesiofacial", "distolingual")
+]
 SHOULDER = {"kind": "shoulder", "width_mm": 1.5, "above_cej_mm": 1.5}
 
 VISITS = (
@@ -156,6 +179,19 @@ VISITS = (
         remaining_dentin_mm=None, material="sealant",
         findings={"field": "dam", "cavitated": False, "caries_found": False, "load": "low", "pulp": "normal"},
     ),
+    Booked(
+        "Torvald Eskil Brannagh", dt.date(1960, 4, 27), 12, 20, "chair 1", "facial cusp lost beside an old restoration", "14",
+        "MOF", [occlusal(2.0, 2.0, 3.0, -4), box("mesial", 4.2, 3.2, 1.5, -4), CUSP, GROOVES, SLOT], "horizontal",
+        {"mesial": {"tooth": "13"}}, material="amalgam",
+        findings={"cause": "fracture", "caries_found": True, "load": "heavy", "caries_risk": "high", "esthetic_zone": False},
+        heights={"cusps_mm": 0.3, "groove_mm": -1.8},
+    ),
+    Booked(
+        "Solveig Amparo Lind", dt.date(1954, 9, 8), 18, 50, "chair 2", "second molar: a core before the crown", "37",
+        "MODFL", [occlusal(3.5, 4.0, 6.0, -4), {**CORE, "tip_mm": 3.4, "groove_mm": 3.2}, *PINS, SHOULDER], "horizontal",
+        {"mesial": {"tooth": "36"}}, material="amalgam", saved=False,
+        findings={"cause": "core", "load": "heavy", "pulp": "normal", "cold": "brief"},
+    ),
 )  # fmt: skip
 # What somebody has told before work may start.
 CONFIRMED = {"pulp": "reversible", "tooth_confirmed": True}
@@ -180,7 +216,7 @@ def fill_demo() -> Practice:
     if found:
         return found
     with transaction.atomic():
-        practice = Practice.objects.create(name=NAME, zone=ZONE, place="eu", is_demo=True)
+        practice = Practice.objects.create(name=NAME, zone=ZONE, place="us", is_demo=True)
         # Hashing takes its time, as it should: once for all who share the demo's password.
         password = make_password(PASSWORD)
         people = [_person(practice, password, *p) for p in PEOPLE]

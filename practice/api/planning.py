@@ -14,6 +14,7 @@ from ninja import Field, Router, Schema, Status
 
 from mallet.drawing import Drawing, draw
 from mallet.plan import no_plan
+from mallet.studies.designs import what_would_hold
 from mallet.studies.hold_lessons import hold_lessons
 from mallet.studies.light_lines import light_lines
 from mallet.studies.measure_first import measure_first
@@ -21,7 +22,7 @@ from mallet.studies.shapes import shape_file, solids_of
 from mallet.terms.canonical import canonical_json
 from mallet.terms.case import Case, as_told, read_case
 from mallet.terms.errors import NotFeasible
-from mallet.terms.plan import HoldLesson, LightLine, NoPlan, Plan, Sway
+from mallet.terms.plan import Design, HoldLesson, LightLine, NoPlan, Plan, Sway
 from mallet.tooth import ToothName, read_tooth
 from practice.accounts.models import User
 from practice.api.access import user_of
@@ -238,6 +239,12 @@ def first_to_measure(request: HttpRequest, body: PreviewIn) -> list[Sway]:
 def lines_of_light(request: HttpRequest, body: PreviewIn) -> list[LightLine]:
     """Tell where in the section how many times the required exposure arrives."""
     return light_lines(worked_of(_case(request, body)))
+
+
+@router.post("designs", response={200: list[Design], 422: ErrorOut})
+def designs(request: HttpRequest, body: PreviewIn) -> list[Design]:
+    """Tell what could be cut besides to hold a restoration, the least invasive first."""
+    return what_would_hold(_case(request, body))
 
 
 @router.post("shapes", response={200: list[str], 409: ErrorOut, 422: ErrorOut})

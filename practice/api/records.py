@@ -15,7 +15,7 @@ from mallet.terms.canonical import canonical_json
 from practice.api.access import user_of
 from practice.api.errors import ErrorOut
 from practice.records.models import Record, Seal
-from practice.records.services import amend_record, set_free_text, sign_record
+from practice.records.services import amend_record, set_free_text, sign_record, waste_log
 from practice.records.upgrade import upgrade_record
 
 router = Router(tags=["records"])
@@ -107,6 +107,17 @@ class HoldRow(Schema):
     at: dt.datetime
 
 
+class ScrapRow(Schema):
+    """What was opened of a material whose scrap is kept apart (mg)."""
+
+    names: list[str]
+    lots: list[str]
+    capsules: int
+    discarded: int
+    opened_mg: float
+    scrap_mg: float
+
+
 class RecordOut(Schema):
     id: int
     restoration_id: int
@@ -126,6 +137,7 @@ class RecordOut(Schema):
     decisions: list[dict[str, str]]
     assumptions: list[AssumedRow]
     placed: list[PlacedRow]
+    scrap: ScrapRow | None = None
     lots: list[LotRow]
     steps: list[StepRow]
     deviations: list[DeviationRow]
@@ -175,6 +187,16 @@ def records(request: HttpRequest) -> list[RecordRow]:
         )
         for r in rows
     ]
+
+
+@router.get("waste-log", response=str)
+def waste(request: HttpRequest) -> HttpResponse:
+    """Return what the practice's restorations left of scrap that is kept apart, with its sum, as a table."""
+    practice = user_of(request).practice
+    response = HttpResponse(waste_log(practice), content_type="text/csv; charset=utf-8")
+    day = practice.today().isoformat()
+    response["Content-Disposition"] = f'attachment; filename="waste-{day}.csv"'
+    return response
 
 
 @router.get("records/{int:record_id}", response={200: RecordOut, **ERRORS})
@@ -251,7 +273,7 @@ def _seal(seal: Seal) -> SealOut:
 def _shown(found: Record) -> dict[str, Any]:
     content = upgrade_record(found.content)
     same = ("patient", "practice", "surfaces", "material", "reason", "dentist", "started_at", "finished_at",
-            "placed", "lots", "holds", "steps", "deviations")  # fmt: skip
+            "placed", "scrap", "lots", "holds", "steps", "deviations")  # fmt: skip
     return {
         **{key: content[key] for key in same},
         "id": found.pk,

@@ -65,6 +65,7 @@ class StateOut(Schema):
     paused_why: str
     paused_s: float
     has_placed: bool
+    dam_torn: bool
     lots: list[ScannedOut]
     remedy: str
     finished: bool
@@ -118,7 +119,7 @@ class EventIn(Schema):
     client_id: uuid.UUID
     kind: Literal[
         "step_done", "step_back", "check_passed", "check_failed",
-        "paused", "resumed", "got_wet", "deeper", "lot_scanned", "finished",
+        "paused", "resumed", "got_wet", "mix_too_old", "dam_torn", "deeper", "lot_scanned", "finished",
     ]  # fmt: skip
     step_id: str = Field(max_length=120)
     expected_revision: int = Field(ge=0)
@@ -224,6 +225,7 @@ def _shown(found: Run, state: RunState) -> StateOut:
         paused_why=state.paused_why,
         paused_s=state.paused_s,
         has_placed=state.has_placed,
+        dam_torn=state.dam_torn,
         lots=[ScannedOut(**{name: lot[name] for name in ScannedOut.model_fields}) for lot in state.lots],
         remedy=state.remedy,
         finished=state.finished,

@@ -28,7 +28,10 @@ from practice.once import once
 MODELS: dict[str, type[Composite] | type[StockItem]] = {MASS: Composite, **KINDS}
 OWN_FIELDS = frozenset({"name", "lot", "kind"})
 # What the planner chooses from by itself; masses are chosen for a restoration.
-PLANNED = ("adhesive", "ionomer", "sealant", "coat", "base", "liner", "band", "wedge", "ring", "bur")
+PLANNED = (
+    "adhesive", "ionomer", "sealant", "coat", "base", "liner", "capsule", "carrier", "varnish", "band", "wedge", "ring", "bur",
+    "condenser",
+)  # fmt: skip
 SOON_DAYS = 30
 FIXED_COLUMNS = ("kind", "name", "manufacturer", "gtin", "lot", "expires_on", "count")
 

@@ -63,6 +63,7 @@ def deviations(state: RunState) -> list[dict[str, str]]:
     titles = {step["id"]: step["title"] for step in state.steps}
     found = [_of_visit(v, state, titles) for v in state.visits]
     events = [d for d in found if d] + [_of_pause(p, titles) for p in state.pauses]
+    events += [_of_dam(one, titles) for one in state.torn]
     events += [_of_lot(lot) for lot in state.lots if lot["is_over"]]
     return sorted(events, key=lambda d: d["at"]) + list(_of_times(steps_done(state)))
 
@@ -81,6 +82,10 @@ def _of_visit(visit: Visit, state: RunState, titles: dict[str, str]) -> dict[str
         again = f" Done again: {', '.join(titles[id] for id in wet['redo'])}." if wet["redo"] else ""
         text = f"The field was contaminated at: {titles[visit.step_id]}. {wet['reason']['text']}{again}"
         return {"kind": "got_wet", "step_id": visit.step_id, "text": text, "at": at}
+    if visit.outcome == "mix_too_old":
+        stale = next(s["stale"] for s in state.steps if s["id"] == visit.step_id)
+        text = f"Mix discarded at: {titles[visit.step_id]}. {stale['reason']['text']}"
+        return {"kind": "mix_too_old", "step_id": visit.step_id, "text": text, "at": at}
     if visit.outcome == "deeper":
         text = f"{visit.detail['text']} Plan {visit.detail['plan']} from here on."
         return {"kind": "deeper", "step_id": visit.step_id, "text": text, "at": at}
@@ -91,6 +96,11 @@ def _of_pause(pause: Pause, titles: dict[str, str]) -> dict[str, str]:
     seconds = (pause.ended - pause.began).total_seconds()
     text = f"Paused for {seconds:.0f} s at: {titles[pause.step_id]} ({pause.reason})"
     return {"kind": "paused", "step_id": pause.step_id, "text": text, "at": pause.began.isoformat()}
+
+
+def _of_dam(torn: dict[str, Any], titles: dict[str, str]) -> dict[str, str]:
+    text = f"The dam tore at: {titles[torn['step_id']]}. Renewed before the next check."
+    return {"kind": "dam_torn", "step_id": torn["step_id"], "text": text, "at": torn["at"]}
 
 
 def _of_lot(lot: dict[str, Any]) -> dict[str, str]:
@@ -110,9 +120,29 @@ def _of_times(rows: Iterable[dict[str, Any]]) -> Iterable[dict[str, str]]:
             yield {"kind": "longer", "step_id": row["id"], "text": text, "at": row["ended"]}
 
 
+def scrap(plan: dict[str, Any], state: RunState) -> dict[str, Any] | None:
+    """Return what was opened and what of it is scrap, where that is kept apart: capsules planned, one more for each mix that
+    was discarded, and their mass less what was placed. None where nothing leaves such scrap."""
+    opened = [one for one in plan.get("supplies", []) if one.get("mass_mg")]
+    if not opened:
+        return None
+    discarded = sum(visit.outcome == "mix_too_old" for visit in state.visits)
+    each_mg = sum(one["mass_mg"] for one in opened) / len(opened)
+    all_mg = each_mg * (len(opened) + discarded)
+    placed_mg = sum(one["mass_g"] for one in plan["increments"]) * 1000
+    return {
+        "names": sorted({one["name"] for one in opened}),
+        "lots": sorted({one["lot"] for one in opened if one["lot"]}),
+        "capsules": len(opened) + discarded,
+        "discarded": discarded,
+        "opened_mg": round(all_mg),
+        "scrap_mg": round(max(all_mg - placed_mg, 0.0)),
+    }
+
+
 def _makes_set(step: dict[str, Any]) -> bool:
-    """Tell whether an increment is lit, or left alone to set, at a step."""
-    return bool(step["light"] or step.get("role") == "set")
+    """Tell whether an increment is lit, condensed, or left alone to set, at a step."""
+    return bool(step["light"] or step.get("role") == "set" or step.get("rhythm"))
 
 
 def placed(plan: dict[str, Any], state: RunState) -> list[dict[str, Any]]:

@@ -105,7 +105,7 @@ def record_pdf(record: dict[str, Any], zone: ZoneInfo) -> bytes:
         about = f"{decision['about']}: " if "about" in decision else ""
         pages.line_of(" \u00b7 ".join(filter(None, (f"{about}{decision['chosen']}", decision.get("said")))))
     pages.heading("What was placed: planned, and the seconds recorded")
-    _placed(pages, record["placed"])
+    _placed(pages, record["placed"], record["scrap"])
     if record["assumptions"]:
         pages.heading("Assumed, not recorded")
     for one in record["assumptions"]:
@@ -159,7 +159,7 @@ def _scanned(lot: dict[str, Any]) -> list[str]:
     return [one for one in told if one]
 
 
-def _placed(pages: _Pages, rows: Sequence[dict[str, Any]]) -> None:
+def _placed(pages: _Pages, rows: Sequence[dict[str, Any]], left: dict[str, Any] | None) -> None:
     """Write the increments: the numbers that each has, as planned, and the seconds recorded."""
     numbers = [
         f"{m['title']}{', ' if m['unit'] else ''}{m['unit']}" for m in (rows[0]["measures"] if rows else ())
@@ -180,6 +180,9 @@ def _placed(pages: _Pages, rows: Sequence[dict[str, Any]]) -> None:
     first = (9, 38, 38, 13)
     each = (178 - sum(first) - 36) / max(len(numbers), 1)
     pages.rows((*first, *(each for _ in numbers), 17, 19), [head, *told], set(range(3, len(head))))
+    if left:
+        told = f"{left['capsules']} capsules opened, {left['discarded']} discarded"
+        pages.line_of(f"{told}: about {left['scrap_mg']:g} mg of scrap.")
 
 
 def _recorded(placed: dict[str, Any]) -> str:

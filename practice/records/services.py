@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import csv
 import datetime as dt
+import io
 from collections.abc import Iterator
 from typing import TYPE_CHECKING, Any
 
@@ -14,7 +16,7 @@ from mallet.terms.canonical import sha256_of
 from mallet.terms.case import read_case
 from practice.accounts.models import Practice, User, audit
 from practice.accounts.owned import Refused
-from practice.records.content import decided, deviations, placed, steps_done
+from practice.records.content import decided, deviations, placed, scrap, steps_done
 from practice.records.models import Record, Seal
 
 if TYPE_CHECKING:
@@ -56,6 +58,7 @@ def write_record(run: Run, state: RunState, plan: PlanVersion, who: User) -> Rec
         },
         "case": body.told,
         "placed": placed(body.planned, state),
+        "scrap": scrap(body.planned, state),
         "lots": state.lots,
         "steps": steps_done(state),
         "deviations": deviations(state),
@@ -64,6 +67,29 @@ def write_record(run: Run, state: RunState, plan: PlanVersion, who: User) -> Rec
     record = Record.objects.create(practice=run.practice, run=run, content=content)
     audit(who, "records.written", f"record {record.pk}")
     return record
+
+
+def waste_log(practice: Practice) -> str:
+    """Return a line for each restoration that left scrap to be kept apart, and their sum (mg), as CSV."""
+    out = io.StringIO()
+    table = csv.writer(out, lineterminator="\n")
+    table.writerow(["day", "record", "tooth", "material", "lots", "capsules", "discarded", "scrap_mg"])
+    total = 0.0
+    for row in Record.objects.owned_by(practice).order_by("written_at"):
+        left = row.content.get("scrap")
+        if left:
+            day = row.content["finished_at"][:10]
+            told = [
+                " + ".join(left["names"]),
+                " + ".join(left["lots"]),
+                left["capsules"],
+                left["discarded"],
+                left["scrap_mg"],
+            ]
+            table.writerow([day, row.pk, row.content["tooth"]["code"], *told])
+            total += left["scrap_mg"]
+    table.writerow(["sum", "", "", "", "", "", "", round(total)])
+    return out.getvalue()
 
 
 def _holds(run: Run, state: RunState) -> list[dict[str, str]]:

@@ -17,7 +17,7 @@ from mallet.rulebook import load_rulebook
 from mallet.terms.canonical import quantised
 from mallet.terms.case import as_told, read_case
 from mallet.terms.errors import InputError
-from mallet.terms.restoration import RESTORATIONS
+from mallet.terms.restoration import PLANNED_AS, RESTORATIONS
 from practice.accounts.models import Practice, User, audit
 from practice.equipment.models import MASS, Light
 from practice.equipment.services import Flag, flags_for_plan, lamp_named
@@ -46,6 +46,7 @@ def case_of(restoration: Restoration) -> dict[str, Any]:
 def with_restorative(restoration: Restoration, case: Mapping[str, Any], material: str) -> dict[str, Any]:
     """Return a case that asks for another restorative, with what the practice has for it; raise InputError for one that
     there is not."""
+    material = PLANNED_AS.get(material, material)
     if material not in RESTORATIONS:
         raise InputError.at("material", material, ", ".join(RESTORATIONS))
     surfaces = case["restoration"]["surfaces"]

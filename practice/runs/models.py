@@ -30,6 +30,8 @@ class RunEvent(Fixed):
         PAUSED = "paused"
         RESUMED = "resumed"
         GOT_WET = "got_wet"
+        MIX_TOO_OLD = "mix_too_old"
+        DAM_TORN = "dam_torn"
         DEEPER = "deeper"
         LOT_SCANNED = "lot_scanned"
         FINISHED = "finished"

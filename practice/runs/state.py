@@ -14,6 +14,9 @@ from practice.accounts.owned import Refused
 
 ASSISTANT = "assistant"
 SAME_WORDS = ("title", "detail")
+DAM = "isolate.dam"
+# Where a step tells what an event undoes.
+UNDONE_BY = {"got_wet": "wet", "mix_too_old": "stale"}
 
 
 class Happened(Protocol):
@@ -54,8 +57,9 @@ class Pause:
 class RunState:
     """Where a run stands. `steps` are those that are stepped through; the assistant's own run beside.
 
-    `detour` are steps done again after the field got wet; they come before the one at `index`. `lots` are
-    the packages that were scanned, each with its step and when.
+    `detour` are steps done again after the field got wet, or for a fresh mix; they come before the one at `index`. `lots` are
+    the packages that were scanned, each with its step and when. `dam_torn` until the dam is renewed, which it is before
+    the next hold; `torn` tells at which step and when.
     """
 
     plan_number: int
@@ -66,6 +70,8 @@ class RunState:
     visits: list[Visit] = field(default_factory=list)
     pauses: list[Pause] = field(default_factory=list)
     lots: list[dict[str, Any]] = field(default_factory=list)
+    torn: list[dict[str, Any]] = field(default_factory=list)
+    dam_torn: bool = False
     remedy: str = ""
     detour: tuple[str, ...] = ()
     detour_at: int = 0
@@ -85,6 +91,12 @@ class RunState:
     @property
     def at_end(self) -> bool:
         return self.index == len(self.steps) - 1 and not self.detour
+
+    @property
+    def is_dammed(self) -> bool:
+        """Tell whether a dam is on: placed, and not taken off yet."""
+        done = [str(step["id"]) for step in self.steps[: self.index]]
+        return DAM in done and f"{DAM}_off" not in done
 
     @property
     def has_placed(self) -> bool:
@@ -123,6 +135,10 @@ def advance(state: RunState, event: Happened, plans: Plans) -> None:
     if event.kind == "lot_scanned":
         state.lots.append({**event.detail, "step_id": event.step_id, "at": event.at.isoformat()})
         return
+    if event.kind == "dam_torn":
+        state.torn.append({"step_id": event.step_id, "at": event.at.isoformat()})
+        state.dam_torn = True
+        return
     visit = Visit(state.step_id, state.step_began, event.at, event.kind, state.paused_s, event.detail)
     state.visits.append(visit)
     state.step_began, state.paused_s, state.remedy = event.at, 0.0, ""
@@ -133,10 +149,10 @@ def advance(state: RunState, event: Happened, plans: Plans) -> None:
     elif event.kind == "check_failed":
         state.remedy = state.step["check"]["remedy"]
         _again_from(state, state.step["check"].get("back_to"))
-    elif event.kind == "got_wet":
-        wet = state.step["wet"]
-        state.remedy = wet["reason"]["text"]
-        _detour(state, wet["redo"])
+    elif event.kind in UNDONE_BY:
+        undone = state.step[UNDONE_BY[event.kind]]
+        state.remedy = undone["reason"]["text"]
+        _detour(state, undone["redo"])
     elif event.kind == "deeper":
         _replan(state, event.detail, plans)
     else:
@@ -165,6 +181,10 @@ def refuse_unfit(state: RunState, kind: str, step_id: str) -> None:
         raise Refused("run.at_end", "the last step ends with finishing the run")
     if kind == "got_wet" and not state.step.get("wet"):
         raise Refused("run.no_wet", "this plan gives no contamination recovery for this step")
+    if kind == "mix_too_old" and not state.step.get("stale"):
+        raise Refused("run.no_mix", "no mix is in hand at this step")
+    if kind == "dam_torn" and (state.dam_torn or not state.is_dammed):
+        raise Refused("run.no_dam", "no dam is on that could tear")
     if kind == "deeper" and state.has_placed:
         raise Refused("run.placed", "restoration has begun: the cavity can't be measured any more")
 
@@ -180,10 +200,22 @@ def _resume(state: RunState, at: dt.datetime) -> None:
 def _forward(state: RunState) -> None:
     if not state.detour:
         state.index = min(state.index + 1, len(state.steps) - 1)
+        if state.dam_torn and _renews_dam(state):
+            state.dam_torn = False
+            _detour(state, [DAM])
     elif state.detour_at + 1 < len(state.detour):
         state.detour_at += 1
     else:
         state.detour, state.detour_at = (), 0
+
+
+def _renews_dam(state: RunState) -> bool:
+    """Tell whether a torn dam is renewed before the step at hand: before it is looked over, or at once where the dam comes
+    off before anything is."""
+    ahead = state.steps[state.index :]
+    ids = [step["id"] for step in ahead]
+    on = ahead[: ids.index(f"{DAM}_off")] if f"{DAM}_off" in ids else ahead
+    return bool(ahead[0].get("hold")) or not any(step.get("hold") for step in on)
 
 
 def _back(state: RunState) -> None:

@@ -125,7 +125,7 @@ def test_demo_accounts_are_not_offered_elsewhere(demo: Practice) -> None:
 def test_today_says_who_is_next_and_what_is_missing(call: Caller) -> None:
     _, today = call("get", "today")
     visits = {v["tooth"]: v for v in today["visits"]}
-    assert list(visits) == ["46", "36", "15", "26", "34", "11", "47", "51", "17"]
+    assert list(visits) == ["46", "36", "15", "14", "26", "34", "11", "47", "51", "17", "37"]
     assert [m["code"] for m in visits["36"]["missing"]] == []
     assert {m["code"] for m in visits["15"]["missing"]} == {"lamp.old", "history.old"}
     assert {(m["code"], m["level"]) for m in visits["26"]["missing"]} == {("plan.none", "stop")}
@@ -136,7 +136,7 @@ def test_each_that_is_on_today_opens_on_the_bench_saved_or_not(call: Caller) -> 
     for visit in call("get", "today")[1]["visits"]:
         status, opened = call("get", f"restorations/{visit['restoration_id']}")
         assert status == 200, opened
-        assert bool(opened["plans"]) == (visit["tooth"] in {"46", "36", "15"})
+        assert bool(opened["plans"]) == (visit["tooth"] in {"46", "36", "15", "14"})
         status, preview = call("post", "preview", {"case": opened["case"]})
         assert (status, bool(preview["plan"])) == (200, True)
 

@@ -157,12 +157,12 @@ class TestDemo:
     def test_its_work_covers_every_school_and_both_jaws(self, demo: Practice) -> None:
         drafts = [r.draft for r in Restoration.objects.all()]
         asked = [d["restoration"] for d in drafts]
-        assert {one["material"] for one in asked} == {"composite", "sealant"}
+        assert {one["material"] for one in asked} == {"composite", "sealant", "amalgam"}
         techniques = {one["technique"] for one in asked if one["material"] == "composite"}
         assert techniques == {"wall_first", "horizontal", "oblique"}
         assert {d["tooth"]["code"][0] for d in drafts} == {"1", "2", "3", "4", "5"}
         assert {d["restoration"]["surfaces"] for d in drafts} == {
-            "MO", "DO", "MOD", "O", "F", "MI", "MODFL", "MIDFL",
+            "MO", "DO", "MOD", "O", "F", "MI", "MOF", "MODFL", "MIDFL",
         }  # fmt: skip
 
     def test_only_the_demo_s_own_password_opens_it(self, demo: Practice) -> None:
@@ -244,6 +244,9 @@ class TestPatient:
         assert flag.level == "stop"
 
     def test_the_place_is_the_practice_s(self, molar: Restoration) -> None:
+        assert case_of(molar)["place"] == "us"
+        Practice.objects.update(place="eu")
+        molar = Restoration.objects.get(pk=molar.pk)
         assert case_of(molar)["place"] == "eu"
         made = plan(read_case(case_of(molar)))
         assert isinstance(made, Plan)

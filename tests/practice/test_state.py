@@ -18,7 +18,7 @@ from practice.runs.state import RunState, advance, fold, refuse_unfit, stepped
 
 START = dt.datetime(2026, 11, 25, 10, 20, tzinfo=dt.UTC)
 KINDS = (
-    "step_done", "step_back", "check_passed", "check_failed", "got_wet", "paused", "resumed", "lot_scanned", "finished"
+    "step_done", "step_back", "check_passed", "check_failed", "got_wet", "mix_too_old", "dam_torn", "paused", "resumed", "lot_scanned", "finished"
 )  # fmt: skip
 EXAMPLES = Path(__file__).parents[2] / "examples"
 FOLDS = json.loads((Path(__file__).parents[2] / "web/src/chair/fold.cases.json").read_text())
@@ -164,7 +164,12 @@ def test_the_last_step_ends_only_with_finishing() -> None:
 @pytest.mark.parametrize("case", FOLDS["cases"], ids=lambda case: case["name"])
 def test_the_server_folds_as_the_chairside_view_does(case: dict[str, Any]) -> None:
     steps = [
-        step(s["id"], check=s["check"] and s["check"]["back_to"], redo=s["redo"]) for s in FOLDS["steps"]
+        {
+            **step(s["id"], check=s["check"] and s["check"]["back_to"], redo=s["redo"]),
+            "stale": s["stale"] and {"redo": s["stale"], "reason": {"text": "Fresh."}},
+            "hold": s["hold"],
+        }
+        for s in FOLDS["steps"]
     ]
     state, _ = played(case["kinds"], plan={"steps": steps})
     found = {
@@ -220,6 +225,25 @@ class TestRecordContent:
         assert state.step_id == "band"
         (told,) = deviations(state)
         assert told["text"] == "The field was contaminated at: Light. Dry it. Done again: Band, Wedge."
+
+    def test_a_discarded_mix_and_a_torn_dam_are_told_with_their_steps(self) -> None:
+        mixed = {"stale": {"redo": ["look"], "reason": {"text": "Triturate a fresh capsule."}}}
+        steps = [
+            step("isolate.dam"),
+            step("look"),
+            {**step("pack"), **mixed},
+            {**step("verify"), "hold": "finished"},
+        ]
+        state, _ = played(
+            ["step_done", "dam_torn", "step_done", "mix_too_old", "step_done", "step_done"],
+            5,
+            {"steps": steps},
+        )
+        assert (state.step_id, state.detour) == ("isolate.dam", ("isolate.dam",))
+        assert [(d["kind"], d["text"]) for d in deviations(state)] == [
+            ("dam_torn", "The dam tore at: Look. Renewed before the next check."),
+            ("mix_too_old", "Mix discarded at: Pack. Triturate a fresh capsule."),
+        ]
 
     def test_light_left_early_is_told(self) -> None:
         state, _ = played(["check_passed", "step_done", "check_passed", "step_done"], seconds=10)
