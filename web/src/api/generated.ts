@@ -4,6 +4,26 @@
  */
 
 export interface paths {
+  "/api/designs": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /**
+     * Designs
+     * @description Tell what could be cut besides to hold a restoration, the least invasive first.
+     */
+    post: operations["practice_api_planning_designs"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/hold-lessons": {
     parameters: {
       query?: never;
@@ -658,6 +678,26 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/waste-log": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * Waste
+     * @description Return what the practice's restorations left of scrap that is kept apart, with its sum, as a table.
+     */
+    get: operations["practice_api_records_waste"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -765,6 +805,40 @@ export interface components {
       rotated: boolean;
       /** Tooth */
       tooth?: string | null;
+    };
+    /**
+     * AmalgamRestoration
+     * @description Amalgam from capsules; those of one name in stock, else those that fill the cavity with the fewest mixes. `under` is
+     *     what seals dentin before it, `cover` how thick it is wanted over reduced cusps, `polish` when it is polished, if ever.
+     */
+    AmalgamRestoration: {
+      /** Capsule */
+      capsule?: string | null;
+      /**
+       * Cover
+       * @default by_function
+       * @enum {string}
+       */
+      cover: "two_everywhere" | "by_function";
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      material: "amalgam";
+      /**
+       * Polish
+       * @default none
+       * @enum {string}
+       */
+      polish: "none" | "after_24_h" | "same_visit";
+      /** Surfaces */
+      surfaces: string;
+      /**
+       * Under
+       * @default varnish
+       * @enum {string}
+       */
+      under: "varnish" | "sealer" | "nothing";
     };
     /** AmendIn */
     AmendIn: {
@@ -962,7 +1036,7 @@ export interface components {
        * Kind
        * @enum {string}
        */
-      kind: "dry" | "working" | "setting";
+      kind: "dry" | "working" | "setting" | "carving";
       /** Text */
       text: string;
       /** To */
@@ -1025,6 +1099,25 @@ export interface components {
       /** Working S */
       working_s: number;
     };
+    /**
+     * Carrier
+     * @description An amalgam carrier by its bore and by how long a load it takes.
+     */
+    Carrier: {
+      /** Bore Mm */
+      bore_mm: number;
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "carrier";
+      /** Length Mm */
+      length_mm: number;
+      /** Lot */
+      lot?: string | null;
+      /** Name */
+      name: string;
+    };
     /** Case */
     Case: {
       /**
@@ -1049,6 +1142,7 @@ export interface components {
        *       "field": "dam",
        *       "justified_by": "",
        *       "load": "normal",
+       *       "metal_nearby": "",
        *       "occlusion_marked": false,
        *       "overbite": "normal",
        *       "pain": "none",
@@ -1076,6 +1170,12 @@ export interface components {
        *     }
        */
       isolation: components["schemas"]["Isolation"];
+      /**
+       * Pairs Of Hands
+       * @default two
+       * @enum {string}
+       */
+      pairs_of_hands: "two" | "one";
       /**
        * @default {
        *       "age_years": null,
@@ -1141,7 +1241,8 @@ export interface components {
       restoration:
         | components["schemas"]["CompositeRestoration"]
         | components["schemas"]["GlassIonomerRestoration"]
-        | components["schemas"]["SealantRestoration"];
+        | components["schemas"]["SealantRestoration"]
+        | components["schemas"]["AmalgamRestoration"];
       /**
        * @default {
        *       "mock_up": false,
@@ -1161,6 +1262,8 @@ export interface components {
         | components["schemas"]["Base"]
         | components["schemas"]["Liner"]
         | components["schemas"]["Capsule"]
+        | components["schemas"]["Carrier"]
+        | components["schemas"]["Varnish"]
         | components["schemas"]["Gold"]
         | components["schemas"]["MatrixBand"]
         | components["schemas"]["WedgeItem"]
@@ -1361,14 +1464,14 @@ export interface components {
     /**
      * Comparison
      * @description What plans of one cavity may be held side by side by: the answers to a question, the curing lights of the practice, or
-     *     the materials in stock that it may be built of.
+     *     the materials in stock that it may be built of, or other restoratives.
      */
     Comparison: {
       /**
        * By
        * @enum {string}
        */
-      by: "answer" | "light" | "material";
+      by: "answer" | "light" | "material" | "restorative";
       /** Name */
       name: string;
       /** Path */
@@ -1453,6 +1556,31 @@ export interface components {
        * @enum {string}
        */
       technique: "horizontal" | "oblique" | "wall_first";
+    };
+    /**
+     * Condensed
+     * @description What packs a zone: the nib and the force on it, layers, thrusts in all and their seconds; which mixes it is of.
+     */
+    Condensed: {
+      /** Force N */
+      force_n: number;
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "condensed";
+      /** Layers */
+      layers: number;
+      /** Mix */
+      mix: number[];
+      /** Nib Diameter Mm */
+      nib_diameter_mm: number;
+      /** Seconds */
+      seconds: number;
+      /** Thrusts */
+      thrusts: number;
+      /** Zone */
+      zone: number;
     };
     /**
      * Condenser
@@ -1603,6 +1731,20 @@ export interface components {
       role: string;
       /** Username */
       username: string;
+    };
+    /**
+     * Design
+     * @description A set of parts that would hold a restoration: what it is called, the parts that are cut besides, and what it comes to.
+     */
+    Design: {
+      /** Name */
+      name: string;
+      /** Parts */
+      parts: {
+        [key: string]: unknown;
+      }[];
+      /** Says */
+      says: string;
     };
     /**
      * DetailIn
@@ -1772,6 +1914,8 @@ export interface components {
         | "paused"
         | "resumed"
         | "got_wet"
+        | "mix_too_old"
+        | "dam_torn"
         | "deeper"
         | "lot_scanned"
         | "finished";
@@ -1967,6 +2111,11 @@ export interface components {
        * @enum {string}
        */
       load: "low" | "normal" | "heavy";
+      /**
+       * Metal Nearby
+       * @default
+       */
+      metal_nearby: string;
       /**
        * Occlusion Marked
        * @default false
@@ -2196,6 +2345,8 @@ export interface components {
         | "paused"
         | "resumed"
         | "got_wet"
+        | "mix_too_old"
+        | "dam_torn"
         | "deeper"
         | "lot_scanned"
         | "finished";
@@ -2288,7 +2439,10 @@ export interface components {
      */
     Increment: {
       /** Detail */
-      detail: components["schemas"]["Cured"] | components["schemas"]["Set"];
+      detail:
+        | components["schemas"]["Cured"]
+        | components["schemas"]["Set"]
+        | components["schemas"]["Condensed"];
       /** Id */
       id: string;
       /** Lot */
@@ -3064,6 +3218,11 @@ export interface components {
        * @default 2
        */
       above_floor_mm: number;
+      /**
+       * Along Mm
+       * @default 0
+       */
+      along_mm: number;
       /** At */
       at:
         | (
@@ -3584,6 +3743,7 @@ export interface components {
       reason: string;
       /** Restoration Id */
       restoration_id: number;
+      scrap?: components["schemas"]["ScrapRow"] | null;
       /** Seals */
       seals: components["schemas"]["SealOut"][];
       /** Signed At */
@@ -3724,6 +3884,16 @@ export interface components {
       walls: "both" | "facial" | "lingual";
       /** Width Mm */
       width_mm: number;
+    };
+    /**
+     * Rhythm
+     * @description A counted beat of the hand: so many strokes, so many a minute.
+     */
+    Rhythm: {
+      /** Count */
+      count: number;
+      /** Per Minute */
+      per_minute: number;
     };
     /**
      * Ring
@@ -4021,6 +4191,24 @@ export interface components {
       /** Text */
       text: string;
     };
+    /**
+     * ScrapRow
+     * @description What was opened of a material whose scrap is kept apart (mg).
+     */
+    ScrapRow: {
+      /** Capsules */
+      capsules: number;
+      /** Discarded */
+      discarded: number;
+      /** Lots */
+      lots: string[];
+      /** Names */
+      names: string[];
+      /** Opened Mg */
+      opened_mg: number;
+      /** Scrap Mg */
+      scrap_mg: number;
+    };
     /** SealOut */
     SealOut: {
       /** Hash */
@@ -4263,9 +4451,15 @@ export interface components {
     /**
      * Slot
      * @description A slot in the floor at a cusp that was taken down, or in the gingival floor of a side's box, along the outline
-     *     and so far inside the dentinoenamel junction.
+     *     and so far inside the dentinoenamel junction; its middle lies `along_mm` from the cusp or the contact, counterclockwise as
+     *     seen from occlusal in the computed frame.
      */
     Slot: {
+      /**
+       * Along Mm
+       * @default 0
+       */
+      along_mm: number;
       /** At */
       at:
         | (
@@ -4302,6 +4496,8 @@ export interface components {
     StateOut: {
       /** Count */
       count: number;
+      /** Dam Torn */
+      dam_torn: boolean;
       /** Detour */
       detour: string[];
       /** Detour At */
@@ -4377,10 +4573,16 @@ export interface components {
        */
       light: boolean;
       /**
+       * No Sooner
+       * @default []
+       */
+      no_sooner: components["schemas"]["Within"][];
+      /**
        * Presses
        * @default []
        */
       presses: components["schemas"]["CuringCycle"][];
+      rhythm?: components["schemas"]["Rhythm"] | null;
       /** Role */
       role?: ("seal" | "cooling" | "after_band" | "set") | null;
       /** Seconds */
@@ -4389,6 +4591,7 @@ export interface components {
       seconds_rule?: components["schemas"]["RuleUse"] | null;
       /** Stage */
       stage: string;
+      stale?: components["schemas"]["Wet"] | null;
       /**
        * Start S
        * @default 0
@@ -4529,7 +4732,7 @@ export interface components {
     /**
      * Supply
      * @description Something that is opened or mixed for the work: how many, when it is ready and until when it serves (s from the
-     *     start), and for which increments.
+     *     start), and for which increments. Of what leaves scrap that is kept apart, `mass_mg` is what each makes.
      */
     Supply: {
       /** Count */
@@ -4542,6 +4745,8 @@ export interface components {
       kind: string;
       /** Lot */
       lot?: string | null;
+      /** Mass Mg */
+      mass_mg?: number | null;
       /** Name */
       name: string;
       /** Starts S */
@@ -4549,8 +4754,8 @@ export interface components {
     };
     /**
      * Sway
-     * @description How far an unmeasured size moves the plan within its range: least and most of light seconds and
-     *     increments over the ends and the value itself, and the ends where there is no plan.
+     * @description How far an unmeasured size moves the plan within its range: least and most of light seconds, increments and what is
+     *     opened or mixed, over the ends and the value itself, and the ends where there is no plan.
      */
     Sway: {
       /** High */
@@ -4566,6 +4771,14 @@ export interface components {
       /** Path */
       path: string;
       rule: components["schemas"]["RuleUse"];
+      /**
+       * Supplies
+       * @default [
+       *       0,
+       *       0
+       *     ]
+       */
+      supplies: [number, number];
       /** Title */
       title: string;
       /** Unit */
@@ -4751,6 +4964,28 @@ export interface components {
       zone: string;
     };
     /**
+     * Varnish
+     * @description A cavity varnish: how many coats, and how long each dries.
+     */
+    Varnish: {
+      /**
+       * Coats
+       * @default 2
+       */
+      coats: number;
+      /** Dry S */
+      dry_s: number;
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "varnish";
+      /** Lot */
+      lot?: string | null;
+      /** Name */
+      name: string;
+    };
+    /**
      * VisitOut
      * @description One row of Today.
      */
@@ -4862,7 +5097,7 @@ export interface components {
     };
     /**
      * Wet
-     * @description What wet undoes while a step is done: the steps to do again, in order, before going on.
+     * @description What wet undoes while a step is done, or a mix that is too old: the steps to do again, in order, before going on.
      */
     Wet: {
       reason: components["schemas"]["Reason"];
@@ -4871,14 +5106,25 @@ export interface components {
     };
     /**
      * Within
-     * @description A step must start at most so many seconds after another one ends.
+     * @description A step must start at most so many seconds after another one ends; as `no_sooner`, at least so many. `text` says what
+     *     runs out, where that is not being open to the light, and `late` what is done once it has.
      */
     Within: {
+      /**
+       * Late
+       * @default
+       */
+      late: string;
       rule?: components["schemas"]["RuleUse"] | null;
       /** Seconds */
       seconds: number;
       /** Step */
       step: string;
+      /**
+       * Text
+       * @default
+       */
+      text: string;
     };
   };
   responses: never;
@@ -4889,6 +5135,39 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+  practice_api_planning_designs: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["PreviewIn"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["Design"][];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
   practice_api_planning_lessons_of_hold: {
     parameters: {
       query?: never;
@@ -6520,6 +6799,26 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["TodayOut"];
+        };
+      };
+    };
+  };
+  practice_api_records_waste: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": string;
         };
       };
     };

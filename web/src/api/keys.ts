@@ -17,7 +17,15 @@ export const keys = {
   ofDraft: (what: OfDraft, draft: unknown) => [what, JSON.stringify(draft)],
 } as const;
 
-const OF_DRAFT = ["preview", "measure-first", "light-lines", "hold-lessons", "shapes"] as const;
+const OF_DRAFT = [
+  "preview",
+  "measure-first",
+  "light-lines",
+  "hold-lessons",
+  "designs",
+  "shapes",
+  "restoratives",
+] as const;
 export type OfDraft = (typeof OF_DRAFT)[number];
 
 /** All that was worked out of any draft: it rests on the practice's rules and stock. */

@@ -14,36 +14,36 @@ const AGENTS: [Anesthetic["agent"], string][] = [
   ["bupivacaine_epinephrine", "bupivacaine 0.5 %, epinephrine"],
 ];
 const MOST = 4;
+const GIVEN = "isolation.anesthetics";
 
 interface Props {
   name: string;
-  path: string;
   draft: Draft;
   actions: DraftActions;
   problems: Problem[];
 }
 
 /** The anesthetics of a visit with their volumes. No volume is ever put in by itself. */
-export function AnestheticPicker({ name, path, draft, actions, problems }: Props) {
+export function AnestheticPicker({ name, draft, actions, problems }: Props) {
   const given = draft.data.isolation?.anesthetics ?? [];
 
   function pick(at: number, agent: string) {
     const kept = given.filter((_, i) => i !== at);
     const one = { ...given[at], agent } as Anesthetic;
-    actions.set(path, agent === "" ? kept : [...given.slice(0, at), one, ...given.slice(at + 1)]);
+    actions.set(GIVEN, agent === "" ? kept : [...given.slice(0, at), one, ...given.slice(at + 1)]);
   }
 
   return (
     <Box role="group" aria-label={name} sx={{ gridColumn: "1 / -1" }}>
       <Box sx={{ fontSize: 14 }}>{name}</Box>
       {[...given, null].slice(0, MOST).map((one, at) => {
-        const volume = `${path}[${at}].volume_ml`;
+        const volume = `${GIVEN}[${at}].volume_ml` as const;
         const problem = problems.find((p) => p.path === volume);
         return (
           <Box key={at} sx={{ display: "flex", gap: 0.5, mb: 0.5 }}>
             <Pick
               aria-label={`anesthetic ${at + 1}`}
-              data-path={`${path}[${at}].agent`}
+              data-path={`${GIVEN}[${at}].agent`}
               value={one?.agent ?? ""}
               style={{ borderStyle: one ? "solid" : "dashed", borderColor: paper.verdigris }}
               onChange={(e) => pick(at, e.target.value)}

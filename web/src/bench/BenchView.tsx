@@ -1,6 +1,7 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import { type ReactNode, useCallback, useEffect, useRef, useState } from "react";
+import { flushSync } from "react-dom";
 import { Link, useParams } from "react-router";
 import type { Figure, Plan, Schemas, Step } from "../api/client";
 import { Trouble } from "../shell/Trouble";
@@ -22,7 +23,7 @@ import { StageNotes } from "./StageNotes";
 import { StageRail } from "./StageRail";
 import { Tape } from "./Tape";
 import { type Beside, Toolbar } from "./Toolbar";
-import { LIGHT, type PlanStage, askAt, stageAsking } from "./told";
+import { LIGHT, askAt, stageAsking } from "./told";
 import { stepIncrement } from "./increments";
 import { useRestoration } from "./queries";
 import { Versions } from "./Versions";
@@ -30,6 +31,7 @@ import { useBenchKeys } from "./useBenchKeys";
 import { TitleLine, isOfPractice } from "./TitleLine";
 import { useDraft } from "./useDraft";
 import { usePreview } from "./usePreview";
+import { Newest } from "../shell/newest";
 import { Glimpses, GlimpsesContext, useIsGlimpsing } from "../drawing/glimpses";
 import { useLater, useSettled } from "./useLater";
 import { useOnePage } from "./useOnePage";
@@ -51,9 +53,9 @@ function Bench({ restoration }: { restoration: Restoration }) {
   const [draft, actions, can] = useDraft(restoration.case);
   useUndoKeys(actions);
   const page = useOnePage<HTMLDivElement>();
-  const [glimpses] = useState(() => new Glimpses());
-  const rest = useCallback(() => glimpses.rest(), [glimpses]);
-  const preview = usePreview(draft.data, rest);
+  const [previews] = useState(() => new Newest());
+  const [glimpses] = useState(() => new Glimpses(previews));
+  const preview = usePreview(draft.data, previews);
   const [stage, setStage] = useState<string | null>(null);
   const [increment, setIncrement] = useState<number | null>(null);
   const [pointed, setPointed] = useState<Step | null>(null);
@@ -62,9 +64,11 @@ function Bench({ restoration }: { restoration: Restoration }) {
   const [beside, setBeside] = useState<Beside | null>(null);
   const [helping, setHelping] = useState(false);
   const made = preview.good;
-  const stages = useRef<readonly PlanStage[]>([]);
+  // What asks for a path: a stage, or a size of a part.
+  const [part, setPart] = useState<string | null>(null);
+  const asking = useRef<Pick<Plan, "stages" | "measurements">>({ stages: [], measurements: [] });
   useEffect(() => {
-    stages.current = made?.plan?.stages ?? [];
+    if (made?.plan) asking.current = made.plan;
   }, [made]);
   // The drawing goes first, its view from above a frame later; then the reckoning; tape and rail once a
   // drag rests.
@@ -98,11 +102,15 @@ function Bench({ restoration }: { restoration: Restoration }) {
     wanted.current = null;
   }, [stage]);
   const pickField = useCallback((path: string) => {
+    const { stages, measurements } = asking.current;
+    const size = measurements.find((one) => one.path === path);
+    // Its field has to be there to be gone to.
+    if (size) flushSync(() => setPart(size.part));
     const field = document.querySelector<HTMLElement>(fieldAt(path));
     if (field) field.focus();
     else {
       wanted.current = fieldAt(path);
-      setStage(stageAsking(stages.current, path)?.id ?? null);
+      setStage(stageAsking(stages, path)?.id ?? null);
     }
   }, []);
   const toggleIncrement = useCallback(
@@ -148,10 +156,10 @@ function Bench({ restoration }: { restoration: Restoration }) {
         <KeyHelp open={helping} onClose={() => setHelping(false)} />
         {beside === "compare" ? (
           <Compare
+            restorationId={restoration.id}
             data={draft.data}
-            comparisons={made.plan.comparisons ?? []}
-            stages={made.plan.stages}
-            onTake={actions.set}
+            plan={made.plan}
+            onTake={(variant) => actions.answer(variant, variant.value)}
             onClose={() => setBeside(null)}
           />
         ) : beside === "versions" ? (
@@ -199,6 +207,8 @@ function Bench({ restoration }: { restoration: Restoration }) {
                   draft={draft}
                   actions={actions}
                   problems={preview.problems}
+                  part={part}
+                  onPart={setPart}
                 />
                 {others.map((p) => (
                   <Box key={p.path} role="alert" sx={{ color: "error.main", fontSize: 14 }}>
@@ -217,6 +227,8 @@ function Bench({ restoration }: { restoration: Restoration }) {
                   draft={draft}
                   actions={actions}
                   problems={preview.problems}
+                  increment={shown}
+                  onIncrement={toggleIncrement}
                   onClose={() => setStage(null)}
                 />
               )}

@@ -2,35 +2,44 @@ import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import { useQueries } from "@tanstack/react-query";
 import { useState } from "react";
-import type { Case } from "../api/client";
+import type { Case, Plan } from "../api/client";
 import { SheetDrawing } from "../drawing/SheetDrawing";
 import { boxOf } from "../drawing/placing";
 import type { Box as Millimetres } from "../drawing/geometry";
 import { Choice } from "../shell/Choice";
 import { useWidth } from "../shell/useWidth";
 import { numerals, paper } from "../theme/tokens";
-import { type Preview, previewOf, useLights, useMaterials } from "./queries";
-import { type PlanStage, askAt } from "./told";
+import { type Preview, previewOf, useLights, useMaterials, useRestoratives } from "./queries";
+import { askAt } from "./told";
 import { type Comparison, type Variant, variantsOf } from "./variants";
 
 const MOST = 4;
 const DRAWN_PX = 232;
 
 interface Props {
+  restorationId: number;
   data: Case;
-  comparisons: readonly Comparison[];
-  stages: readonly PlanStage[];
-  onTake: (path: string, value: unknown) => void;
+  plan: Plan;
+  onTake: (variant: Variant) => void;
   onClose: () => void;
 }
 
 /** The same cavity, planned in up to four ways beside each other, drawn to one scale. */
-export function Compare({ data, comparisons, stages, onTake, onClose }: Props) {
+export function Compare({ restorationId, data, plan, onTake, onClose }: Props) {
+  const { stages, comparisons = [] } = plan;
   const [asked, setAsked] = useState("");
   const [start] = useState(data);
   const lights = useLights().data ?? [];
   const materials = useMaterials().data ?? [];
-  const ways = (of: Comparison) => variantsOf(of, start, askAt(stages, of.path), lights, materials);
+  const weighed = plan.decisions.find((d) => d.options?.length);
+  const chosen = weighed?.chosen ?? "";
+  const others = (weighed?.options ?? []).filter(
+    (o) => o.can_be_planned && !o.is_stopped && o.name !== chosen,
+  );
+  const told = useRestoratives(restorationId, start, others);
+  const restoratives = [{ name: chosen, case_part: {} }, ...told];
+  const ways = (of: Comparison) =>
+    variantsOf(of, start, askAt(stages, of.path), lights, materials, restoratives);
   // What there is only one of is not offered.
   const offered = comparisons.filter((one) => ways(one).length > 1);
   const taken = offered.find(({ path }) => path === asked) ?? offered[0];
@@ -81,7 +90,7 @@ export function Compare({ data, comparisons, stages, onTake, onClose }: Props) {
             error={answers[i]?.error?.message}
             plans={plans}
             onTake={() => {
-              onTake(variant.path, variant.value);
+              onTake(variant);
               onClose();
             }}
           />
@@ -138,6 +147,7 @@ function Column({ variant, preview, error, plans, onTake }: ColumnProps) {
         </Box>
       )}
       <Figures preview={preview} plans={plans} />
+      <Wanting preview={preview} />
       <Box sx={{ p: 1.5 }}>
         <Button
           fullWidth
@@ -147,6 +157,23 @@ function Column({ variant, preview, error, plans, onTake }: ColumnProps) {
         >
           Use this plan
         </Button>
+      </Box>
+    </Box>
+  );
+}
+
+/** What the cavity lacks for it, and how many steps it takes. */
+function Wanting({ preview }: { preview: Preview | null }) {
+  if (!preview?.plan) return null;
+  const { checks, steps } = preview.plan;
+  const lacking = checks.filter((check) => check.verdict !== "pass");
+  return (
+    <Box sx={{ px: 1.5, pt: 1, fontSize: 15 }}>
+      {steps.length} steps
+      <Box component="ul" aria-label="What it lacks" sx={{ m: 0, pl: 2.5 }}>
+        {lacking.map((check) => (
+          <li key={check.topic}>{check.title}</li>
+        ))}
       </Box>
     </Box>
   );

@@ -5,6 +5,7 @@ import type { Problem, Schemas } from "../api/client";
 import { useHeldText } from "../drawing/glimpses";
 import { apart, numerals, paper } from "../theme/tokens";
 import { LampPicker } from "./LampPicker";
+import { PartChips } from "./PartChips";
 import { type Draft, type DraftActions, type Known, knownOf, textOf } from "./useDraft";
 import { LIGHT } from "./told";
 
@@ -15,10 +16,25 @@ interface Props {
   draft: Draft;
   actions: DraftActions;
   problems: Problem[];
+  /** The part whose sizes are shown, where there are many. */
+  part: string | null;
+  onPart: (part: string) => void;
 }
 
+/** Up to so many sizes are shown at once; of more, those of a part. */
+const MANY = 10;
+
 /** The measurements, each with how it is known and what is wrong with it, and the lamp. */
-export function FieldStrip({ measurements, draft, actions, problems }: Props) {
+export function FieldStrip({ measurements, draft, actions, problems, part, onPart }: Props) {
+  const parts = [...new Set(measurements.map((field) => field.part))];
+  const isWrong = (field: Measured) => problems.some((p) => p.path === field.path);
+  const wrong = measurements.find(isWrong);
+  const isTaken = measurements.some((field) => field.part === part);
+  const taken = isTaken && part ? part : (wrong?.part ?? parts[0] ?? "");
+  const hasChips = measurements.length > MANY;
+  const shown = hasChips
+    ? measurements.filter((field) => field.part === taken || isWrong(field))
+    : measurements;
   return (
     <Box
       sx={{
@@ -28,7 +44,8 @@ export function FieldStrip({ measurements, draft, actions, problems }: Props) {
         alignItems: "start",
       }}
     >
-      {measurements.map((field) => (
+      {hasChips && <PartChips parts={parts} taken={taken} onTake={onPart} />}
+      {shown.map((field) => (
         <Measurement
           key={field.path}
           {...field}
@@ -45,7 +62,7 @@ export function FieldStrip({ measurements, draft, actions, problems }: Props) {
       <LampPicker
         data={draft.data}
         isWanted={problems.some((p) => p.path === LIGHT)}
-        onPick={(part) => actions.set(LIGHT, part)}
+        onPick={(light) => actions.set(LIGHT, light)}
       />
     </Box>
   );

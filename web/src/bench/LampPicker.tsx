@@ -11,7 +11,7 @@ interface Props {
   data: Case;
   /** Whether a plan waits for one that the case does not have yet. */
   isWanted: boolean;
-  onPick: (part: unknown) => void;
+  onPick: (light: Light | undefined) => void;
 }
 
 /** Which of the practice's curing lights the plan goes by. */
@@ -37,7 +37,9 @@ export function LampPicker({ data, isWanted, onPick }: Props) {
             label="Curing light"
             value={light?.name ?? ""}
             options={options}
-            onChange={(name) => onPick(lights.data.find((l) => l.name === name)?.case_part)}
+            onChange={(name) =>
+              onPick(lights.data.find((l) => l.name === name)?.case_part as Light | undefined)
+            }
           />
         </div>
         {light && lamp && lamp.output_modes.length > 0 && (

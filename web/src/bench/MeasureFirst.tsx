@@ -49,7 +49,13 @@ function swayInWords(sway: Sway): string {
   const [fewest = 0, all = 0] = sway.increments;
   const none = sway.no_plan_at.map((v) => withUnit(String(v), sway.unit)).join(" and ");
   const light = least === most ? "" : ` moves the light from ${least} to ${most} s`;
+  const [few = 0, many = 0] = sway.supplies ?? [];
+  const mixed =
+    few === many ? "" : `${light ? " and" : " moves"} the capsules from ${few} to ${many}`;
   const cut =
-    fewest === all ? "" : `${light ? " and" : " moves"} the increments from ${fewest} to ${all}`;
-  return `${range}${none ? ` leaves no plan at ${none}${light || cut ? "," : ""}` : ""}${light}${cut}.`;
+    fewest === all
+      ? ""
+      : `${light || mixed ? " and" : " moves"} the increments from ${fewest} to ${all}`;
+  const told = `${light}${mixed}${cut}`;
+  return `${range}${none ? ` leaves no plan at ${none}${told ? "," : ""}` : ""}${told}.`;
 }

@@ -11,6 +11,7 @@ import { type Sheet, scaleFor } from "../drawing/geometry";
 import { useWidth } from "../shell/useWidth";
 import { paper } from "../theme/tokens";
 import { Portion } from "./Portion";
+import { Nib } from "./Nib";
 import { valueAt, withValue } from "./paths";
 import { useLightLines } from "./queries";
 import type { Draft, DraftActions, Reach } from "./useDraft";
@@ -77,7 +78,7 @@ export function Picture({
     const held = { path, text: value.toFixed(1) };
     const giveUp = () => actions.type(path, held.text);
     const data = withValue(draft.data, path, value);
-    if (glimpses?.isReady && preview.isCurrent) glimpses.ask({ data, held, giveUp });
+    if (glimpses?.isReady && preview.isCurrent) void glimpses.ask({ data, held, giveUp });
     else startTransition(giveUp);
   }
 
@@ -132,6 +133,7 @@ export function Picture({
                   selected={increment}
                   frame={frameFor(placed)}
                 />
+                <Nib plan={plan} order={increment} sheet={pane.sheet} frame={frameFor(placed)} />
                 <NewestDimensions
                   view={pane.sheet.view}
                   // On a phone the labels would hide the tooth; the fields below say the same.

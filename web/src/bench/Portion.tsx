@@ -20,6 +20,13 @@ const LINES =
 
 type Increment = Plan["increments"][number];
 
+const DOING = { cured: "Light-cure", set: "Place", condensed: "Condense" };
+
+/** Returns what the lines in the drawing say of an increment that is lit. */
+function linesOf({ detail }: Increment): string {
+  return detail.kind === "cured" ? LINES : "";
+}
+
 /** Returns the curing cycles of an increment, and from where when it is not from occlusal alone. */
 function lightOf({ detail }: Increment): string {
   if (detail.kind !== "cured") return "";
@@ -87,8 +94,10 @@ export const Portion = memo(function Portion({ plan, selected, onSelect }: Props
               </Box>
             )}
             <Why
-              title={`Light-cure the ${one.name}`}
-              how={`${one.reasons.map((reason) => reason.text).join(" ")}\n${LINES}`}
+              title={`${DOING[one.detail.kind]} the ${one.name}`}
+              how={[one.reasons.map((reason) => reason.text).join(" "), linesOf(one)]
+                .filter(Boolean)
+                .join("\n")}
               rules={rulesOf(one, everywhere?.rules ?? [])}
               inputs={everywhere?.inputs ?? []}
             />

@@ -1,5 +1,5 @@
 import Box from "@mui/material/Box";
-import { type ComponentProps, useId, useRef, useState } from "react";
+import { type ComponentProps, Fragment, useId, useRef, useState } from "react";
 import { flushSync } from "react-dom";
 import type { Problem } from "../api/client";
 import { TextButton } from "../shell/TextButton";
@@ -9,9 +9,10 @@ import { CuspPicker } from "./CuspPicker";
 import { AnestheticPicker } from "./AnestheticPicker";
 import { FeaturePicker } from "./FeaturePicker";
 import { TeethPicker } from "./TeethPicker";
+import { WhatWouldHold } from "./WhatWouldHold";
 import { Pick, Typed } from "./entries";
 import type { Ask } from "./told";
-import { type Draft, type DraftActions, textOf } from "./useDraft";
+import { type Answer, type Draft, type DraftActions, textOf } from "./useDraft";
 
 interface Props {
   asks: readonly Ask[];
@@ -20,11 +21,20 @@ interface Props {
   problems: Problem[];
   /** The cusps of the tooth, where they are known. */
   cusps?: string[];
+  /** Whether more is wanted to hold the restoration. */
+  wantsHold?: boolean;
 }
 
 /** What a stage asks for: the few that decide, the rest folded away. What nobody has told stands in a dashed
  *  frame, as the plan takes it, with a question mark. */
-export function StageInputs({ asks, draft, actions, problems, cusps = [] }: Props) {
+export function StageInputs({
+  asks,
+  draft,
+  actions,
+  problems,
+  cusps = [],
+  wantsHold = false,
+}: Props) {
   const [isOpen, setIsOpen] = useState(false);
   const group = useRef<HTMLDivElement>(null);
   const folded = asks.filter((ask) => ask.is_folded);
@@ -56,14 +66,16 @@ export function StageInputs({ asks, draft, actions, problems, cusps = [] }: Prop
               actions={actions}
             />
           ) : input.kind === "features" ? (
-            <FeaturePicker key={input.name} ask={input} draft={draft} actions={actions} />
+            <Fragment key={input.name}>
+              <FeaturePicker ask={input} draft={draft} actions={actions} />
+              {wantsHold && <WhatWouldHold draft={draft} actions={actions} />}
+            </Fragment>
           ) : input.kind === "teeth" ? (
             <TeethPicker key={input.path} ask={input} draft={draft} actions={actions} />
           ) : input.kind === "anesthetics" ? (
             <AnestheticPicker
               key={input.path}
               name={input.name}
-              path={input.path}
               draft={draft}
               actions={actions}
               problems={problems}
@@ -170,7 +182,7 @@ function Entry({ input, draft, actions, frame }: EntryProps) {
     <Pick
       {...frame}
       value={typeof value === "boolean" ? (value ? "yes" : "no") : String(value ?? "")}
-      onChange={(e) => actions.set(path, meant(input, e.target.value))}
+      onChange={(e) => actions.answer(input, meant(input, e.target.value))}
     >
       {options.map(([code, name]) => (
         <option key={code} value={code}>
@@ -210,7 +222,7 @@ function untold({ taken, is_wanted, is_assumed, kind }: Ask): string {
   return isGuess && !taken.startsWith("by ") && taken !== "not recorded" ? `${taken}?` : taken;
 }
 
-function meant(input: OneProps["input"], picked: string): unknown {
+function meant(input: OneProps["input"], picked: string): Answer {
   if (input.kind === "yes") return picked === "" ? undefined : picked === "yes";
   return picked === "" ? undefined : picked;
 }

@@ -5,6 +5,7 @@ import type { Plan, Problem, Schemas } from "../api/client";
 import { TextButton } from "../shell/TextButton";
 import { paper } from "../theme/tokens";
 import { Options } from "./Options";
+import { Increments } from "./Increments";
 import { StageInputs } from "./StageInputs";
 import { CheckLines } from "./Reckoning";
 import { Why } from "./Why";
@@ -17,8 +18,15 @@ interface Props {
   draft: Draft;
   actions: DraftActions;
   problems: Problem[];
+  increment: number | null;
+  onIncrement: (order: number) => void;
   onClose: () => void;
 }
+
+/** The stage at which increments are placed. */
+const PLACING = "build";
+/** What is held against the retention that lost cusps ask for. */
+const RETENTION = "prepare.retention";
 
 /** What a stage asks for, and what was decided at it, with every reason. */
 export function StageNotes({
@@ -28,6 +36,8 @@ export function StageNotes({
   draft,
   actions,
   problems,
+  increment,
+  onIncrement,
   onClose,
 }: Props) {
   const own = plan.stages.find((s) => s.id === stage);
@@ -66,7 +76,11 @@ export function StageNotes({
         actions={actions}
         problems={problems}
         cusps={plan.geometry.cusps}
+        wantsHold={stageChecks.some((c) => c.topic === RETENTION && c.verdict !== "pass")}
       />
+      {stage === PLACING && plan.increments.length > 1 && (
+        <Increments increments={plan.increments} selected={increment} onSelect={onIncrement} />
+      )}
       {stageChecks.length > 0 && (
         <Box
           component="ul"

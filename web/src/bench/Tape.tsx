@@ -58,6 +58,8 @@ export const Tape = memo(function Tape({
   const unit = Math.max((width - 16) / Math.max(last - first, 60), 0.2);
   const x = (seconds: number) => (seconds - first) * unit;
   const every = unit * 60 > 56 ? 1 : unit * 60 > 28 ? 2 : 5;
+  // What is told first stands over the lanes, with its words.
+  const above = brackets.some((one) => one.kind === "dry") ? "dry" : "working";
   const minutes = [];
   for (let m = Math.ceil(first / 60); m * 60 <= last; m++) if (m % every === 0) minutes.push(m);
   return (
@@ -153,7 +155,7 @@ export const Tape = memo(function Tape({
               key={bracket.from + bracket.to}
               bracket={bracket}
               steps={shown}
-              row={bracket.kind === "dry" ? 0 : 1}
+              row={bracket.kind === above ? 0 : 1}
               x={x}
             />
           ))}
@@ -310,7 +312,12 @@ function Block({ step, x, y, width, isFirst, isOn, onPick, onPoint }: BlockProps
   );
 }
 
-const BRACKET_COLOURS = { dry: paper.brick, working: paper.verdigris, setting: paper.ink };
+const BRACKET_COLOURS = {
+  dry: paper.brick,
+  working: paper.verdigris,
+  setting: paper.ink,
+  carving: paper.ochre,
+};
 
 /** What holds from the end of one step to the end of another, over the lanes; the later ones lower. */
 function Bracketed({ bracket, steps, row, x }: BracketedProps) {

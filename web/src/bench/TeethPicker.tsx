@@ -16,8 +16,8 @@ export function TeethPicker({ ask, draft, actions }: Props) {
     name,
     isTaken: taken.includes(value),
     onToggle: () =>
-      actions.set(
-        ask.path,
+      actions.answer(
+        ask,
         taken.includes(value) ? taken.filter((one) => one !== value) : [...taken, value],
       ),
   }));

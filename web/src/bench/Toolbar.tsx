@@ -66,7 +66,7 @@ export function Toolbar({
           options={technique.options ?? []}
           onChange={(value) => {
             onTechnique();
-            actions.set(TECHNIQUE, value);
+            actions.answer(technique, value);
           }}
         />
       )}

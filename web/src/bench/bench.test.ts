@@ -3,7 +3,7 @@ import { describe, expect, it } from "vitest";
 import type { Case } from "../api/client";
 import { type Cusp, coverOf, withCover } from "./cover";
 import { withToggled, withoutStrays } from "./features";
-import { valueAt, withValue } from "./paths";
+import { type CasePath, type CaseValue, valueAt, withValue } from "./paths";
 import { knownOf, textOf, useDraft } from "./useDraft";
 
 const CASE = {
@@ -32,7 +32,23 @@ const CASE = {
 } as unknown as Case;
 const HEIGHT = "preparation.parts[1].height_mm";
 
+/** Returns whether a path may be set to a value; what the schema forbids does not compile. */
+function allows<Path extends CasePath>(path: Path, value: CaseValue<Path>) {
+  return [path, value].length === 2;
+}
+
 describe("paths", () => {
+  it("are those of the schema, with its values", () => {
+    expect(allows("restoration.technique", "oblique")).toBe(true);
+    expect(allows("preparation.parts[2].tip_mm", 1.5)).toBe(true);
+    // @ts-expect-error a technique is no number
+    allows("restoration.technique", 3);
+    // @ts-expect-error nor is a length a word
+    allows("preparation.parts[2].tip_mm", "deep");
+    // @ts-expect-error and nothing is called so
+    allows("preparation.parts[2].tip_inch", 1.5);
+  });
+
   it("read what they name, and nothing where there is nothing", () => {
     expect(valueAt(CASE, HEIGHT)).toBe(4.5);
     expect(valueAt(CASE, "restoration.composites[0].name")).toBe("Skarv body");

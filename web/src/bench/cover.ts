@@ -1,4 +1,5 @@
 import type { Case } from "../api/client";
+import type { CasePath } from "./paths";
 
 type Part = Case["preparation"]["parts"][number];
 type Cover = Extract<Part, { kind: "cusp_reduction" }>;
@@ -13,7 +14,7 @@ export function coverOf(data: Case): Cover | undefined {
 
 /** Returns the parts of a case with these cusps taken down, none where there are none, and the paths of what
  *  nobody has measured yet. */
-export function withCover(data: Case, cusps: Cusp[]): { parts: Part[]; estimated?: string[] } {
+export function withCover(data: Case, cusps: Cusp[]): { parts: Part[]; estimated?: CasePath[] } {
   const { parts } = data.preparation;
   const cover = coverOf(data);
   if (cusps.length === 0) return { parts: parts.filter((part) => part !== cover) };

@@ -1,4 +1,5 @@
 import type { Case, Schemas } from "../api/client";
+import type { CasePath } from "./paths";
 
 type Part = Case["preparation"]["parts"][number];
 
@@ -7,13 +8,13 @@ type Part = Case["preparation"]["parts"][number];
 export function withToggled(
   data: Case,
   { part, cut_at }: Schemas["Choice"],
-): { parts: Part[]; estimated?: string[] } {
+): { parts: Part[]; estimated?: CasePath[] } {
   const { parts } = data.preparation;
   if (cut_at != null) return { parts: parts.filter((_, at) => at !== cut_at) };
   const sizes = Object.keys(part ?? {}).filter((name) => name.endsWith("_mm"));
   return {
     parts: [...parts, part as Part],
-    estimated: sizes.map((name) => `preparation.parts[${parts.length}].${name}`),
+    estimated: sizes.map((name) => `preparation.parts[${parts.length}].${name}` as CasePath),
   };
 }
 

@@ -2,6 +2,7 @@ import {
   keepPreviousData,
   queryOptions,
   useMutation,
+  useQueries,
   useQuery,
   useQueryClient,
 } from "@tanstack/react-query";
@@ -93,6 +94,13 @@ export function useHoldLessons(draft: Case, isWanted: boolean) {
   );
 }
 
+/** What could be cut besides to hold a draft's restoration. */
+export function useDesigns(draft: Case, isWanted: boolean) {
+  return useOfDraft("designs", draft, isWanted, undefined, (body) =>
+    unwrap(client.POST("/api/designs", { body })),
+  );
+}
+
 /** Which solids of a draft can be had as files. */
 export function useShapes(draft: Case, isWanted: boolean) {
   return useOfDraft("shapes", draft, isWanted, keepPreviousData, (body) =>
@@ -140,6 +148,27 @@ export function useRestorative(id: number) {
           body: { ...bodyOf(data), material },
         }),
       ),
+  });
+}
+
+/** What a case asks of each of several restoratives; of those that have been answered. */
+export function useRestoratives(id: number, data: Case, options: readonly Schemas["Option"][]) {
+  const answers = useQueries({
+    queries: options.map(({ id: material }) => ({
+      queryKey: [...keys.ofDraft("restoratives", data), material],
+      staleTime: Infinity,
+      queryFn: () =>
+        unwrap(
+          client.POST("/api/restorations/{restoration_id}/restorative", {
+            params: { path: { restoration_id: id } },
+            body: { ...bodyOf(data), material },
+          }),
+        ),
+    })),
+  });
+  return options.flatMap(({ name }, i) => {
+    const case_part = answers[i]?.data?.restoration as Record<string, unknown> | undefined;
+    return case_part ? [{ name, case_part }] : [];
   });
 }
 

@@ -1,7 +1,7 @@
 import { useMemo, useReducer } from "react";
 import type { Case } from "../api/client";
 import { numberIn } from "../shell/numbers";
-import { valueAt, withValue } from "./paths";
+import { type CasePath, type CaseValue, valueAt, withValue } from "./paths";
 
 export type Known = "measured" | "estimated";
 
@@ -18,7 +18,9 @@ export interface DraftActions {
   /** Takes words as they are typed, within the gesture at hand. */
   write: (path: string, words: string) => void;
   /** Sets a value; what lies at further paths within it is estimated. */
-  set: (path: string, value: unknown, estimated?: string[]) => void;
+  set: <Path extends CasePath>(path: Path, value: CaseValue<Path>, estimated?: CasePath[]) => void;
+  /** Answers what a plan asks, at the path that it asks for. */
+  answer: (asked: Asked, value: Answer) => void;
   replace: (data: Case) => void;
   toggleKnown: (path: string) => void;
   markMeasured: (path: string) => void;
@@ -27,6 +29,13 @@ export interface DraftActions {
   undo: () => void;
   redo: () => void;
 }
+
+/** What a plan asks for, or can be compared by. */
+interface Asked {
+  path: string;
+}
+
+export type Answer = string | number | boolean | string[] | object | null | undefined;
 
 /** Whether there is anything to undo or to redo. */
 export interface Reach {
@@ -133,6 +142,7 @@ export function useDraft(start: Case): [Draft, DraftActions, Reach] {
       type: (path, text) => dispatch({ kind: "type", path, text }),
       write: (path, words) => dispatch({ kind: "write", path, words }),
       set: (path, value, estimated) => dispatch({ kind: "set", path, value, estimated }),
+      answer: ({ path }, value) => dispatch({ kind: "set", path, value }),
       replace: (data) => dispatch({ kind: "replace", data }),
       toggleKnown: (path) => dispatch({ kind: "known", path }),
       markMeasured: (path) => dispatch({ kind: "known", path, known: "measured" }),

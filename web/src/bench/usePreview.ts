@@ -1,6 +1,7 @@
 import { type QueryClient, useQueryClient } from "@tanstack/react-query";
-import { startTransition, useEffect, useRef, useState } from "react";
+import { startTransition, useEffect, useState } from "react";
 import { ApiError, type Case, type Problem, type Schemas } from "../api/client";
+import type { Newest } from "../shell/newest";
 import { type Preview, previewOf } from "./queries";
 
 /** The plan of a draft: the newest answer, the last good one, and what is wrong with the draft. */
@@ -22,43 +23,29 @@ interface Answer {
   error: ApiError | null;
 }
 
+/** Who asks for the plan of the page, among those that take turns. */
+const PAGE = {};
+
 /**
- * Plans the draft as it stands. One request is in flight; once it is answered the newest draft is
- * asked for, whatever came between. A draft that can't be planned keeps the last good picture. What
- * is answered is shown when there is time between two frames of a drag. `rest` resolves once nothing else
- * that plans is in flight.
+ * Plans the draft as it stands, in turn with whatever else plans it. A draft that can't be planned keeps the
+ * last good picture. What is answered is shown when there is time between two frames of a drag.
  */
-export function usePreview(draft: Case, rest: () => Promise<void>): Previewed {
+export function usePreview(draft: Case, previews: Newest): Previewed {
   const queries = useQueryClient();
   const [answer, setAnswer] = useState<Answer | null>(null);
   const [last, setLast] = useState<{ good: Preview | null; data: Case }>({
     good: null,
     data: draft,
   });
-  const newest = useRef(draft);
-  const isAsking = useRef(false);
   useEffect(() => {
-    async function keepUp() {
-      isAsking.current = true;
-      try {
-        let asked: Case | null = null;
-        while (asked !== newest.current) {
-          asked = newest.current;
-          await rest();
-          const got = await ask(queries, asked);
-          startTransition(() => {
-            setAnswer(got);
-            if (got.preview?.plan) setLast({ good: got.preview, data: got.asked });
-          });
-        }
-      } finally {
-        // At once with the last look at the newest draft: one that comes later must ask by itself.
-        isAsking.current = false;
-      }
-    }
-    newest.current = draft;
-    if (!isAsking.current) void keepUp();
-  }, [draft, queries, rest]);
+    void previews.ask(PAGE, async () => {
+      const got = await ask(queries, draft);
+      startTransition(() => {
+        setAnswer(got);
+        if (got.preview?.plan) setLast({ good: got.preview, data: got.asked });
+      });
+    });
+  }, [draft, queries, previews]);
   const isAnswered = answer?.asked === draft;
   return {
     ...last,

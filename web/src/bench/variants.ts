@@ -1,6 +1,7 @@
 import type { Case, Schemas } from "../api/client";
 import { valueAt, withValue } from "./paths";
 import { type Ask, lightOf } from "./told";
+import type { Answer } from "./useDraft";
 
 export type Comparison = Schemas["Comparison"];
 
@@ -8,7 +9,7 @@ export type Comparison = Schemas["Comparison"];
 export interface Variant {
   name: string;
   path: string;
-  value: unknown;
+  value: Answer;
   isOwn: boolean;
   data: Case;
 }
@@ -25,9 +26,10 @@ export function variantsOf(
   ask: Ask | undefined,
   lights: readonly Named[],
   materials: readonly Named[],
+  restoratives: readonly Named[] = [],
 ): Variant[] {
-  const own = valueAt(data, path);
-  const made = (name: string, value: unknown, isOwn: boolean) => ({
+  const own = valueAt(data, path) as Answer;
+  const made = (name: string, value: Answer, isOwn: boolean) => ({
     name,
     path,
     value,
@@ -45,6 +47,9 @@ export function variantsOf(
     case "light":
       if (!lightOf(data)) return [];
       return lights.map((l) => made(l.name, l.case_part, l.name === lightOf(data)?.name));
+    case "restorative":
+      // The first is its own.
+      return restoratives.map((r, i) => made(r.name, i === 0 ? own : r.case_part, i === 0));
     case "material": {
       const names = ((own ?? []) as Named[]).map((m) => m.name).join();
       return materials.map((m) => made(m.name, [m.case_part], m.name === names));

@@ -12,6 +12,7 @@ import { PauseButton, Paused } from "./Pause";
 import { MiniSection } from "./MiniSection";
 import { Progress } from "./Progress";
 import { Scan } from "./Scan";
+import { Beat } from "./Beat";
 import { Timer } from "./Timer";
 import { HandOver } from "./HandOver";
 import { TeacherPasses } from "./Hold";
@@ -79,7 +80,11 @@ function Chair({ run, controls }: { run: Run; controls: RunControls }) {
             mt: 2,
           }}
         >
-          <Timer step={step} state={state} sound={sound} />
+          {step.rhythm ? (
+            <Beat step={step} rhythm={step.rhythm} state={state} sound={sound} />
+          ) : (
+            <Timer step={step} state={state} sound={sound} />
+          )}
           <MiniSection run={run} step={step} />
         </Box>
       </Box>
@@ -259,6 +264,12 @@ function Notice({ colour, children }: { colour: string; children: ReactNode }) {
   );
 }
 
+/** Whether a dam is on: placed, and not taken off yet. */
+function isDammed({ sequence, state }: Run): boolean {
+  const done = sequence.slice(0, state.index);
+  return done.includes("isolate.dam") && !done.includes("isolate.dam_off");
+}
+
 interface ActionsProps {
   run: Run;
   step: Step;
@@ -311,11 +322,22 @@ function Actions({ run, step, isLast, controls }: ActionsProps) {
         <ChairButton small keyName="W" disabled={!step.wet} onPress={() => press("got_wet")}>
           contaminated
         </ChairButton>
-        <Deeper
-          run={run}
-          disabled={state.has_placed || controls.unsent > 0}
-          onDeeper={(path, value) => press("deeper", { path, value })}
-        />
+        {step.stale ? (
+          <ChairButton small colour={night.stop} keyName="O" onPress={() => press("mix_too_old")}>
+            mix too old
+          </ChairButton>
+        ) : (
+          <Deeper
+            run={run}
+            disabled={state.has_placed || controls.unsent > 0}
+            onDeeper={(path, value) => press("deeper", { path, value })}
+          />
+        )}
+        {isDammed(run) && (
+          <ChairButton small disabled={state.dam_torn} onPress={() => press("dam_torn")}>
+            {state.dam_torn ? "dam to renew" : "dam torn"}
+          </ChairButton>
+        )}
         <Scan run={run} onScan={(text) => press("lot_scanned", { text })} />
         <PauseButton run={run} onPause={(reason) => press("paused", { reason })} />
       </Box>

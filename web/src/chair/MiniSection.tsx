@@ -40,7 +40,7 @@ export function MiniSection({ run, step }: { run: Run; step: Step }) {
   );
   const done = new Set(run.sequence.slice(0, run.state.index));
   const lit = (order: number) =>
-    run.steps.some((s) => s.increment === order && s.light && done.has(s.id));
+    run.steps.some((s) => s.increment === order && (s.light || s.rhythm) && done.has(s.id));
   return (
     <svg
       viewBox={`0 0 ${WIDTH} ${HEIGHT}`}

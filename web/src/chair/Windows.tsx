@@ -35,7 +35,9 @@ function Window({ window, step, steps, state, sound }: Props & { window: Schemas
     <Box data-window={window.step} sx={{ my: 2 }}>
       <Box sx={{ display: "flex", justifyContent: "space-between", gap: 2, ...numerals }}>
         <span>
-          {isOver ? "Exposed too long: discard, dispense fresh" : "Open to the light for"}
+          {isOver
+            ? window.late || "Exposed too long: discard, dispense fresh"
+            : window.text || "Open to the light for"}
         </span>
         <strong style={{ whiteSpace: "nowrap", color: colour }}>
           {isOver ? `${-left} s over` : `${left} s more`}

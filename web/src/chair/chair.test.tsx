@@ -217,6 +217,7 @@ function stateAt(step: string, changes: Partial<RunState> = {}): RunState {
     paused_why: "",
     paused_s: 0,
     has_placed: false,
+    dam_torn: false,
     lots: [],
     remedy: "",
     finished: false,
@@ -226,16 +227,23 @@ function stateAt(step: string, changes: Partial<RunState> = {}): RunState {
   };
 }
 
-function stepOf(id: string, check: object | null = null, redo: string[] = []): Step {
+function stepOf(
+  id: string,
+  check: object | null = null,
+  redo: string[] = [],
+  more: { stale?: string[] | null; hold?: string | null } = {},
+): Step {
   const words = { question: "In order?", remedy: "Do it again.", ...check };
   const wet = { redo, reason: { code: "wet", params: {}, text: "Dry it." } };
-  return { id, actor: "dentist", check: check && words, wet } as unknown as Step;
+  const stale = more.stale && { ...wet, redo: more.stale };
+  const rest = { stale, hold: more.hold };
+  return { id, actor: "dentist", check: check && words, wet, ...rest } as unknown as Step;
 }
 
 describe("the fold", () => {
   it.each(folds.cases)("as the server's: $name", (expected) => {
-    const steps = folds.steps.map((s) => stepOf(s.id, s.check, s.redo));
-    let state = stateAt("dam", { count: steps.length });
+    const steps = folds.steps.map((s) => stepOf(s.id, s.check, s.redo, s));
+    let state = stateAt("isolate.dam", { count: steps.length });
     for (const kind of expected.kinds) {
       const event = eventFor(state.step_id, { kind: kind as Kind });
       state = advanced(steps, state, event) ?? state;

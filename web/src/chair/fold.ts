@@ -23,22 +23,25 @@ export function advanced(steps: Step[], state: RunState, event: RunEvent): RunSt
     const seconds = (Date.parse(event.client_wall) - Date.parse(state.paused_at ?? "")) / 1000;
     return { ...next, paused_at: null, paused_why: "", paused_s: state.paused_s + seconds };
   }
+  if (event.kind === "dam_torn") return { ...next, dam_torn: true };
   // What its code says the server reads; here it only counts as sent.
   if (event.kind === "lot_scanned") return next;
   const moved = { ...next, step_began: event.client_wall, paused_s: 0, remedy: "" };
   switch (event.kind) {
     case "step_done":
     case "check_passed":
-      return placed(sequence, forward(moved));
+      return placed(sequence, forward(sequence, moved));
     case "step_back":
       return placed(sequence, back(moved));
     case "check_failed": {
       const failed = { ...moved, remedy: step.check?.remedy ?? "" };
       return placed(sequence, againFrom(sequence, failed, step.check?.back_to ?? null));
     }
-    case "got_wet": {
-      const wet = { ...moved, remedy: step.wet?.reason.text ?? "" };
-      return placed(sequence, detoured(wet, step.wet?.redo ?? []));
+    case "got_wet":
+    case "mix_too_old": {
+      const undone = event.kind === "got_wet" ? step.wet : step.stale;
+      const undoing = { ...moved, remedy: undone?.reason.text ?? "" };
+      return placed(sequence, detoured(undoing, undone?.redo ?? []));
     }
     case "finished":
       return { ...moved, finished: true };
@@ -63,6 +66,8 @@ function fits(state: RunState, step: Step, event: RunEvent): boolean {
       return atEnd && !step.check;
     case "got_wet":
       return Boolean(step.wet);
+    case "mix_too_old":
+      return Boolean(step.stale);
     default:
       return true;
   }
@@ -74,12 +79,25 @@ function placed(sequence: Step[], state: RunState): RunState {
   return { ...state, step_id };
 }
 
-function forward(state: RunState): RunState {
-  if (state.detour.length === 0)
-    return { ...state, index: Math.min(state.index + 1, state.count - 1) };
+const DAM = "isolate.dam";
+
+function forward(sequence: Step[], state: RunState): RunState {
+  if (state.detour.length === 0) {
+    const index = Math.min(state.index + 1, state.count - 1);
+    return state.dam_torn && renewsDam(sequence.slice(index))
+      ? detoured({ ...state, index, dam_torn: false }, [DAM])
+      : { ...state, index };
+  }
   return state.detour_at + 1 < state.detour.length
     ? { ...state, detour_at: state.detour_at + 1 }
     : { ...state, detour: [], detour_at: 0 };
+}
+
+/** Whether a torn dam is renewed now: before the work is looked over, or at once where the dam comes off before. */
+function renewsDam(ahead: Step[]): boolean {
+  const off = ahead.findIndex((step) => step.id === `${DAM}_off`);
+  const on = off < 0 ? ahead : ahead.slice(0, off);
+  return Boolean(ahead[0]?.hold) || !on.some((step) => step.hold);
 }
 
 function back(state: RunState): RunState {

@@ -22,6 +22,9 @@ export function eventOf(key: string, hasCheck: boolean, isLast: boolean): Kind |
     case "w":
     case "W":
       return "got_wet";
+    case "o":
+    case "O":
+      return "mix_too_old";
     default:
       return null;
   }

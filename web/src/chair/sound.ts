@@ -1,7 +1,7 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 
 /** What a tone tells, as the pitches (Hz) that sound one after the other. */
-const TONES = { over: [880, 880], closing: [660, 520] } as const;
+const TONES = { over: [880, 880], closing: [660, 520], beat: [440] } as const;
 const LONG_S = 0.16;
 const SOFT = 0.2;
 

@@ -1,18 +1,18 @@
 import type { Look } from "./paint";
 import { painted } from "./painter";
 import { type Unpainted, fit } from "./painting";
+import { Newest } from "../shell/newest";
 
 /** A canvas that shows the newest look asked for; one picture is painted at a time. */
 export class Easel {
-  private next: Look | null = null;
   private newest: Look | null = null;
-  private isPainting = false;
+  private readonly pictures = new Newest();
 
   constructor(private readonly canvas: HTMLCanvasElement) {}
 
   show(look: Look) {
-    this.newest = this.next = look;
-    if (!this.isPainting) void this.keepUp();
+    this.newest = look;
+    void this.pictures.ask(this, () => this.paint(look));
   }
 
   /** Shows again what was last asked for. */
@@ -43,18 +43,10 @@ export class Easel {
     this.count();
   }
 
-  private async keepUp() {
-    this.isPainting = true;
-    try {
-      for (let look = this.next; look; look = this.next) {
-        this.next = null;
-        const picture = (await painted({ look }))?.pictures[0];
-        if (picture) this.hang(picture);
-        else this.paintHere(look);
-      }
-    } finally {
-      this.isPainting = false;
-    }
+  private async paint(look: Look) {
+    const picture = (await painted({ look }))?.pictures[0];
+    if (picture) this.hang(picture);
+    else this.paintHere(look);
   }
 
   /** For a browser that can't paint anywhere else. */

@@ -1,5 +1,6 @@
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import type { Case } from "../api/client";
+import { Newest } from "../shell/newest";
 import type { Easel } from "./easel";
 import type { Painted, Unpainted } from "./painting";
 import { glimpseOf } from "./painting";
@@ -66,9 +67,9 @@ describe("Glimpses", () => {
 
   it("asks for one value at a time, then for the newest", async () => {
     const { easel: one, done } = easel();
-    const glimpses = new Glimpses();
+    const glimpses = new Glimpses(new Newest());
     glimpses.hold(one);
-    for (const height of ["4.6", "4.7", "4.8"]) glimpses.ask({ data: caseOf(height) });
+    for (const height of ["4.6", "4.7", "4.8"]) void glimpses.ask({ data: caseOf(height) });
     expect(painter.asked).toEqual(["4.6"]);
     await answer(made("4.6", 60));
     expect(painter.asked).toEqual(["4.6", "4.8"]);
@@ -79,46 +80,47 @@ describe("Glimpses", () => {
   });
 
   it("keeps what did not change the same object", async () => {
-    const glimpses = new Glimpses();
+    const glimpses = new Glimpses(new Newest());
     glimpses.hold(easel().easel);
-    glimpses.ask({ data: caseOf("4.6") });
+    void glimpses.ask({ data: caseOf("4.6") });
     await answer(made("4.6", 60));
     const { light_seconds: before } = glimpses.figures() ?? {};
-    glimpses.ask({ data: caseOf("4.7") });
+    void glimpses.ask({ data: caseOf("4.7") });
     await answer(made("4.7", 60));
     expect(glimpses.figures()?.light_seconds).toBe(before);
   });
 
   it("gives a case without a plan up to the page, and hangs nothing", async () => {
     const { easel: one, done } = easel();
-    const glimpses = new Glimpses();
+    const glimpses = new Glimpses(new Newest());
     glimpses.hold(one);
     const giveUp = vi.fn();
-    glimpses.ask({ data: caseOf("20"), giveUp });
+    void glimpses.ask({ data: caseOf("20"), giveUp });
     await answer(null);
     expect(giveUp).toHaveBeenCalledOnce();
     expect(done).toEqual([]);
   });
 
-  it("rests once what is in flight has landed, and drops what was to come", async () => {
-    const glimpses = new Glimpses();
+  it("takes turns with the page, whose plan comes before what waits", async () => {
+    const previews = new Newest();
+    const glimpses = new Glimpses(previews);
     glimpses.hold(easel().easel);
-    glimpses.ask({ data: caseOf("4.6") });
-    glimpses.ask({ data: caseOf("4.7") });
-    const rested = vi.fn();
-    void glimpses.rest().then(rested);
+    void glimpses.ask({ data: caseOf("4.6") });
+    void glimpses.ask({ data: caseOf("4.7") });
+    const page = vi.fn(() => Promise.resolve());
+    void previews.ask({}, page);
     await Promise.resolve();
-    expect(rested).not.toHaveBeenCalled();
+    expect(page).not.toHaveBeenCalled();
     await answer(made("4.6", 60));
-    expect(rested).toHaveBeenCalledOnce();
+    expect(page).toHaveBeenCalledOnce();
     expect(painter.asked).toEqual(["4.6"]);
   });
 
   it("warms up once and leaves nothing behind, but never what a drag shows", async () => {
-    const glimpses = new Glimpses();
+    const glimpses = new Glimpses(new Newest());
     glimpses.hold(easel().easel);
     void glimpses.warmUp(caseOf("4.5"));
-    glimpses.ask({ data: caseOf("4.6") });
+    void glimpses.ask({ data: caseOf("4.6") });
     await answer(made("4.5", 55));
     await answer(made("4.6", 60));
     expect(glimpses.figures()?.light_seconds?.value).toBe(60);
@@ -126,7 +128,7 @@ describe("Glimpses", () => {
     void glimpses.warmUp(caseOf("4.5"));
     expect(painter.asked).toEqual(["4.5", "4.6"]);
 
-    const quiet = new Glimpses();
+    const quiet = new Glimpses(new Newest());
     quiet.hold(easel().easel);
     void quiet.warmUp(caseOf("4.5"));
     await answer(made("4.5", 55));
@@ -135,11 +137,11 @@ describe("Glimpses", () => {
 
   it("gives way to the page's plan, and hangs again one that was shown before", async () => {
     const { easel: one, done } = easel();
-    const glimpses = new Glimpses();
+    const glimpses = new Glimpses(new Newest());
     const letGo = glimpses.hold(one);
     const heard = vi.fn();
     glimpses.subscribe(heard);
-    glimpses.ask({ data: caseOf("4.6"), held: { path: "height", text: "4.6" } });
+    void glimpses.ask({ data: caseOf("4.6"), held: { path: "height", text: "4.6" } });
     await answer(made("4.6", 60));
     expect([glimpses.heldAt("height"), glimpses.heldAt("width")]).toEqual(["4.6", undefined]);
     expect(glimpses.isShowing).toBe(true);

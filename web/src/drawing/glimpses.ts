@@ -1,6 +1,7 @@
 import { replaceEqualDeep } from "@tanstack/react-query";
 import { createContext, use, useCallback, useSyncExternalStore } from "react";
 import { type Case, bodyOf, ownPage } from "../api/client";
+import type { Newest } from "../shell/newest";
 import type { Easel } from "./easel";
 import { hasPainter, painted } from "./painter";
 import type { Glimpse, Painted, Unpainted } from "./painting";
@@ -24,18 +25,18 @@ const PATIENCE = 4;
 /**
  * Keeps drawing, dimensions and figures with a measurement that is dragged. Each value is planned and painted
  * beside the page and only what moves comes back; the page takes up the whole plan once the grip is let go.
- * One request is in flight, the newest value is next.
+ * It takes turns with the page at `previews`.
  */
 export class Glimpses {
   private easels = new Set<Easel>();
   private listeners = new Set<() => void>();
-  private next: Asked | null = null;
   private newest: Asked | null = null;
   private isWarm = false;
-  private flight: Promise<void> | null = null;
   private shown: Partial<Glimpse> = {};
   private held: Held | undefined;
   private isMoving = false;
+
+  constructor(private readonly previews: Newest) {}
 
   /** Whether there is anything to look with. */
   get isReady(): boolean {
@@ -43,7 +44,7 @@ export class Glimpses {
   }
 
   get isShowing(): boolean {
-    return this.next !== null || this.flight !== null || this.shown.dimensions !== undefined;
+    return this.previews.isBusyFor(this) || this.shown.dimensions !== undefined;
   }
 
   /** Keeps an easel's picture up to date; returns how to let it go. */
@@ -52,16 +53,16 @@ export class Glimpses {
     return () => this.easels.delete(easel);
   }
 
-  /** Shows a case, once what is in flight has landed. */
-  ask(asked: Asked) {
+  /** Shows a case, once what is in flight has landed; resolves when all has. */
+  async ask(asked: Asked): Promise<void> {
     const isFirst = !this.isShowing;
-    this.next = this.newest = asked;
+    this.newest = asked;
     this.isMoving = true;
-    this.flight ??= this.keepUp().finally(() => {
-      this.flight = null;
-      this.tell();
-    });
-    if (isFirst) this.tell();
+    const landed = this.previews.ask(this, () => this.glimpse(asked));
+    if (!isFirst) return landed;
+    this.tell();
+    await landed;
+    this.tell();
   }
 
   /** Shows what is on the page already, so that the first glimpse of a drag is as quick as those after it. */
@@ -69,22 +70,15 @@ export class Glimpses {
     if (!this.isReady || this.isShowing || this.isWarm) return;
     this.isWarm = true;
     const asked = { data };
-    this.ask(asked);
-    await this.flight;
+    await this.ask(asked);
     // A drag that began meanwhile goes on.
     if (this.newest === asked) this.clear(false);
-  }
-
-  /** Resolves once nothing is in flight; what was to come next is dropped. */
-  async rest(): Promise<void> {
-    this.next = null;
-    await this.flight;
   }
 
   /** Forgets what was shown, since the page shows its plan; one that it showed before is hung again. */
   clear(isShownBefore: boolean) {
     if (!this.isShowing) return;
-    this.next = null;
+    this.previews.drop(this);
     this.shown = {};
     this.held = undefined;
     if (isShownBefore) for (const easel of this.easels) easel.comeBack();
@@ -104,19 +98,16 @@ export class Glimpses {
     for (const listener of this.listeners) listener();
   }
 
-  private async keepUp() {
-    for (let asked = this.next; asked; asked = this.next) {
-      this.next = null;
-      const easels = [...this.easels].filter((easel) => easel.unpainted);
-      const looks = easels.flatMap((easel) => easel.unpainted ?? []);
-      const headers = { "Content-Type": "application/json", ...ownPage() };
-      const body = JSON.stringify(bodyOf(asked.data));
-      const order = { path: "/api/preview", headers, body, looks };
-      const made = await painted(order);
-      if (made?.glimpse && made.pictures.length === easels.length)
-        await this.show(made, easels, looks, asked);
-      else asked.giveUp?.();
-    }
+  private async glimpse(asked: Asked) {
+    const easels = [...this.easels].filter((easel) => easel.unpainted);
+    const looks = easels.flatMap((easel) => easel.unpainted ?? []);
+    const headers = { "Content-Type": "application/json", ...ownPage() };
+    const body = JSON.stringify(bodyOf(asked.data));
+    const order = { path: "/api/preview", headers, body, looks };
+    const made = await painted(order);
+    if (made?.glimpse && made.pictures.length === easels.length)
+      await this.show(made, easels, looks, asked);
+    else asked.giveUp?.();
   }
 
   /** Each part is shown in a frame of its own, in which the grip rests, so that none takes long. */
@@ -131,7 +122,8 @@ export class Glimpses {
       await this.calm();
       const look = looks[i];
       // A view that was asked to look otherwise meanwhile is painted anew, for this value or a newer one.
-      if (look && !easels[i]?.hangFor(look, picture)) this.next ??= asked;
+      if (look && !easels[i]?.hangFor(look, picture) && !this.previews.hasNext)
+        void this.previews.ask(this, () => this.glimpse(asked));
     }
     await this.calm();
     this.held = asked.held;

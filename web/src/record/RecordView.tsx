@@ -98,6 +98,13 @@ function Sheet({ record }: { record: Record }) {
         </Box>
       </Box>
       <Placed rows={record.placed} />
+      {record.scrap && (
+        <Box aria-label="Scrap" role="note" sx={{ mt: 1, ...numerals }}>
+          {record.scrap.capsules} capsule{record.scrap.capsules > 1 ? "s" : ""} opened
+          {record.scrap.discarded > 0 && `, ${record.scrap.discarded} discarded`}: about{" "}
+          {record.scrap.scrap_mg} mg of scrap, into the closed jar.
+        </Box>
+      )}
       <Lots rows={record.lots} />
       <Times rows={record.steps} />
       <Signing record={record} />

@@ -25,6 +25,14 @@ export default function RecordsView() {
       <Box component="h1" sx={{ m: 0, mb: 2, fontSize: 26 }}>
         Records
       </Box>
+      <Box
+        component="a"
+        href="/api/waste-log"
+        download
+        sx={{ display: "inline-block", mb: 2, py: 1 }}
+      >
+        Waste log (CSV)
+      </Box>
       {records.data.length === 0 && (
         <Box>No records yet. Finish a restoration at the chair and its record is written here.</Box>
       )}

@@ -14,6 +14,7 @@ const CHAPTERS: Record<string, string> = {
   composite: "Composite",
   ionomer: "Glass ionomer",
   sealant: "Fissure sealant",
+  amalgam: "Amalgam",
   light: "Light",
   chair: "Times of the hand",
   estimate: "Estimates by eye",

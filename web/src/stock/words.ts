@@ -12,6 +12,8 @@ export const KINDS: Record<string, string> = {
   base: "Bases",
   liner: "Liners",
   capsule: "Amalgam capsules",
+  carrier: "Amalgam carriers",
+  varnish: "Cavity varnish",
   gold: "Direct gold",
   band: "Bands",
   wedge: "Wedges",

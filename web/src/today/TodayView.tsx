@@ -80,7 +80,7 @@ function VisitRow({ visit, time, isNext }: { visit: Visit; time: string; isNext:
         <Box sx={{ color: "text.secondary" }}>{visit.reason}</Box>
         <Box sx={{ fontSize: 14, color: "text.secondary", ...numerals }}>
           {visit.light_seconds !== null
-            ? `${visit.light_seconds} s of light, ${visit.chair_minutes} min at the chair`
+            ? `${visit.light_seconds > 0 ? `${visit.light_seconds} s of light, ` : ""}${visit.chair_minutes} min at the chair`
             : "not planned yet"}
           {isNext && ` · ${visit.chair}`}
         </Box>

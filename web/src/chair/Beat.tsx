@@ -1,0 +1,111 @@
+import Box from "@mui/material/Box";
+import { useEffect, useRef, useState } from "react";
+import type { Schemas, Step } from "../api/client";
+import { night, numerals } from "../theme/tokens";
+import { serverTime, workedSeconds } from "./clock";
+import type { RunState } from "./fold";
+import type { Sound } from "./sound";
+
+const SIZE = 260;
+const WIDTH = "clamp(min(220px, 21vh), 20vw, 440px)";
+const R = 112;
+const LOOK_MS = 40;
+
+interface Props {
+  step: Step;
+  rhythm: Schemas["Rhythm"];
+  state: RunState;
+  sound: Sound;
+}
+
+/** How many beats are over: they begin once what is carried is in place. */
+export function beatsAt(
+  seconds: number,
+  step: Pick<Step, "seconds">,
+  rhythm: Schemas["Rhythm"],
+): number {
+  const each = 60 / rhythm.per_minute;
+  const begin = Math.max(0, step.seconds - rhythm.count * each);
+  return Math.max(0, Math.min(rhythm.count, Math.floor((seconds - begin) / each + 1e-9)));
+}
+
+/** Counts the thrusts of a step in their beat: a pulse and, where sound is on, a click for each. */
+export function Beat({ step, rhythm, state, sound }: Props) {
+  const [beats, setBeats] = useState(0);
+  const latest = useRef({ step, rhythm, state });
+  useEffect(() => {
+    latest.current = { step, rhythm, state };
+  }, [step, rhythm, state]);
+  useEffect(() => {
+    const timer = setInterval(() => {
+      const { step, rhythm, state } = latest.current;
+      setBeats(beatsAt(workedSeconds(state, serverTime()), step, rhythm));
+    }, LOOK_MS);
+    return () => clearInterval(timer);
+  }, []);
+  const heard = useRef(beats);
+  const { play } = sound;
+  useEffect(() => {
+    if (beats > heard.current) play(beats === rhythm.count ? "over" : "beat");
+    heard.current = beats;
+  }, [beats, play, rhythm.count]);
+  const around = 2 * Math.PI * R;
+  const isOver = beats === rhythm.count;
+  return (
+    <Box
+      role="timer"
+      data-testid="beat"
+      data-beats={beats}
+      sx={{
+        position: "relative",
+        width: WIDTH,
+        aspectRatio: "1",
+        flexShrink: 0,
+        containerType: "inline-size",
+      }}
+    >
+      <svg width="100%" height="100%" viewBox={`0 0 ${SIZE} ${SIZE}`} aria-hidden="true">
+        <g fill="none" transform={`rotate(-90 ${SIZE / 2} ${SIZE / 2})`}>
+          <circle cx={SIZE / 2} cy={SIZE / 2} r={R} stroke="#243138" strokeWidth="20" />
+          <circle
+            cx={SIZE / 2}
+            cy={SIZE / 2}
+            r={R}
+            stroke={isOver ? night.warn : night.go}
+            strokeWidth="20"
+            strokeDasharray={`${(around * beats) / rhythm.count} ${around}`}
+          />
+          {beats > 0 && !isOver && (
+            // Made anew with every beat, so that it swells again.
+            <circle
+              key={beats}
+              cx={SIZE / 2}
+              cy={SIZE / 2}
+              r={R}
+              stroke={night.text}
+              strokeWidth="3"
+            >
+              <animate attributeName="r" from={R + 4} to={R + 16} dur="0.3s" fill="freeze" />
+              <animate attributeName="opacity" from="0.9" to="0" dur="0.3s" fill="freeze" />
+            </circle>
+          )}
+        </g>
+      </svg>
+      <Box
+        sx={{
+          position: "absolute",
+          inset: 0,
+          display: "grid",
+          placeContent: "center",
+          textAlign: "center",
+          ...numerals,
+        }}
+      >
+        <Box sx={{ fontSize: "35cqw", fontWeight: 700, lineHeight: 1 }}>{beats}</Box>
+        <Box sx={{ fontSize: "max(16px, 7cqw)", color: night.soft }}>
+          {beats === 0 ? "load first" : `of ${rhythm.count} thrusts`}
+        </Box>
+      </Box>
+    </Box>
+  );
+}
