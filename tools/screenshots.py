@@ -25,12 +25,12 @@ def shoot(page: Page, name: str, *, whole: bool = False) -> None:
 def sign_in(page: Page, server: Server) -> None:
     page.goto(server.url)
     page.get_by_role("button", name="Ines Okafor-Lind").click()
-    page.get_by_text("9 restorations").wait_for()
+    page.get_by_text("11 restorations").wait_for()
 
 
 def bench(page: Page, patient: str) -> None:
     page.get_by_role("listitem").filter(has_text=patient).first.get_by_role("link", name="Bench").click()
-    page.locator("[data-figure=light_seconds]").wait_for()
+    page.locator("[data-figure=chair_minutes]").wait_for()
 
 
 def stage(page: Page, name: str) -> None:
@@ -50,14 +50,6 @@ def desk(page: Page, server: Server) -> None:
     stage(page, "Material")
     shoot(page, "bench-choose")
     stage(page, "Material")
-    left = page.locator('[data-path="preparation.remaining_dentin_mm"]')
-    left.fill("0.4")
-    stage(page, "Pulp protection")
-    page.get_by_text("Restoration over the base").first.wait_for()
-    shoot(page, "bench-protect")
-    stage(page, "Pulp protection")
-    left.fill("1.5")
-    page.get_by_text("Restoration over the base").first.wait_for(state="hidden")
     page.get_by_role("button", name="Increment after").click()
     page.get_by_role("button", name="Why: Total curing time").click()
     shoot(page, "bench-why")
@@ -91,8 +83,6 @@ def desk(page: Page, server: Server) -> None:
     shoot(page, "record", whole=True)
     page.goto(server.url)
     bench(page, "Leif")
-    page.wait_for_timeout(1500)
-    shoot(page, "bench-cervical")
     stage(page, "Material")
     page.get_by_role("button", name="plan with glass ionomer").click()
     page.locator("[data-figure=capsules]").wait_for()
@@ -104,6 +94,25 @@ def desk(page: Page, server: Server) -> None:
     page.get_by_role("button", name="16", exact=True).click()
     page.get_by_text("17, 16 in one order of work").wait_for()
     shoot(page, "bench-sealant")
+    amalgam(page, server)
+
+
+def amalgam(page: Page, server: Server) -> None:
+    """Take a zone of an amalgam restoration at the Bench and at the chair."""
+    page.goto(server.url)
+    bench(page, "Torvald")
+    stage(page, "Condensation")
+    page.get_by_role("table", name="In order of placement").get_by_text("gingival floor").click()
+    page.get_by_test_id("nib").first.wait_for()
+    shoot(page, "bench-amalgam")
+    page.get_by_role("button", name="Start chairside").click()
+    title = page.get_by_test_id("step-title")
+    while not title.inner_text().startswith("Condense the reduced cusps"):
+        page.keyboard.press("p" if page.get_by_role("button", name="passed").is_visible() else "Space")
+        page.wait_for_timeout(600)
+    # In the middle of its beat.
+    page.locator("[data-testid=beat][data-beats='20']").wait_for()
+    shoot(page, "chairside-condensing")
 
 
 def sandwich(page: Page) -> None:
