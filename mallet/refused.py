@@ -30,7 +30,7 @@ def no_plan(case: Case, refusal: NotFeasible, book: Rulebook | None = None) -> N
         nearest=refusal.nearest,
         options=offered(rank(case, rules), case) if refusal.code == "choose.stopped" else [],
         stages=[
-            PlanStage(id=stage, name=names[stage], asks=asks_of(case, stage))
+            PlanStage(id=stage, name=names[stage], asks=asks_of(case, stage, rules))
             for stage in STAGES
             if stage in names
         ],

@@ -54,22 +54,31 @@ def place_neighbours(case: Case, cavity: Cavity, rules: Rulebook) -> tuple[list[
     """
     placed, assumptions = [], []
     for side in cavity.opened:
-        given = getattr(case.adjacent, side)
         expected = cavity.tooth.neighbour(side)
-        if given is None and expected is not None:
-            given = AdjacentTooth(tooth=expected.iso)
+        if getattr(case.adjacent, side) is None and expected is not None:
             why = "a sound adjacent tooth in contact, marginal ridges level"
             path = f"adjacent.{side}"
             assumptions.append(
                 Assumption(path=path, value=expected.iso, unit="", provenance="handbook", why=why)
             )
-        if given is None or given.missing or expected is None:
-            continue
-        named = read_tooth(given.tooth, f"adjacent.{side}.tooth") if given.tooth else expected
-        if not named.stands_for(expected):
-            raise InputError.at(f"adjacent.{side}.tooth", given.tooth, f"{expected.iso} or none")
-        placed.append(_beside(side, given, named, cavity.crown, rules))
+        if beside := neighbour_at(case, cavity, side, rules):
+            placed.append(beside)
     return placed, assumptions
+
+
+def neighbour_at(case: Case, cavity: Cavity, side: Side, rules: Rulebook) -> Beside | None:
+    """Return the adjacent tooth on a side, None where there is none; a handbook crown in contact where nobody told.
+
+    Raises InputError where the one named is not the one that stands there.
+    """
+    expected = cavity.tooth.neighbour(side)
+    given = getattr(case.adjacent, side) or AdjacentTooth()
+    if given.missing or expected is None:
+        return None
+    named = read_tooth(given.tooth, f"adjacent.{side}.tooth") if given.tooth else expected
+    if not named.stands_for(expected):
+        raise InputError.at(f"adjacent.{side}.tooth", given.tooth, f"{expected.iso} or none")
+    return _beside(side, given, named, cavity.crown, rules)
 
 
 def _facing_x_mm(crown: Crown, side: Side, is_across: bool, z_mm: float) -> float:

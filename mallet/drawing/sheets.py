@@ -4,7 +4,7 @@ shares."""
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from typing import Literal
 
 import numpy as np
@@ -19,6 +19,8 @@ from mallet.rulebook import Rulebook
 from mallet.rulebook.parts import part_name, size_name
 from mallet.terms.parts import ProximalBox
 from mallet.terms.pieces import Point
+from mallet.terms.plan import Target
+from mallet.terms.reasons import signed
 
 View = Literal[
     "section",
@@ -34,6 +36,9 @@ View = Literal[
 Slice = Callable[..., list[Ring]]
 STEP_MM = 0.1
 DECIMALS = 3
+# Half of a tick at a height to carve to.
+TICK_MM = 0.6
+BEYOND_MM = 0.55
 
 
 class Drawn(BaseModel):
@@ -180,6 +185,39 @@ def tip_marks(worked: Worked, across: int) -> list[Mark]:
         Mark(id="tip.left", text="", at=rounded(ends[0, shown].tolist())),
         Mark(id="tip.right", text=text, at=rounded(ends[1, shown].tolist())),
     ]
+
+
+def target_lines(worked: Worked, axes: tuple[int, int]) -> list[Shape]:
+    """Return the heights to carve to, each as a tick, and the lines that cusps are held against."""
+    lines = []
+    for target, at in _targets(worked):
+        x, z = at[axes[0]], at[axes[1]]
+        ends = [[(end.x, end.y, end.z)[axis] for axis in axes] for end in target.ends]
+        if ends and axes[0] == 0:
+            lines.append(shape_of(f"sight.{target.id}", "line", "sight", [ends]))
+        tick = [[x - TICK_MM, z], [x + TICK_MM, z]]
+        lines.append(shape_of(f"target.{target.id}", "line", "target", [tick]))
+    return lines
+
+
+def target_marks(worked: Worked, axes: tuple[int, int]) -> list[Mark]:
+    """Return what each of those heights of a cusp is, beyond its tick."""
+    return [
+        Mark(
+            id=f"target.{target.id}",
+            text=signed(target.value),
+            at=rounded([at[axes[0]], at[axes[1]] + BEYOND_MM]),
+        )
+        for target, at in _targets(worked)
+        if target.ends
+    ]
+
+
+def _targets(worked: Worked) -> Iterator[tuple[Target, tuple[float, float, float]]]:
+    for step in worked.plan.steps:
+        for target in step.targets:
+            if target.place:
+                yield target, (target.place.x, target.place.y, target.place.z)
 
 
 def dimension_of(

@@ -47,6 +47,8 @@ from mallet.drawing.sheets import (
     outline_of,
     rounded,
     shape_of,
+    target_lines,
+    target_marks,
     tip_marks,
     tooth_shapes,
     weakest_marks,
@@ -95,7 +97,7 @@ def _section(worked: Worked, rules: Rulebook) -> Sheet:
     shapes += pin_shapes(worked, cut)
     shapes += _matrix(worked, cut)
     lines = [shape_of("cervical", "line", "cervical", [_cervical(worked.cavity.crown)])]
-    lines += [outline_of(worked, cut)]
+    lines += [outline_of(worked, cut), *target_lines(worked, (0, 2))]
     dims = [d for tool in worked.cavity.tools for d in _section_dimensions(worked, tool)]
     dims += [*section_dimensions(worked), *_base_dimensions(worked)]
     return Sheet(
@@ -108,6 +110,7 @@ def _section(worked: Worked, rules: Rulebook) -> Sheet:
         marks=[
             *weakest_marks(worked, (0, 2)),
             *tip_marks(worked, 0),
+            *target_marks(worked, (0, 2)),
             *_names(worked),
             *_clearances(worked),
             *amiss(worked, lambda p: [p.x, p.z] if abs(p.y) < NEAR_MM else None),

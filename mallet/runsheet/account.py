@@ -117,7 +117,7 @@ def _stages(
                 verdict=max(found, key=WORST.index, default="pass"),
                 decisions=[decision.topic for decision in decisions],
                 checks=[check.topic for check in checks],
-                asks=asks_of(site.case, id),
+                asks=asks_of(site.case, id, site.rules),
             )
         )
     return told

@@ -13,10 +13,12 @@ from typing import Any, Literal, Union, get_args, get_origin
 from pydantic import BaseModel
 from pydantic.fields import FieldInfo
 
+from mallet.rulebook import Rulebook
 from mallet.rulebook.parts import features_catalog, part_name, parts_catalog, path_words, short_of
+from mallet.stages.heights import key_of, lines_for, name_of
 from mallet.terms.asks import Ask, AskKind, Choice, Comparison, Measurement
 from mallet.terms.case import Case, get_path
-from mallet.terms.parts import CuspReduction, IncisalFracture, Part, ProximalBox, Shoulder, Tunnel
+from mallet.terms.parts import IncisalFracture, Part, ProximalBox, Shoulder, Tunnel
 from mallet.terms.upgrade import PIECES
 from mallet.tooth import read_tooth
 
@@ -52,10 +54,10 @@ def heading_of(material: str, topic: str) -> str:
     return str(headings[topic] if topic in headings else headings[topic.partition(".")[0]])
 
 
-def asks_of(case: Case, stage: str) -> list[Ask]:
+def asks_of(case: Case, stage: str, rules: Rulebook) -> list[Ask]:
     """Return what a stage asks for in a case, in the order in which it is asked."""
     rows = [row for name in ("common", case.restoration.material) for row in words_of(name).get(stage, [])]
-    return [_ask(case, row, names) for row in rows for names in _times(case, row)]
+    return [_ask(case, row, names, rules) for row in rows for names in _times(case, row)]
 
 
 def others_of_quadrant(code: str) -> list[str]:
@@ -68,7 +70,7 @@ def others_of_quadrant(code: str) -> list[str]:
 def _features(case: Case) -> list[Choice]:
     """Return what could hold the restoration of a case besides the bond, or what a later crown stands on."""
     parts = case.preparation.parts
-    covered = [cusp for part in parts if isinstance(part, CuspReduction) for cusp in part.cusps]
+    covered = case.covered_cusps
     wanted: list[tuple[str, dict[str, str]]] = [
         ("retention_groove", {"side": part.side}) for part in parts if isinstance(part, ProximalBox)
     ]
@@ -183,6 +185,8 @@ def _times(case: Case, row: Mapping[str, Any]) -> Iterator[dict[str, Any]]:
     kinds = {part.kind for part in parts}
     if row.get("each") == "side":
         yield from ({"side": side} for side in _sides(case))
+    elif row.get("each") == "cusp":
+        yield from ({"cusp": cusp} for cusp in case.covered_cusps)
     elif row.get("each") == "part":
         fitting = [(at, part) for at, part in enumerate(parts) if part.kind in row["parts"]]
         yield from ({"at": at, "side": getattr(part, "side", "")} for at, part in fitting)
@@ -199,13 +203,16 @@ def _sides(case: Case) -> list[str]:
     return [side for side in SIDES if side in open_to]
 
 
-def _ask(case: Case, row: Mapping[str, Any], names: Mapping[str, Any]) -> Ask:
+def _ask(case: Case, row: Mapping[str, Any], names: Mapping[str, Any], rules: Rulebook) -> Ask:
     path = row["path"].format(**names)
     field = field_at(case, path)
     kind = row.get("kind") or ("stock" if "stock" in row else _kind(field))
     options = [Choice(value=value, name=name) for value, name in row.get("options", {}).items()]
     if kind == "features":
         options = _features(case)
+    elif kind == "line":
+        lines = lines_for(case, names["cusp"], rules)
+        kind, options = "choice", [Choice(value=key_of(line), name=name_of(line)) for line in lines]
     elif kind == "teeth":
         options = [Choice(value=tooth, name=tooth) for tooth in others_of_quadrant(case.tooth.code)]
     unit = UNITS.get(path.rpartition("_")[2], "") if kind == "length" else ""

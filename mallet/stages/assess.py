@@ -9,7 +9,7 @@ from mallet.terms.mouth import Findings
 from mallet.terms.parts import StripCrownPreparation
 from mallet.terms.pieces import Reason
 from mallet.terms.plan import Caution, Decision, StageResult, Step
-from mallet.terms.reasons import refuse, say, warn
+from mallet.terms.reasons import refuse, say, signed, warn
 
 CAUSES = {
     "caries": "caries",
@@ -164,14 +164,10 @@ def _heights(case: Case) -> str:
         "mesial_ridge_mm": "mesial ridge",
         "distal_ridge_mm": "distal ridge",
     }
-    values = case.reference_heights.model_dump()
-    told = [(name, values[key]) for key, name in names.items() if values[key] is not None]
-    return ", ".join(f"{name} {_signed(mm)} mm" for name, mm in told)
-
-
-def _signed(mm: float) -> str:
-    """Return a height with its sign, a level one without."""
-    return f"{mm:+.1f}".replace("-", "\u2212") if round(mm, 1) else "0.0"
+    heights = case.reference_heights
+    told = [(name, mm) for key, name in names.items() if (mm := getattr(heights, key)) is not None]
+    told += [(f"{cusp} cusp", one.above_mm) for cusp, one in heights.by_cusp if one.above_mm is not None]
+    return ", ".join(f"{name} {signed(mm)} mm" for name, mm in told)
 
 
 def carving_hint(case: Case) -> str:

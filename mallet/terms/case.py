@@ -182,6 +182,12 @@ class Case(Strict):
         return isinstance(self.face_part, CervicalLesion | Pit)
 
     @property
+    def covered_cusps(self) -> list[str]:
+        """Return the cusps that are taken down and rebuilt."""
+        covers = [part for part in self.preparation.parts if isinstance(part, CuspReduction)]
+        return [cusp for cover in covers for cusp in cover.cusps]
+
+    @property
     def cusps_lost(self) -> int:
         """Return how many cusps are gone or taken down."""
         covers = [part for part in self.preparation.parts if isinstance(part, CuspReduction)]

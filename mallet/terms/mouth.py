@@ -17,6 +17,9 @@ Cause = Literal[
     "caries", "caries_adjacent", "lost_sealant", "fracture", "wear", "cracked_cusp", "core", "patient_request"
 ]
 
+Embrasure = Literal["as_before", "open", "closed"]
+LINE_END = r"(?:mesial|distal|own)\.[a-z]+"
+
 
 class Strict(BaseModel):
     """Base of all input models: no unknown keys, no NaN, no silent conversion of text."""
@@ -86,13 +89,47 @@ class Findings(Strict):
         return [name for name in TAKEN if name not in self.model_fields_set]
 
 
+class CuspHeight(Strict):
+    """How one cusp stood before cutting: its tip above (+) or below (-) a line through two others (mm), and how far inside
+    the line of the adjacent faces it lay. A line is named by its ends, `mesial.facial distal.mesiofacial`: the tooth, or
+    our `own`, and its cusp."""
+
+    line: Annotated[str, Field(pattern=rf"^{LINE_END} {LINE_END}$", max_length=60)] | None = None
+    above_mm: Annotated[float, Field(ge=-4, le=4)] | None = None
+    inside_mm: Annotated[float, Field(ge=-1, le=4)] | None = None
+
+
+class CuspHeights(Strict):
+    """The cusps of a tooth that were held against a line."""
+
+    facial: CuspHeight = CuspHeight()
+    lingual: CuspHeight = CuspHeight()
+    mesiofacial: CuspHeight = CuspHeight()
+    distofacial: CuspHeight = CuspHeight()
+    distal: CuspHeight = CuspHeight()
+    mesiolingual: CuspHeight = CuspHeight()
+    distolingual: CuspHeight = CuspHeight()
+
+
+class Embrasures(Strict):
+    """How the embrasures are to be: as they were, or wider or narrower."""
+
+    facial: Embrasure = "as_before"
+    lingual: Embrasure = "as_before"
+    occlusal: Embrasure = "as_before"
+
+
 class ReferenceHeights(Strict):
-    """Heights before cutting, against the adjacent teeth's (mm, higher is more); the groove against the ridges."""
+    """Heights before cutting, against the adjacent teeth's (mm, higher is more); the groove against the ridges, its place
+    from the facial tips. `by_cusp` are those of single cusps against a line."""
 
     cusps_mm: Annotated[float, Field(ge=-4, le=4)] | None = None
     groove_mm: Annotated[float, Field(ge=-4, le=1)] | None = None
     mesial_ridge_mm: Annotated[float, Field(ge=-4, le=4)] | None = None
     distal_ridge_mm: Annotated[float, Field(ge=-4, le=4)] | None = None
+    groove_from_facial_mm: Annotated[float, Field(ge=0.5, le=8)] | None = None
+    by_cusp: CuspHeights = CuspHeights()
+    embrasures: Embrasures = Embrasures()
 
 
 # What is taken of a finding that nobody has told, in words.

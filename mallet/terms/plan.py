@@ -168,6 +168,27 @@ class Rhythm(Piece):
     per_minute: float
 
 
+class Target(Piece):
+    """A figure that is measured while a step is done, and typed: what it was before, what it is to be, between which it is
+    good, and what is done under and over that. `place` is where it lies in the tooth, `ends` are those of the line that it is
+    held against."""
+
+    id: str
+    title: str
+    detail: str
+    unit: str
+    before: float | None = None
+    value: float
+    low: float
+    high: float
+    under: str
+    over: str
+    place: Point | None = None
+    ends: list[Point] = []
+    rules: list[RuleUse] = []
+    inputs: list[InputUse] = []
+
+
 class CuringCycle(Piece):
     """One cycle of the curing light: where the light comes from and how long it lasts (s)."""
 
@@ -189,6 +210,7 @@ class Step(Piece):
     light: bool = False
     presses: list[CuringCycle] = []
     rhythm: Rhythm | None = None
+    targets: list[Target] = []
     tray: list[str] = []
     hold: Literal["preparation", "finished"] | None = None
     role: StepRole | None = None

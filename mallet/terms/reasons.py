@@ -47,3 +47,8 @@ def warn_by(level: Literal["note", "caution", "stop"], code: str, use: RuleUse, 
 def refuse(code: str, nearest: dict[str, object] | None = None, **params: Any) -> NotFeasible:
     """Return the error that says which requirement fails and what would do."""
     return NotFeasible(code, TEXTS[code].format(**params), nearest)
+
+
+def signed(mm: float) -> str:
+    """Return a height with its sign, a level one without."""
+    return f"{mm:+.1f}".replace("-", "\u2212") if round(mm, 1) else "0.0"

@@ -184,7 +184,10 @@ VISITS = (
         "MOF", [occlusal(2.0, 2.0, 3.0, -4), box("mesial", 4.2, 3.2, 1.5, -4), CUSP, GROOVES, SLOT], "horizontal",
         {"mesial": {"tooth": "13"}}, material="amalgam",
         findings={"cause": "fracture", "caries_found": True, "load": "heavy", "caries_risk": "high", "esthetic_zone": False},
-        heights={"cusps_mm": 0.3, "groove_mm": -1.8},
+        heights={
+            "by_cusp": {"facial": {"line": "mesial.tip distal.facial", "above_mm": -0.2, "inside_mm": 0.8}},
+            "groove_mm": -1.8, "mesial_ridge_mm": 0.1,
+        },
     ),
     Booked(
         "Solveig Amparo Lind", dt.date(1954, 9, 8), 18, 50, "chair 2", "second molar: a core before the crown", "37",

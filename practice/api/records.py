@@ -118,6 +118,19 @@ class ScrapRow(Schema):
     scrap_mg: float
 
 
+class MeasuredRow(Schema):
+    """A figure that a step wanted: before, as planned, and as it was typed; `text` is what it then asked for."""
+
+    step: str
+    title: str
+    detail: str
+    unit: str
+    before: float | None
+    planned: float
+    measured: float | None
+    text: str
+
+
 class RecordOut(Schema):
     id: int
     restoration_id: int
@@ -137,6 +150,7 @@ class RecordOut(Schema):
     decisions: list[dict[str, str]]
     assumptions: list[AssumedRow]
     placed: list[PlacedRow]
+    measured: list[MeasuredRow]
     scrap: ScrapRow | None = None
     lots: list[LotRow]
     steps: list[StepRow]
@@ -273,7 +287,7 @@ def _seal(seal: Seal) -> SealOut:
 def _shown(found: Record) -> dict[str, Any]:
     content = upgrade_record(found.content)
     same = ("patient", "practice", "surfaces", "material", "reason", "dentist", "started_at", "finished_at",
-            "placed", "scrap", "lots", "holds", "steps", "deviations")  # fmt: skip
+            "placed", "measured", "scrap", "lots", "holds", "steps", "deviations")  # fmt: skip
     return {
         **{key: content[key] for key in same},
         "id": found.pk,

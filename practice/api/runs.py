@@ -50,6 +50,14 @@ class ScannedOut(Schema):
     at: dt.datetime
 
 
+class MeasuredOut(Schema):
+    """The last figure that was typed to a target of a step."""
+
+    step_id: str
+    id: str
+    value: float
+
+
 class StateOut(Schema):
     """Where a run stands. Times are the server's; `server_now` lets a device set its own clock."""
 
@@ -67,6 +75,7 @@ class StateOut(Schema):
     has_placed: bool
     dam_torn: bool
     lots: list[ScannedOut]
+    measured: list[MeasuredOut]
     remedy: str
     finished: bool
     record_id: int | None
@@ -101,11 +110,12 @@ class RunOut(Schema):
 
 
 class DetailIn(Schema):
-    """The reason of a pause; which measurement of the preparation turned out other, and how; or the text of a
-    package's code."""
+    """The reason of a pause; which measurement of the preparation turned out other, and how; which target of the step was
+    measured, and what it came to; or the text of a package's code."""
 
     reason: str | None = Field(None, max_length=60)
     path: str | None = Field(None, max_length=120)
+    id: str | None = Field(None, max_length=60)
     value: float | None = None
     text: str | None = Field(None, max_length=200)
 
@@ -119,7 +129,7 @@ class EventIn(Schema):
     client_id: uuid.UUID
     kind: Literal[
         "step_done", "step_back", "check_passed", "check_failed",
-        "paused", "resumed", "got_wet", "mix_too_old", "dam_torn", "deeper", "lot_scanned", "finished",
+        "paused", "resumed", "got_wet", "mix_too_old", "dam_torn", "deeper", "measured", "lot_scanned", "finished",
     ]  # fmt: skip
     step_id: str = Field(max_length=120)
     expected_revision: int = Field(ge=0)
@@ -227,6 +237,9 @@ def _shown(found: Run, state: RunState) -> StateOut:
         has_placed=state.has_placed,
         dam_torn=state.dam_torn,
         lots=[ScannedOut(**{name: lot[name] for name in ScannedOut.model_fields}) for lot in state.lots],
+        measured=[
+            MeasuredOut(step_id=step, id=id, value=value) for (step, id), value in state.measured.items()
+        ],
         remedy=state.remedy,
         finished=state.finished,
         record_id=record.pk if record else None,

@@ -9,6 +9,7 @@ from practice.runs.state import Pause, RunState, Visit
 
 LONGER_SHARE = 1.5
 LONGER_SECONDS = 20
+HAIR = 1e-6
 # What somebody said of the case, to be kept beside what was decided.
 SAID = frozenset(
     {
@@ -138,6 +139,29 @@ def scrap(plan: dict[str, Any], state: RunState) -> dict[str, Any] | None:
         "opened_mg": round(all_mg),
         "scrap_mg": round(max(all_mg - placed_mg, 0.0)),
     }
+
+
+def measured(state: RunState) -> list[dict[str, Any]]:
+    """Return each figure that was wanted of a step: before, planned, and what was typed, with what it then asked for."""
+    return [
+        {
+            **{key: target[key] for key in ("title", "detail", "unit", "before")},
+            "step": step["title"],
+            "planned": target["value"],
+            "measured": value,
+            "text": "" if value is None else off_target(target, value),
+        }
+        for step in state.steps
+        for target in step.get("targets", [])
+        for value in [state.measured.get((step["id"], target["id"]))]
+    ]
+
+
+def off_target(target: dict[str, Any], value: float) -> str:
+    """Return what a figure that is not as wanted asks for; nothing for a good one."""
+    if value > target["high"] + HAIR:
+        return str(target["over"])
+    return str(target["under"]) if value < target["low"] - HAIR else ""
 
 
 def _makes_set(step: dict[str, Any]) -> bool:

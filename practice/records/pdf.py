@@ -12,6 +12,8 @@ from zoneinfo import ZoneInfo
 from fpdf import FPDF
 from fpdf.enums import XPos, YPos
 
+from mallet.terms.reasons import signed
+
 FONTS = Path(__file__).resolve().parent / "fonts"
 INK, SOFT, RULE = (31, 42, 48), (90, 92, 88), (205, 197, 178)
 # What screen and page are both painted with, and how each view is turned.
@@ -106,6 +108,7 @@ def record_pdf(record: dict[str, Any], zone: ZoneInfo) -> bytes:
         pages.line_of(" \u00b7 ".join(filter(None, (f"{about}{decision['chosen']}", decision.get("said")))))
     pages.heading("What was placed: planned, and the seconds recorded")
     _placed(pages, record["placed"], record["scrap"])
+    _measured(pages, record["measured"])
     if record["assumptions"]:
         pages.heading("Assumed, not recorded")
     for one in record["assumptions"]:
@@ -183,6 +186,26 @@ def _placed(pages: _Pages, rows: Sequence[dict[str, Any]], left: dict[str, Any] 
     if left:
         told = f"{left['capsules']} capsules opened, {left['discarded']} discarded"
         pages.line_of(f"{told}: about {left['scrap_mg']:g} mg of scrap.")
+
+
+def _measured(pages: _Pages, rows: Sequence[dict[str, Any]]) -> None:
+    """Write the figures that were measured: before, as planned, and as they were typed."""
+    if not rows:
+        return
+    pages.heading("Measured at the chair")
+    told = [
+        (
+            f"{row['title']}, {row['detail']}",
+            *(_length(row[key], row["unit"]) for key in ("before", "planned", "measured")),
+            row["text"],
+        )
+        for row in rows
+    ]
+    pages.rows((74, 19, 19, 19, 47), [("What", "before", "planned", "after", ""), *told], {1, 2, 3})
+
+
+def _length(value: float | None, unit: str) -> str:
+    return "not told" if value is None else f"{signed(value)} {unit}"
 
 
 def _recorded(placed: dict[str, Any]) -> str:

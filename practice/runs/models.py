@@ -33,6 +33,7 @@ class RunEvent(Fixed):
         MIX_TOO_OLD = "mix_too_old"
         DAM_TORN = "dam_torn"
         DEEPER = "deeper"
+        MEASURED = "measured"
         LOT_SCANNED = "lot_scanned"
         FINISHED = "finished"
 

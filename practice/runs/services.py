@@ -30,6 +30,8 @@ PAUSE_REASONS = ("patient needs a break", "anesthesia wears off", "called away",
 
 # No request waits longer for an answer; a device that is further off has another time of day.
 MOST_WAIT = dt.timedelta(seconds=30)
+# No figure that is measured in a mouth is longer (mm).
+MOST_MEASURED = 12.0
 # So many wrong passwords of one person on others' devices are heard within so long.
 MOST_GUESSES, GUESSING_WAIT = 5, dt.timedelta(minutes=5)
 
@@ -39,7 +41,8 @@ class Sent:
     """An event as a device sends it.
 
     `age_ms` is how long ago it happened by the device's own clock, when it could not be sent at once.
-    `detail` is the reason of a pause, the path and value of a measurement, or the text of a code.
+    `detail` is the reason of a pause, the path and value of a measurement, or the target that it was held against, or the
+    text of a code.
     """
 
     client_id: uuid.UUID
@@ -181,6 +184,8 @@ def _detail(run: Run, state: RunState, sent: Sent, who: User) -> dict[str, Any]:
         return {"reason": reason}
     if sent.kind == RunEvent.Kind.LOT_SCANNED:
         return _scanned(run, sent)
+    if sent.kind == RunEvent.Kind.MEASURED:
+        return _measured(state, sent)
     if sent.kind != RunEvent.Kind.DEEPER:
         return {}
     path, value = sent.detail.get("path"), sent.detail.get("value")
@@ -196,6 +201,18 @@ def _detail(run: Run, state: RunState, sent: Sent, who: User) -> dict[str, Any]:
     before, title = sizes[path]["value"], sizes[path]["title"]
     text = f"{title.capitalize()}: {value:g} mm instead of {before:g} mm, planned again."
     return {"path": path, "before": before, "value": value, "plan": version.number, "text": text}
+
+
+def _measured(state: RunState, sent: Sent) -> dict[str, Any]:
+    """Return which target of the step at hand was measured, and what it came to."""
+    ids = [target["id"] for target in state.step["targets"]]
+    if sent.detail.get("id") not in ids:
+        raise InputError.at("detail.id", sent.detail.get("id"), f"one of {', '.join(ids)}")
+    value = sent.detail.get("value")
+    if value is None or abs(value) > MOST_MEASURED:
+        allowed = f"{-MOST_MEASURED:g} to {MOST_MEASURED:g}"
+        raise InputError.at("detail.value", value, allowed)
+    return {"id": sent.detail["id"], "value": value}
 
 
 def _scanned(run: Run, sent: Sent) -> dict[str, Any]:

@@ -59,7 +59,7 @@ class RunState:
 
     `detour` are steps done again after the field got wet, or for a fresh mix; they come before the one at `index`. `lots` are
     the packages that were scanned, each with its step and when. `dam_torn` until the dam is renewed, which it is before
-    the next hold; `torn` tells at which step and when.
+    the next hold; `torn` tells at which step and when. `measured` has the last figure typed to each target of a step.
     """
 
     plan_number: int
@@ -71,6 +71,7 @@ class RunState:
     pauses: list[Pause] = field(default_factory=list)
     lots: list[dict[str, Any]] = field(default_factory=list)
     torn: list[dict[str, Any]] = field(default_factory=list)
+    measured: dict[tuple[str, str], float] = field(default_factory=dict)
     dam_torn: bool = False
     remedy: str = ""
     detour: tuple[str, ...] = ()
@@ -139,6 +140,9 @@ def advance(state: RunState, event: Happened, plans: Plans) -> None:
         state.torn.append({"step_id": event.step_id, "at": event.at.isoformat()})
         state.dam_torn = True
         return
+    if event.kind == "measured":
+        state.measured[event.step_id, event.detail["id"]] = event.detail["value"]
+        return
     visit = Visit(state.step_id, state.step_began, event.at, event.kind, state.paused_s, event.detail)
     state.visits.append(visit)
     state.step_began, state.paused_s, state.remedy = event.at, 0.0, ""
@@ -185,6 +189,8 @@ def refuse_unfit(state: RunState, kind: str, step_id: str) -> None:
         raise Refused("run.no_mix", "no mix is in hand at this step")
     if kind == "dam_torn" and (state.dam_torn or not state.is_dammed):
         raise Refused("run.no_dam", "no dam is on that could tear")
+    if kind == "measured" and not state.step.get("targets"):
+        raise Refused("run.no_target", "nothing is measured at this step")
     if kind == "deeper" and state.has_placed:
         raise Refused("run.placed", "restoration has begun: the cavity can't be measured any more")
 

@@ -13,14 +13,18 @@ from hypothesis import strategies as st
 from mallet.plan import plan
 from mallet.terms.case import read_case
 from practice.accounts.owned import Refused
-from practice.records.content import decided, deviations, placed, steps_done
+from practice.records.content import decided, deviations, measured, placed, steps_done
 from practice.runs.state import RunState, advance, fold, refuse_unfit, stepped
 
 START = dt.datetime(2026, 11, 25, 10, 20, tzinfo=dt.UTC)
 KINDS = (
-    "step_done", "step_back", "check_passed", "check_failed", "got_wet", "mix_too_old", "dam_torn", "paused", "resumed", "lot_scanned", "finished"
+    "step_done", "step_back", "check_passed", "check_failed", "got_wet", "mix_too_old", "dam_torn", "paused", "resumed", "lot_scanned", "measured", "finished"
 )  # fmt: skip
 EXAMPLES = Path(__file__).parents[2] / "examples"
+TARGET = {
+    "id": "cusp.facial", "title": "facial cusp", "detail": "against a line", "unit": "mm", "before": -0.2, "value": -0.5,
+    "low": -1.0, "high": -0.2, "under": "Add to it.", "over": "Take it down.",
+}  # fmt: skip
 FOLDS = json.loads((Path(__file__).parents[2] / "web/src/chair/fold.cases.json").read_text())
 
 
@@ -54,7 +58,7 @@ PLAN: dict[str, Any] = {
         step("band"),
         step("wedge", check="band"),
         step("light", light=True, seconds=15, redo=["band", "wedge"]),
-        step("polish", seconds=60),
+        {**step("polish", seconds=60), "targets": [TARGET]},
     ]
 }
 
@@ -79,7 +83,8 @@ def played(
     state, events = fold({1: plan}, 1, START, []), []
     at = START
     for kind in kinds:
-        event = Event(state.revision + 1, kind, state.step_id, at + dt.timedelta(seconds=seconds))
+        detail = {"id": TARGET["id"], "value": 0.1} if kind == "measured" else {}
+        event = Event(state.revision + 1, kind, state.step_id, at + dt.timedelta(seconds=seconds), detail)
         try:
             advance(state, event, {})
         except Refused:
@@ -101,8 +106,31 @@ def test_any_run_folds_to_the_same_state_however_it_is_read(kinds: list[str]) ->
     assert again == state
     assert 0 <= state.index < len(state.steps)
     assert state.step in state.steps
-    beside = sum(e.kind in ("paused", "resumed", "lot_scanned") for e in events)
+    beside = sum(e.kind in ("paused", "resumed", "lot_scanned", "measured") for e in events)
     assert state.revision == len(events) == len(state.visits) + beside
+
+
+def test_the_last_figure_typed_stands_and_what_is_off_is_told() -> None:
+    """Over -0.2 it is bitten first, under -1.0 too short; both ends are good."""
+    through = ["check_passed", "step_done", "check_passed", "step_done"]
+    for values, said in (
+        ((-0.2,), ""),
+        ((-1.0,), ""),
+        ((-0.5, -0.1), "Take it down."),
+        ((0.3, -1.1), "Add to it."),
+    ):
+        state, events = played(through)
+        for value in values:
+            event = Event(
+                state.revision + 1, "measured", "polish", START, {"id": TARGET["id"], "value": value}
+            )
+            advance(state, event, {})
+            events.append(event)
+        (row,) = measured(folded(events))
+        assert (row["before"], row["planned"], row["measured"]) == (-0.2, -0.5, values[-1])
+        assert row["text"] == said
+    with pytest.raises(Refused, match="nothing is measured"):
+        refuse_unfit(played([])[0], "measured", "dam")
 
 
 @given(kinds=st.lists(st.sampled_from(KINDS), max_size=40), cut=st.integers(0, 40))

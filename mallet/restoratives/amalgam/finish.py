@@ -4,18 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from mallet.restoratives.amalgam.carving import carve
 from mallet.restoratives.amalgam.form import CarvedMargin
 from mallet.restoratives.amalgam.stock import asked_of
 from mallet.rulebook import Rulebook
 from mallet.rulebook.steps import catalog_step
-from mallet.stages.assess import carving_hint
 from mallet.stages.finish_steps import contact_step, verified
 from mallet.stages.isolate import field_off
 from mallet.stages.matrix_off import shaping_off
 from mallet.stages.site import Site
 from mallet.terms.case import Case
-from mallet.terms.plan import Decision, StageResult, Step, Within
-from mallet.terms.reasons import say
+from mallet.terms.pieces import Reason
+from mallet.terms.plan import Decision, StageResult, Step, Target
+from mallet.terms.reasons import say, signed
 
 POLISHED = {
     "none": "not polished",
@@ -29,7 +30,7 @@ def finish(site: Site, last: str, last_mix: str, carved: CarvedMargin | None) ->
     last mix's trituration."""
     case, rules = site.case, site.rules
     if site.cavity.shoulder:
-        return _core(case, last, last_mix, carved, rules)
+        return _core(site, last, last_mix, carved)
     steps: list[Step] = list(shaping_off(site, last))
 
     def then(step: Step) -> None:
@@ -37,7 +38,8 @@ def finish(site: Site, last: str, last_mix: str, carved: CarvedMargin | None) ->
 
     if site.cavity.opened:
         then(catalog_step("amalgam.overhang", rules))
-    then(_carve(case, last_mix, carved, rules))
+    carving = carve(site, last_mix, carved)
+    then(carving)
     then(catalog_step("amalgam.postcarve", rules))
     if site.cavity.opened:
         then(contact_step(rules))
@@ -57,17 +59,18 @@ def finish(site: Site, last: str, last_mix: str, carved: CarvedMargin | None) ->
     steps += [looked, catalog_step("amalgam.tell", rules, told, after=[looked.id])]
     return StageResult(
         says="band off, probe for overhang, carve, occlusion",
-        decisions=[*_carving(carved, rules), _polish(case, rules), _advice(rules)],
+        decisions=[*_carving(carving.targets, carved, rules), _polish(case, rules), _advice(rules)],
         steps=steps,
     )
 
 
-def _core(case: Case, last: str, last_mix: str, carved: CarvedMargin | None, rules: Rulebook) -> StageResult:
+def _core(site: Site, last: str, last_mix: str, carved: CarvedMargin | None) -> StageResult:
     """Return how a core is carved in its copper band, which stays on until it bears being cut."""
+    case, rules = site.case, site.rules
     off = rules.uses("matrix.copper_amalgam_h", "amalgam.band_off_by_h")
     hours = {"from_h": off[0].value, "by_h": off[1].value}
-    carve = _carve(case, last_mix, carved, rules).model_copy(update={"after": [last]})
-    stop = catalog_step("amalgam.one_stop", rules, after=[carve.id])
+    carving = carve(site, last_mix, carved).model_copy(update={"after": [last]})
+    stop = catalog_step("amalgam.one_stop", rules, after=[carving.id])
     field = field_off(case, stop.id, rules)
     looked, _ = verified(case, field.id, "finish.trim", rules)
     tell = catalog_step("amalgam.tell_core", rules, hours, after=[looked.id])
@@ -81,39 +84,7 @@ def _core(case: Case, last: str, last_mix: str, carved: CarvedMargin | None, rul
     return StageResult(
         says="carved in the band, one stop; band off at the second visit",
         decisions=[second, _advice(rules)],
-        steps=[carve, stop, field, looked, tell],
-    )
-
-
-def _carve(case: Case, last_mix: str, carved: CarvedMargin | None, rules: Rulebook) -> Step:
-    each = rules.value("amalgam.carve_cusp_s")
-    cusps = sum(len(part.cusps) for part in case.preparation.parts if part.kind == "cusp_reduction")
-    seconds = rules.value("amalgam.carve_s") + cusps * each
-    since, until = rules.use("amalgam.carve_from_s"), rules.use("amalgam.carve_until_s")
-    shallower = carved.shallower_mm if carved else 0.0
-    told = {
-        "groove": shallower > 0,
-        "shallower_mm": shallower,
-        "cusps": bool(cusps),
-        "short_mm": rules.value("amalgam.cusp_short_mm"),
-        "heights": carving_hint(case),
-    }
-    return catalog_step(
-        "amalgam.carve",
-        rules,
-        told,
-        seconds=seconds,
-        seconds_rule=rules.use("amalgam.carve_s"),
-        within=[
-            Within(
-                step=last_mix,
-                seconds=max(until.value - seconds, 0.0),
-                rule=until,
-                text="Carve within",
-                late="Late: sharp strokes from tooth to amalgam, or adjust it tomorrow",
-            )
-        ],
-        no_sooner=[Within(step=last_mix, seconds=since.value, rule=since)],
+        steps=[carving, stop, field, looked, tell],
     )
 
 
@@ -145,16 +116,27 @@ def _advice(rules: Rulebook) -> Decision:
     )
 
 
-def _carving(carved: CarvedMargin | None, rules: Rulebook) -> Sequence[Decision]:
-    if carved is None or carved.shallower_mm <= 0:
+def _carving(targets: Sequence[Target], carved: CarvedMargin | None, rules: Rulebook) -> Sequence[Decision]:
+    """Return what is carved otherwise than it was, or to a measured height, and why."""
+    shallower = carved.shallower_mm if carved else 0.0
+    chosen = [f"{target.title} {signed(target.value)} mm" for target in targets]
+    reasons: list[Reason] = []
+    used = {use.rule: use for target in targets for use in target.rules}
+    if any(target.ends for target in targets):
+        reasons.append(say("amalgam.carve_short", mm=rules.value("amalgam.cusp_short_mm")))
+    if shallower > 0:
+        least = rules.use("amalgam.margin_carved_deg")
+        used[least.rule] = least
+        chosen.append(f"groove {shallower:.1f} mm shallower")
+        reasons.append(say("amalgam.carve_flat", mm=shallower, least=least.value))
+    if not chosen:
         return []
-    least = rules.use("amalgam.margin_carved_deg")
     return [
         Decision(
             topic="finish.carving",
-            chosen=f"groove {carved.shallower_mm:.1f} mm shallower",
-            alternatives=["the tooth's own slopes"],
-            reasons=[say("amalgam.carve_flat", mm=carved.shallower_mm, least=least.value)],
-            rules=[least],
+            chosen=", ".join(chosen),
+            alternatives=["the tooth's own slopes"] if shallower > 0 else [],
+            reasons=reasons,
+            rules=list(used.values()),
         )
     ]

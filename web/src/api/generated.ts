@@ -1230,8 +1230,51 @@ export interface components {
       };
       /**
        * @default {
+       *       "by_cusp": {
+       *         "distal": {
+       *           "above_mm": null,
+       *           "inside_mm": null,
+       *           "line": null
+       *         },
+       *         "distofacial": {
+       *           "above_mm": null,
+       *           "inside_mm": null,
+       *           "line": null
+       *         },
+       *         "distolingual": {
+       *           "above_mm": null,
+       *           "inside_mm": null,
+       *           "line": null
+       *         },
+       *         "facial": {
+       *           "above_mm": null,
+       *           "inside_mm": null,
+       *           "line": null
+       *         },
+       *         "lingual": {
+       *           "above_mm": null,
+       *           "inside_mm": null,
+       *           "line": null
+       *         },
+       *         "mesiofacial": {
+       *           "above_mm": null,
+       *           "inside_mm": null,
+       *           "line": null
+       *         },
+       *         "mesiolingual": {
+       *           "above_mm": null,
+       *           "inside_mm": null,
+       *           "line": null
+       *         }
+       *       },
        *       "cusps_mm": null,
        *       "distal_ridge_mm": null,
+       *       "embrasures": {
+       *         "facial": "as_before",
+       *         "lingual": "as_before",
+       *         "occlusal": "as_before"
+       *       },
+       *       "groove_from_facial_mm": null,
        *       "groove_mm": null,
        *       "mesial_ridge_mm": null
        *     }
@@ -1651,6 +1694,82 @@ export interface components {
       source: string;
     };
     /**
+     * CuspHeight
+     * @description How one cusp stood before cutting: its tip above (+) or below (-) a line through two others (mm), and how far inside
+     *     the line of the adjacent faces it lay. A line is named by its ends, `mesial.facial distal.mesiofacial`: the tooth, or
+     *     our `own`, and its cusp.
+     */
+    CuspHeight: {
+      /** Above Mm */
+      above_mm?: number | null;
+      /** Inside Mm */
+      inside_mm?: number | null;
+      /** Line */
+      line?: string | null;
+    };
+    /**
+     * CuspHeights
+     * @description The cusps of a tooth that were held against a line.
+     */
+    CuspHeights: {
+      /**
+       * @default {
+       *       "above_mm": null,
+       *       "inside_mm": null,
+       *       "line": null
+       *     }
+       */
+      distal: components["schemas"]["CuspHeight"];
+      /**
+       * @default {
+       *       "above_mm": null,
+       *       "inside_mm": null,
+       *       "line": null
+       *     }
+       */
+      distofacial: components["schemas"]["CuspHeight"];
+      /**
+       * @default {
+       *       "above_mm": null,
+       *       "inside_mm": null,
+       *       "line": null
+       *     }
+       */
+      distolingual: components["schemas"]["CuspHeight"];
+      /**
+       * @default {
+       *       "above_mm": null,
+       *       "inside_mm": null,
+       *       "line": null
+       *     }
+       */
+      facial: components["schemas"]["CuspHeight"];
+      /**
+       * @default {
+       *       "above_mm": null,
+       *       "inside_mm": null,
+       *       "line": null
+       *     }
+       */
+      lingual: components["schemas"]["CuspHeight"];
+      /**
+       * @default {
+       *       "above_mm": null,
+       *       "inside_mm": null,
+       *       "line": null
+       *     }
+       */
+      mesiofacial: components["schemas"]["CuspHeight"];
+      /**
+       * @default {
+       *       "above_mm": null,
+       *       "inside_mm": null,
+       *       "line": null
+       *     }
+       */
+      mesiolingual: components["schemas"]["CuspHeight"];
+    };
+    /**
      * CuspReduction
      * @description Cusps taken down along their slopes, to be covered: by how much at the tips, and in the central groove
      *     beside them, where nobody has measured by as much.
@@ -1748,10 +1867,12 @@ export interface components {
     };
     /**
      * DetailIn
-     * @description The reason of a pause; which measurement of the preparation turned out other, and how; or the text of a
-     *     package's code.
+     * @description The reason of a pause; which measurement of the preparation turned out other, and how; which target of the step was
+     *     measured, and what it came to; or the text of a package's code.
      */
     DetailIn: {
+      /** Id */
+      id?: string | null;
       /** Path */
       path?: string | null;
       /** Reason */
@@ -1849,6 +1970,30 @@ export interface components {
       upper: boolean;
     };
     /**
+     * Embrasures
+     * @description How the embrasures are to be: as they were, or wider or narrower.
+     */
+    Embrasures: {
+      /**
+       * Facial
+       * @default as_before
+       * @enum {string}
+       */
+      facial: "as_before" | "open" | "closed";
+      /**
+       * Lingual
+       * @default as_before
+       * @enum {string}
+       */
+      lingual: "as_before" | "open" | "closed";
+      /**
+       * Occlusal
+       * @default as_before
+       * @enum {string}
+       */
+      occlusal: "as_before" | "open" | "closed";
+    };
+    /**
      * ErrorOut
      * @description Every error of the API: a stable code, a sentence, and the fields it is about.
      */
@@ -1889,6 +2034,7 @@ export interface components {
       client_wall: string;
       /**
        * @default {
+       *       "id": null,
        *       "path": null,
        *       "reason": null,
        *       "text": null,
@@ -1917,6 +2063,7 @@ export interface components {
         | "mix_too_old"
         | "dam_torn"
         | "deeper"
+        | "measured"
         | "lot_scanned"
         | "finished";
       /** Step Id */
@@ -2320,6 +2467,7 @@ export interface components {
       client_wall: string;
       /**
        * @default {
+       *       "id": null,
        *       "path": null,
        *       "reason": null,
        *       "text": null,
@@ -2348,6 +2496,7 @@ export interface components {
         | "mix_too_old"
         | "dam_torn"
         | "deeper"
+        | "measured"
         | "lot_scanned"
         | "finished";
       /** Password */
@@ -2943,6 +3092,40 @@ export interface components {
       unit: string;
       /** Value */
       value: number;
+    };
+    /**
+     * MeasuredOut
+     * @description The last figure that was typed to a target of a step.
+     */
+    MeasuredOut: {
+      /** Id */
+      id: string;
+      /** Step Id */
+      step_id: string;
+      /** Value */
+      value: number;
+    };
+    /**
+     * MeasuredRow
+     * @description A figure that a step wanted: before, as planned, and as it was typed; `text` is what it then asked for.
+     */
+    MeasuredRow: {
+      /** Before */
+      before: number | null;
+      /** Detail */
+      detail: string;
+      /** Measured */
+      measured: number | null;
+      /** Planned */
+      planned: number;
+      /** Step */
+      step: string;
+      /** Text */
+      text: string;
+      /** Title */
+      title: string;
+      /** Unit */
+      unit: string;
     };
     /**
      * Measurement
@@ -3731,6 +3914,8 @@ export interface components {
       lots: components["schemas"]["LotRow"][];
       /** Material */
       material: string;
+      /** Measured */
+      measured: components["schemas"]["MeasuredRow"][];
       /** Patient */
       patient: string;
       /** Placed */
@@ -3786,13 +3971,64 @@ export interface components {
     };
     /**
      * ReferenceHeights
-     * @description Heights before cutting, against the adjacent teeth's (mm, higher is more); the groove against the ridges.
+     * @description Heights before cutting, against the adjacent teeth's (mm, higher is more); the groove against the ridges, its place
+     *     from the facial tips. `by_cusp` are those of single cusps against a line.
      */
     ReferenceHeights: {
+      /**
+       * @default {
+       *       "distal": {
+       *         "above_mm": null,
+       *         "inside_mm": null,
+       *         "line": null
+       *       },
+       *       "distofacial": {
+       *         "above_mm": null,
+       *         "inside_mm": null,
+       *         "line": null
+       *       },
+       *       "distolingual": {
+       *         "above_mm": null,
+       *         "inside_mm": null,
+       *         "line": null
+       *       },
+       *       "facial": {
+       *         "above_mm": null,
+       *         "inside_mm": null,
+       *         "line": null
+       *       },
+       *       "lingual": {
+       *         "above_mm": null,
+       *         "inside_mm": null,
+       *         "line": null
+       *       },
+       *       "mesiofacial": {
+       *         "above_mm": null,
+       *         "inside_mm": null,
+       *         "line": null
+       *       },
+       *       "mesiolingual": {
+       *         "above_mm": null,
+       *         "inside_mm": null,
+       *         "line": null
+       *       }
+       *     }
+       */
+      by_cusp: components["schemas"]["CuspHeights"];
       /** Cusps Mm */
       cusps_mm?: number | null;
       /** Distal Ridge Mm */
       distal_ridge_mm?: number | null;
+      /**
+       * @default {
+       *       "facial": "as_before",
+       *       "lingual": "as_before",
+       *       "occlusal": "as_before"
+       *     }
+       */
+      embrasures: components["schemas"]["Embrasures"];
+      /** Groove From Facial Mm */
+      groove_from_facial_mm?: number | null;
       /** Groove Mm */
       groove_mm?: number | null;
       /** Mesial Ridge Mm */
@@ -4510,6 +4746,8 @@ export interface components {
       index: number;
       /** Lots */
       lots: components["schemas"]["ScannedOut"][];
+      /** Measured */
+      measured: components["schemas"]["MeasuredOut"][];
       /** Paused At */
       paused_at: string | null;
       /** Paused S */
@@ -4597,6 +4835,11 @@ export interface components {
        * @default 0
        */
       start_s: number;
+      /**
+       * Targets
+       * @default []
+       */
+      targets: components["schemas"]["Target"][];
       /**
        * Timed
        * @default false
@@ -4806,6 +5049,50 @@ export interface components {
       irradiance_mw_cm2: number;
       /** Taken On */
       taken_on?: string | null;
+    };
+    /**
+     * Target
+     * @description A figure that is measured while a step is done, and typed: what it was before, what it is to be, between which it is
+     *     good, and what is done under and over that. `place` is where it lies in the tooth, `ends` are those of the line that it is
+     *     held against.
+     */
+    Target: {
+      /** Before */
+      before?: number | null;
+      /** Detail */
+      detail: string;
+      /**
+       * Ends
+       * @default []
+       */
+      ends: components["schemas"]["Point"][];
+      /** High */
+      high: number;
+      /** Id */
+      id: string;
+      /**
+       * Inputs
+       * @default []
+       */
+      inputs: components["schemas"]["InputUse"][];
+      /** Low */
+      low: number;
+      /** Over */
+      over: string;
+      place?: components["schemas"]["Point"] | null;
+      /**
+       * Rules
+       * @default []
+       */
+      rules: components["schemas"]["RuleUse"][];
+      /** Title */
+      title: string;
+      /** Under */
+      under: string;
+      /** Unit */
+      unit: string;
+      /** Value */
+      value: number;
     };
     /** TeacherOut */
     TeacherOut: {

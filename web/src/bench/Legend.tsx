@@ -45,6 +45,8 @@ const LINES: [material: string, name: string][] = [
   ["outline", "contour of the finished tooth"],
   ["cervical", "cementoenamel junction"],
   ["floor", "edge of a floor or of a covered cusp"],
+  ["sight", "line that a cusp is held against"],
+  ["target", "height to carve to"],
   ["contour", "height lines, occlusal"],
 ];
 const MARKS: [id: string, name: string][] = [

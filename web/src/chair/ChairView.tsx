@@ -13,6 +13,7 @@ import { MiniSection } from "./MiniSection";
 import { Progress } from "./Progress";
 import { Scan } from "./Scan";
 import { Beat } from "./Beat";
+import { Targets } from "./Targets";
 import { Timer } from "./Timer";
 import { HandOver } from "./HandOver";
 import { TeacherPasses } from "./Hold";
@@ -85,7 +86,12 @@ function Chair({ run, controls }: { run: Run; controls: RunControls }) {
           ) : (
             <Timer step={step} state={state} sound={sound} />
           )}
-          <MiniSection run={run} step={step} />
+          <Targets
+            step={step}
+            state={state}
+            onMeasured={(id, value) => controls.happen("measured", { id, value })}
+          />
+          {!step.targets?.length && <MiniSection run={run} step={step} />}
         </Box>
       </Box>
       <HandOver run={run} step={step} sound={sound} />

@@ -18,6 +18,7 @@ import {
 } from "./outbox";
 import { SimulatedPedal, keyboardPedal } from "./pedal";
 import { type Tone, useSound, useTone } from "./sound";
+import { type Target, offTarget } from "./Targets";
 import { type Kind, useRun } from "./useRun";
 import { Windows } from "./Windows";
 
@@ -219,6 +220,7 @@ function stateAt(step: string, changes: Partial<RunState> = {}): RunState {
     has_placed: false,
     dam_torn: false,
     lots: [],
+    measured: [],
     remedy: "",
     finished: false,
     record_id: null,
@@ -258,6 +260,21 @@ describe("the fold", () => {
       paused: state.paused_at !== null,
       finished: state.finished,
     }).toEqual(expected);
+  });
+
+  it("keeps the last figure that was tapped in to a target, and no other's", () => {
+    const target = { id: "cusp", value: -0.5, low: -1, high: -0.2, over: "down", under: "up" };
+    const steps = [{ ...stepOf("a"), targets: [target] as Target[] }, stepOf("b")];
+    let state = stateAt("a");
+    const typed = (id: string, value: number) =>
+      advanced(steps, state, eventFor("a", { kind: "measured", detail: { id, value } }));
+    state = typed("cusp", 0.1) ?? state;
+    state = typed("cusp", -0.4) ?? state;
+    expect(state.measured).toEqual([{ step_id: "a", id: "cusp", value: -0.4 }]);
+    expect(state.step_id).toBe("a");
+    expect(typed("ridge", 0)).toBeNull();
+    const said = [-1.1, -1, -0.2, -0.1].map((value) => offTarget(target as Target, value));
+    expect(said).toEqual(["up", "", "", "down"]);
   });
 
   it("counts pauses out of the time worked", () => {

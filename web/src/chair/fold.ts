@@ -24,6 +24,7 @@ export function advanced(steps: Step[], state: RunState, event: RunEvent): RunSt
     return { ...next, paused_at: null, paused_why: "", paused_s: state.paused_s + seconds };
   }
   if (event.kind === "dam_torn") return { ...next, dam_torn: true };
+  if (event.kind === "measured") return { ...next, measured: withFigure(state.measured, event) };
   // What its code says the server reads; here it only counts as sent.
   if (event.kind === "lot_scanned") return next;
   const moved = { ...next, step_began: event.client_wall, paused_s: 0, remedy: "" };
@@ -50,6 +51,14 @@ export function advanced(steps: Step[], state: RunState, event: RunEvent): RunSt
   }
 }
 
+/** The figures with one more, in the place of what was typed to its target before. */
+function withFigure(found: RunState["measured"], { step_id, detail }: RunEvent) {
+  const { id, value } = detail ?? {};
+  if (id == null || value == null) return found;
+  const others = found.filter((one) => one.step_id !== step_id || one.id !== id);
+  return [...others, { step_id, id, value }];
+}
+
 function fits(state: RunState, step: Step, event: RunEvent): boolean {
   if (state.finished || event.step_id !== state.step_id) return false;
   if ((event.kind === "resumed") !== Boolean(state.paused_at)) return false;
@@ -68,6 +77,8 @@ function fits(state: RunState, step: Step, event: RunEvent): boolean {
       return Boolean(step.wet);
     case "mix_too_old":
       return Boolean(step.stale);
+    case "measured":
+      return (step.targets ?? []).some((target) => target.id === event.detail?.id);
     default:
       return true;
   }

@@ -40,7 +40,7 @@ export function paint(pen: Pen, look: Look) {
   shapes(pen, sheet, frame, selected);
   for (const line of sheet.lines) {
     const { dash, colour, weight } = LINES[line.material] ?? PLAIN;
-    trace(pen, line.rings, frame, line.material !== "cervical");
+    trace(pen, line.rings, frame, !OPEN.includes(line.material));
     stroke(pen, colour, weight, dash);
   }
   for (const one of numbersOf(sheet, frame, selected)) number(pen, one, one.order === selected);
@@ -178,6 +178,9 @@ function part(pen: Pen, shape: Shape, frame: Frame) {
   else for (const angle of [45, -45]) hatch(pen, extentOf(shape, frame), { ...CROSSED, angle });
 }
 
+/** Lines that do not come back to where they began. */
+const OPEN = ["cervical", "sight", "target"];
+
 interface LineLook {
   colour: string;
   weight: number;
@@ -189,6 +192,8 @@ const LINES: Record<string, LineLook> = {
   outline: { colour: paper.ink, weight: 2.2 },
   cervical: { colour: paper.faint, weight: 1.2, dash: [6, 4] },
   floor: { colour: paper.ink, weight: 1.1, dash: [6, 4] },
+  sight: { colour: paper.ochre, weight: 1.2, dash: [10, 5] },
+  target: { colour: paper.ochre, weight: 3 },
   contour: { colour: paper.dentinDot, weight: 1 },
 };
 
@@ -278,7 +283,8 @@ function marks(pen: Pen, sheet: Sheet, frame: Frame) {
       pen.fillStyle = paper.beam;
       pen.fill();
       stroke(pen, paper.sheet, 1.5);
-    } else if (mark.id.startsWith("clearance")) slip(pen, mark.text, [x, y]);
+    } else if (mark.id.startsWith("target.")) slip(pen, mark.text, [x, y]);
+    else if (mark.id.startsWith("clearance")) slip(pen, mark.text, [x, y]);
     else if (mark.id.startsWith("check.")) amiss(pen, mark.text, [x, y]);
     else if (!mark.id.startsWith("tip")) write(pen, mark.text, [x, y], 20, "#7d745c");
   }

@@ -8,6 +8,7 @@ import { SheetDrawing } from "../drawing/SheetDrawing";
 import type { Sheet as DrawnSheet, Orientation } from "../drawing/geometry";
 import { dayOf, useClock } from "../session/time";
 import { Trouble } from "../shell/Trouble";
+import { signedTenths } from "../shell/numbers";
 import { useWidth } from "../shell/useWidth";
 import { Waiting } from "../shell/Waiting";
 import { numerals, paper } from "../theme/tokens";
@@ -98,6 +99,7 @@ function Sheet({ record }: { record: Record }) {
         </Box>
       </Box>
       <Placed rows={record.placed} />
+      <Measured rows={record.measured} />
       {record.scrap && (
         <Box aria-label="Scrap" role="note" sx={{ mt: 1, ...numerals }}>
           {record.scrap.capsules} capsule{record.scrap.capsules > 1 ? "s" : ""} opened
@@ -279,6 +281,44 @@ function Placed({ rows }: { rows: Record["placed"] }) {
       </table>
     </Box>
   );
+}
+
+/** The figures that were worked to: before cutting, as planned, and as they were measured. */
+function Measured({ rows }: { rows: Record["measured"] }) {
+  if (rows.length === 0) return null;
+  return (
+    <Box role="region" aria-label="Measured at the chair" tabIndex={0} sx={{ overflowX: "auto" }}>
+      <Heading>Measured at the chair</Heading>
+      <table style={{ borderCollapse: "collapse", width: "100%", fontSize: 15 }}>
+        <thead>
+          <tr style={{ color: paper.soft }}>
+            <th style={CELL}>What</th>
+            <th style={NUMBER}>before</th>
+            <th style={NUMBER}>planned</th>
+            <th style={NUMBER}>after</th>
+            <th style={{ ...CELL, paddingLeft: 24 }} />
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((row) => (
+            <tr key={row.title}>
+              <td style={CELL}>
+                {row.title}, {row.detail}
+              </td>
+              <td style={NUMBER}>{heightOf(row.before, row.unit)}</td>
+              <td style={NUMBER}>{heightOf(row.planned, row.unit)}</td>
+              <td style={{ ...NUMBER, fontWeight: 700 }}>{heightOf(row.measured, row.unit)}</td>
+              <td style={{ ...CELL, paddingLeft: 24 }}>{row.text}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </Box>
+  );
+}
+
+function heightOf(value: number | null, unit: string): string {
+  return value === null ? "not told" : `${signedTenths(value)} ${unit}`;
 }
 
 function Times({ rows }: { rows: Record["steps"] }) {

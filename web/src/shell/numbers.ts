@@ -2,3 +2,10 @@
 export function numberIn(text: string): number {
   return text.trim() === "" ? NaN : Number(text.trim().replace(",", "."));
 }
+
+/** A height with its sign; a level one without. */
+export function signedTenths(value: number): string {
+  const told = Math.abs(value).toFixed(1);
+  if (told === "0.0") return told;
+  return `${value > 0 ? "+" : "\u2212"}${told}`;
+}
