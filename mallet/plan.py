@@ -67,6 +67,7 @@ def work(case: Case, book: Rulebook | None = None, points: Points = "none") -> W
         wanted_before=not_confirmed(asked),
         built=timed.built,
         increments=timed.built.increments(points),
+        later=[one.model_copy(update={"steps": in_order(one.steps)}) for one in timed.built.later()],
         stages=timed.stages,
         steps=timed.steps,
         assumptions=[*site.assumptions, *untold, *completed],

@@ -15,7 +15,17 @@ from mallet.rulebook import Rulebook
 from mallet.stages.site import Site
 from mallet.terms.case import Case
 from mallet.terms.increments import Increment
-from mallet.terms.plan import Assumption, Bracket, Design, Figure, InputUse, StageResult, Step, Supply
+from mallet.terms.plan import (
+    Assumption,
+    Bracket,
+    Design,
+    Figure,
+    InputUse,
+    LaterVisit,
+    StageResult,
+    Step,
+    Supply,
+)
 
 Points = Literal["none", "dimmest", "all"]
 # What puts steps in order for two people.
@@ -83,6 +93,10 @@ class Built(ABC):
     @abstractmethod
     def figures(self, steps: Sequence[Step]) -> list[Figure]:
         """Return the big numbers that only this restorative has, in the order in which they are shown."""
+
+    def later(self) -> list[LaterVisit]:
+        """Return what is done for it at visits of their own; the scheduler puts their steps in order."""
+        return []
 
     def brackets(self, steps: Sequence[Step]) -> list[Bracket]:
         """Return what holds from step to step, as keeping dry."""

@@ -20,6 +20,7 @@ from mallet.terms.plan import (
     Figure,
     Geometry,
     InputUse,
+    LaterVisit,
     PartGeometry,
     Plan,
     PlanStage,
@@ -41,6 +42,7 @@ def account(
     increments: Sequence[Increment],
     stages: Sequence[StageResult],
     steps: Sequence[Step],
+    later: Sequence[LaterVisit],
     assumptions: Sequence[Assumption],
 ) -> Plan:
     """Return the plan; `stages` in the order in which it tells them, `steps` in order of doing."""
@@ -72,6 +74,7 @@ def account(
         totals=sums,
         wants=[w for stage in stages for w in stage.wants],
         steps=list(steps),
+        later=list(later),
         stages=_stages(site, stages, late, is_wanted=bool(wanted_before)),
         measurements=measurements_of(site.case),
         comparisons=comparisons_of(site.case.restoration.material),

@@ -129,7 +129,7 @@ def assess(case: Case, rules: Rulebook) -> StageResult:
 HISTORY = "assess.history"
 
 
-def _history(case: Case, rules: Rulebook) -> Step:
+def history_step(case: Case, rules: Rulebook) -> Step:
     """Return the step that comes before the injection: what may stand against it is asked again today."""
     alerts = [text for name, text in ALERTS.items() if getattr(case.patient, name)]
     alerts += [f"allergy: {ALLERGIES[one]}" for one in case.patient.allergies]
@@ -137,7 +137,7 @@ def _history(case: Case, rules: Rulebook) -> Step:
 
 
 def _steps(case: Case, rules: Rulebook) -> list[Step]:
-    steps = [_history(case, rules)]
+    steps = [history_step(case, rules)]
     if case.is_unbitten or case.restoration.is_in_enamel:
         return steps
     if not case.findings.occlusion_marked:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from mallet.rulebook import Rulebook
 from mallet.rulebook.steps import catalog_step
 from mallet.terms.case import Case
@@ -27,3 +29,9 @@ def verified(case: Case, after: str, back_to: str, rules: Rulebook) -> list[Step
         catalog_step("finish.verify", rules, looked, after=[after]),
         catalog_step("finish.tell", rules, told, after=["finish.verify"]),
     ]
+
+
+def in_turn(steps: Sequence[Step]) -> list[Step]:
+    """Return steps each of which comes after the one before."""
+    befores = [[], *([step.id] for step in steps[:-1])]
+    return [step.model_copy(update={"after": before}) for step, before in zip(steps, befores, strict=True)]

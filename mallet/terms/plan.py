@@ -304,6 +304,22 @@ class PlanStage(Piece):
     asks: list[Ask] = []
 
 
+LaterPurpose = Literal["band_off", "polish", "review"]
+
+
+class LaterVisit(Piece):
+    """What is done for a restoration at a visit of its own, once it is placed: from when, and best by when (h after it was
+    finished), why, and its steps in order of doing."""
+
+    purpose: LaterPurpose
+    name: str
+    from_h: float
+    by_h: float | None = None
+    reason: Reason
+    rules: list[RuleUse]
+    steps: list[Step]
+
+
 class PartGeometry(Piece):
     kind: str
     nominal_volume_mm3: float
@@ -348,6 +364,7 @@ class Plan(Piece):
     totals: Totals
     wants: list[Want]
     steps: list[Step]
+    later: list[LaterVisit] = []
     stages: list[PlanStage]
     measurements: list[Measurement]
     comparisons: list[Comparison] = []

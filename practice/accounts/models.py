@@ -79,6 +79,7 @@ ACTIONS = frozenset(
         "equipment.stock.kept",
         "house.rule.set",
         "restorations.plan.saved",
+        "visits.booked",
         "runs.started",
         "runs.finished",
         "runs.hold_refused",

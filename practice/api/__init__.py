@@ -2,7 +2,7 @@
 
 from ninja import NinjaAPI
 
-from practice.api import errors, lights, planning, records, rules, runs, session, stock
+from practice.api import errors, lights, planning, records, rules, runs, session, stock, visits
 from practice.api.access import RoleAuth
 
 api = NinjaAPI(title="Apt Mallet", version="1", auth=RoleAuth(), docs_url=None, openapi_url=None)
@@ -15,6 +15,7 @@ for router in (
     stock.router,
     runs.router,
     records.router,
+    visits.router,
 ):
     api.add_router("", router)
 

@@ -30,7 +30,8 @@ from practice.api.errors import ErrorOut
 from practice.equipment.models import MASS, Item
 from practice.equipment.stock import is_usable
 from practice.planned import while_latest, worked_of
-from practice.restorations.models import PlanVersion, Restoration
+from practice.restorations.later import Later, later_of
+from practice.restorations.models import PlanVersion, Restoration, VisitPart
 from practice.restorations.services import (
     case_of,
     changes_between,
@@ -51,9 +52,13 @@ class MissingOut(Schema):
 
 
 class VisitOut(Schema):
-    """One row of Today."""
+    """One row of Today: what a visit is for, of one restoration. `visit` names what it is for besides placing it, `to_book`
+    what is still to be booked."""
 
+    part_id: int
     restoration_id: int
+    visit: str
+    to_book: list[str]
     starts_at: dt.datetime
     chair: str
     patient: str
@@ -147,7 +152,8 @@ class SavedOut(Schema):
 def today(request: HttpRequest) -> TodayOut:
     user = user_of(request)
     rows = Restoration.objects.owned_by(user.practice).select_related("patient", "light").by_visit()
-    return TodayOut(now=timezone.now(), visits=[_visit(r, user) for r in rows])
+    shown = [row for r in rows for row in (_visit(r, user), *_later_rows(r, user))]
+    return TodayOut(now=timezone.now(), visits=sorted(shown, key=lambda row: row.starts_at))
 
 
 @router.get("materials", response=list[MaterialOut])
@@ -306,12 +312,15 @@ def shown_tooth(tooth: ToothName, user: User) -> str:
 
 def _visit(r: Restoration, user: User) -> VisitOut:
     plan, visit = r.plans.last(), r.visit
-    run = r.runs.last()
+    run = r.placing_run
     record = getattr(run, "record", None) if run else None
     done = r.status == Restoration.Status.DONE
     missing = [] if done else missing_for(r, r.practice.today())
     return VisitOut(
+        part_id=r.placing.pk,
         restoration_id=r.pk,
+        visit="",
+        to_book=[one.name for one in later_of(r) if one.part is None] if done else [],
         starts_at=visit.starts_at,
         chair=visit.chair,
         patient=r.patient.full_name,
@@ -326,6 +335,35 @@ def _visit(r: Restoration, user: User) -> VisitOut:
         signed=bool(record and record.signed_at),
         light_seconds=plan.light_seconds if plan else None,
         chair_minutes=plan.chair_minutes if plan else None,
+    )
+
+
+def _later_rows(r: Restoration, user: User) -> list[VisitOut]:
+    """Return the rows of what is booked after placing."""
+    return [_later_row(one, part, user) for one in later_of(r) if (part := one.part)]
+
+
+def _later_row(one: Later, part: VisitPart, user: User) -> VisitOut:
+    placed, run = _visit(one.restoration, user), part.runs.last()
+    record = getattr(run, "record", None) if run else None
+    done = part.is_done
+    flags = [] if done else one.flags(timezone.now())
+    return placed.model_copy(
+        update={
+            "part_id": part.pk,
+            "visit": one.name,
+            "to_book": [],
+            "starts_at": part.visit.starts_at,
+            "chair": part.visit.chair,
+            "dentist": part.visit.dentist.full_name,
+            "status": "done" if done else "running" if run else "open",
+            "missing": [MissingOut(**vars(flag)) for flag in flags],
+            "run_id": run.pk if run else None,
+            "record_id": record.pk if record else None,
+            "signed": bool(record and record.signed_at),
+            "light_seconds": 0.0,
+            "chair_minutes": one.minutes,
+        }
     )
 
 

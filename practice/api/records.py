@@ -131,9 +131,21 @@ class MeasuredRow(Schema):
     text: str
 
 
+class OtherRow(Schema):
+    """The record of another visit for the same restoration."""
+
+    id: int
+    visit: str
+    finished_at: dt.datetime
+    signed: bool
+
+
 class RecordOut(Schema):
     id: int
     restoration_id: int
+    # What the visit was for besides placing, and the records of the other visits.
+    visit: str
+    others: list[OtherRow]
     patient: str
     practice: str
     tooth: str
@@ -168,6 +180,7 @@ class RecordRow(Schema):
     patient: str
     tooth: str
     surfaces: str
+    visit: str
     finished_at: dt.datetime
     signed_at: dt.datetime | None
     deviations: int
@@ -195,6 +208,7 @@ def records(request: HttpRequest) -> list[RecordRow]:
             patient=r.content["patient"],
             tooth=r.content["tooth"]["code"],
             surfaces=r.content["surfaces"],
+            visit=upgrade_record(r.content)["visit"]["name"],
             finished_at=r.content["finished_at"],
             signed_at=r.signed_at,
             deviations=len(r.content["deviations"]),
@@ -284,6 +298,23 @@ def _seal(seal: Seal) -> SealOut:
     )
 
 
+def _others(found: Record) -> list[dict[str, Any]]:
+    """Return the records of the other visits for a restoration, in their order."""
+    rows = (
+        Record.objects.filter(run__restoration=found.run.restoration_id).exclude(pk=found.pk).order_by("pk")
+    )
+    contents = [(row, upgrade_record(row.content)) for row in rows]
+    return [
+        {
+            "id": row.pk,
+            "visit": told["visit"]["name"],
+            "finished_at": told["finished_at"],
+            "signed": row.signed_at is not None,
+        }
+        for row, told in contents
+    ]
+
+
 def _shown(found: Record) -> dict[str, Any]:
     content = upgrade_record(found.content)
     same = ("patient", "practice", "surfaces", "material", "reason", "dentist", "started_at", "finished_at",
@@ -292,6 +323,8 @@ def _shown(found: Record) -> dict[str, Any]:
         **{key: content[key] for key in same},
         "id": found.pk,
         "restoration_id": found.run.restoration_id,
+        "visit": content["visit"]["name"],
+        "others": _others(found),
         "tooth": content["tooth"]["code"],
         "tooth_name": content["tooth"]["name"],
         "plan_number": content["plan"]["version"],

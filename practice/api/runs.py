@@ -20,15 +20,18 @@ from practice.accounts.models import User
 from practice.api.access import user_of
 from practice.api.errors import ErrorOut
 from practice.api.planning import MissingOut, shown_tooth
-from practice.restorations.models import Restoration
+from practice.restorations.later import later_for
+from practice.restorations.models import Restoration, VisitPart
 from practice.restorations.services import lamp_flags, newest_plan
 from practice.runs.models import Run
 from practice.runs.services import (
     PAUSE_REASONS,
     Sent,
     add_event,
+    asked_of,
     is_supervised,
     pass_hold,
+    start_later,
     start_run,
     state_of,
 )
@@ -91,6 +94,7 @@ class RunOut(Schema):
     id: int
     restoration_id: int
     patient: str
+    visit: str
     tooth: str
     surfaces: str
     material: str
@@ -102,7 +106,7 @@ class RunOut(Schema):
     increments: list[Increment]
     wants: list[Want]
     pause_reasons: list[str]
-    lamp_flags: list[MissingOut]
+    flags: list[MissingOut]
     # Who may pass the hold points, where whoever asks may not.
     teachers: list[TeacherOut]
     drawing: Drawing
@@ -159,28 +163,41 @@ def start(request: HttpRequest, restoration_id: int) -> RunId:
     return RunId(id=start_run(get_object_or_404(rows, pk=restoration_id), user).pk)
 
 
+@router.post("parts/{int:part_id}/runs", response={200: RunId, 404: ErrorOut, 409: ErrorOut})
+def start_part(request: HttpRequest, part_id: int) -> RunId:
+    """Start what a visit is booked for, for one restoration."""
+    user = user_of(request)
+    part = get_object_or_404(VisitPart.objects.owned_by(user.practice), pk=part_id)
+    return RunId(id=start_later(part, user).pk)
+
+
 @router.get("runs/{int:run_id}", response={200: RunOut, 404: ErrorOut})
 def run(request: HttpRequest, run_id: int) -> dict[str, Any]:
     found = _run(request, run_id)
     restoration, state = found.restoration, state_of(found)
-    lamp = lamp_flags(restoration, newest_plan(restoration), restoration.practice.today())
+    if found.part:
+        flags = later_for(found.part).flags(found.started_at)
+    else:
+        flags = lamp_flags(restoration, newest_plan(restoration), restoration.practice.today())
     body = restoration.plans.select_related("body").get(number=state.plan_number).body
+    asked = asked_of(found, body.planned)
     return {
         "id": found.pk,
+        "visit": later_for(found.part).name if found.part else "",
         "restoration_id": restoration.pk,
         "patient": restoration.patient.full_name,
         "tooth": shown_tooth(read_tooth(body.planned["tooth"]["code"]), user_of(request)),
         "surfaces": body.told["restoration"]["surfaces"],
         "material": RESTORATIVE_NAMES[body.told["restoration"]["material"]],
-        "chair": restoration.visit.chair,
+        "chair": found.visit.chair,
         "started_at": found.started_at,
         "sequence": [s["id"] for s in state.steps],
-        "steps": body.planned["steps"],
+        "steps": asked["steps"],
         "stage_names": stage_names(body.told["restoration"]["material"]),
-        "increments": body.planned["increments"],
-        "wants": body.planned.get("wants", []),
+        "increments": asked["increments"],
+        "wants": asked.get("wants", []),
         "pause_reasons": PAUSE_REASONS,
-        "lamp_flags": [vars(f) for f in lamp],
+        "flags": [vars(f) for f in flags],
         "teachers": _teachers(found, user_of(request)),
         "drawing": body.drawing,
         "state": _shown(found, state),
@@ -216,7 +233,9 @@ def _teachers(found: Run, user: User) -> list[dict[str, str]]:
 
 def _run(request: HttpRequest, run_id: int) -> Run:
     rows = Run.objects.owned_by(user_of(request).practice)
-    found: Run = get_object_or_404(rows.select_related("plan", "restoration__patient"), pk=run_id)
+    found: Run = get_object_or_404(
+        rows.select_related("plan", "part__visit", "restoration__patient"), pk=run_id
+    )
     return found
 
 

@@ -83,7 +83,9 @@ def record_pdf(record: dict[str, Any], zone: ZoneInfo) -> bytes:
         found = dt.datetime.fromisoformat(text) if isinstance(text, str) else text
         return found.astimezone(zone).strftime(form)
 
-    name = f"{record['tooth']} {record['surfaces']}, {record['material']}"
+    name = ", ".join(
+        filter(None, (f"{record['tooth']} {record['surfaces']}", record["material"], record["visit"]))
+    )
     finished = dt.datetime.fromisoformat(record["finished_at"])
     pages = _Pages(f"Record {record['id']}: {name}, {record['patient']}", finished)
     pages.line_of(name, 20, "B")
@@ -94,6 +96,9 @@ def record_pdf(record: dict[str, Any], zone: ZoneInfo) -> bytes:
         f"{moment(record['finished_at'], '%H:%M')} · plan {record['plan_number']}, engine {record['engine']}",
         colour=SOFT,
     )
+    for other in record["others"]:
+        told = f"Record {other['id']}: {other['visit'] or 'placed'}, {moment(other['finished_at'])}"
+        pages.line_of(told, colour=SOFT)
     _planned(pages, record)
     pages.heading("What differed from the plan")
     for deviation in record["deviations"] or [{"text": "Nothing: as planned."}]:
@@ -106,8 +111,9 @@ def record_pdf(record: dict[str, Any], zone: ZoneInfo) -> bytes:
     for decision in record["decisions"]:
         about = f"{decision['about']}: " if "about" in decision else ""
         pages.line_of(" \u00b7 ".join(filter(None, (f"{about}{decision['chosen']}", decision.get("said")))))
-    pages.heading("What was placed: planned, and the seconds recorded")
-    _placed(pages, record["placed"], record["scrap"])
+    if record["placed"]:
+        pages.heading("What was placed: planned, and the seconds recorded")
+        _placed(pages, record["placed"], record["scrap"])
     _measured(pages, record["measured"])
     if record["assumptions"]:
         pages.heading("Assumed, not recorded")

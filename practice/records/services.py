@@ -27,8 +27,8 @@ if TYPE_CHECKING:
 FIRST_HASH = "0" * 64
 
 
-def write_record(run: Run, state: RunState, plan: PlanVersion, who: User) -> Record:
-    """Write the draft of a finished run's record; the plan is the one that it ended by."""
+def write_record(run: Run, state: RunState, plan: PlanVersion, asked: dict[str, Any], who: User) -> Record:
+    """Write the draft of a finished run's record; the plan is the one that it ended by, and what of it was asked for."""
     body = plan.body
     restoration = run.restoration
     content: dict[str, Any] = {
@@ -39,7 +39,8 @@ def write_record(run: Run, state: RunState, plan: PlanVersion, who: User) -> Rec
         "surfaces": body.told["restoration"]["surfaces"],
         "material": RESTORATIVE_NAMES[body.told["restoration"]["material"]],
         "reason": restoration.reason,
-        "dentist": restoration.visit.dentist.full_name,
+        "visit": _visit_of(run, asked),
+        "dentist": run.visit.dentist.full_name,
         "finished_by": who.full_name,
         "started_at": run.started_at.isoformat(),
         "finished_at": state.step_began.isoformat(),
@@ -57,9 +58,9 @@ def write_record(run: Run, state: RunState, plan: PlanVersion, who: User) -> Rec
             "assumptions": body.planned["assumptions"],
         },
         "case": body.told,
-        "placed": placed(body.planned, state),
+        "placed": placed(asked, state),
         "measured": measured(state),
-        "scrap": scrap(body.planned, state),
+        "scrap": scrap(asked, state),
         "lots": state.lots,
         "steps": steps_done(state),
         "deviations": deviations(state),
@@ -68,6 +69,14 @@ def write_record(run: Run, state: RunState, plan: PlanVersion, who: User) -> Rec
     record = Record.objects.create(practice=run.practice, run=run, content=content)
     audit(who, "records.written", f"record {record.pk}")
     return record
+
+
+def _visit_of(run: Run, asked: dict[str, Any]) -> dict[str, str]:
+    """Return what the visit was for."""
+    if run.part is None:
+        return {"purpose": "place", "name": ""}
+    name = next(one["name"] for one in asked["later"] if one["purpose"] == run.part.purpose)
+    return {"purpose": run.part.purpose, "name": name}
 
 
 def waste_log(practice: Practice) -> str:

@@ -12,7 +12,14 @@ RECORD_1 = "mallet-record/1"
 def upgrade_record(content: Mapping[str, Any]) -> dict[str, Any]:
     """Return what a record of any version says as `mallet-record/2` does. Records of before packages could be scanned
     have no lots, nor those of before there were hold points any holds, nor older ones any scrap or figures."""
-    told = {"lots": [], "holds": [], "scrap": None, "measured": [], **content}
+    told = {
+        "lots": [],
+        "holds": [],
+        "scrap": None,
+        "measured": [],
+        "visit": {"purpose": "place", "name": ""},
+        **content,
+    }
     told["plan"] = {"assumptions": [], **content["plan"]}
     if content["format"] == RECORD_1:
         told["format"] = RECORD

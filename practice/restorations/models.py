@@ -95,6 +95,11 @@ class Visit(Owned):
     class Meta:
         ordering: ClassVar[list[str]] = ["starts_at", "id"]
 
+    @property
+    def is_done(self) -> bool:
+        """Tell whether all that it is for has been done."""
+        return all(part.is_done for part in self.parts.select_related("restoration"))
+
     def move_to(self, status: str) -> None:
         """Note down where the patient is now."""
         self.status = status
@@ -136,10 +141,20 @@ class Restoration(Owned):
 
     @property
     def visit(self) -> Visit:
-        """Return the visit at which it is placed: of several, as after a canceled one, the last that was booked."""
-        parts = [part for part in self.parts.all() if part.purpose == VisitPart.PLACE]
-        found: Visit = max(parts, key=lambda part: part.pk).visit
+        """Return the visit at which it is placed."""
+        found: Visit = self.placing.visit
         return found
+
+    @property
+    def placing(self) -> VisitPart:
+        """Return the part of a visit at which it is placed: of several, as after a canceled one, the last that was booked."""
+        parts = [part for part in self.parts.all() if part.purpose == VisitPart.PLACE]
+        return max(parts, key=lambda part: part.pk)
+
+    @property
+    def placing_run(self) -> Any:
+        """Return the last run at which it is placed, if there is one."""
+        return self.runs.filter(part__isnull=True).last()
 
 
 class VisitPart(Owned):
@@ -162,6 +177,12 @@ class VisitPart(Owned):
         constraints: ClassVar[list[models.BaseConstraint]] = [
             models.UniqueConstraint(fields=["visit", "restoration", "purpose"], name="once_a_visit")
         ]
+
+    @property
+    def is_done(self) -> bool:
+        if self.purpose == self.PLACE:
+            return bool(self.restoration.status == Restoration.Status.DONE)
+        return bool(self.runs.filter(finished_at__isnull=False).exists())
 
     def save(self, *args: Any, **kwargs: Any) -> None:
         if self.visit.patient_id != self.restoration.patient_id:

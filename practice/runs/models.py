@@ -8,15 +8,24 @@ from django.db import models
 
 from practice.accounts.models import User
 from practice.accounts.owned import Fixed, Owned
-from practice.restorations.models import PlanVersion, Restoration
+from practice.restorations.models import PlanVersion, Restoration, Visit, VisitPart
 
 
 class Run(Owned):
+    """A run of a plan; without a part of a visit, that at which the restoration is placed."""
+
     restoration = models.ForeignKey(Restoration, on_delete=models.PROTECT, related_name="runs")
     plan = models.ForeignKey(PlanVersion, on_delete=models.PROTECT, related_name="+")
+    part = models.ForeignKey(VisitPart, on_delete=models.PROTECT, null=True, related_name="runs")
     started_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     started_at = models.DateTimeField()
     finished_at = models.DateTimeField(null=True)
+
+    @property
+    def visit(self) -> Visit:
+        """Return the visit that it is done at."""
+        found: Visit = self.part.visit if self.part else self.restoration.visit
+        return found
 
 
 class RunEvent(Fixed):

@@ -21,7 +21,8 @@ from practice.accounts.owned import Refused
 from practice.devices.barcode import read_package
 from practice.equipment.stock import known_by
 from practice.records.services import write_record
-from practice.restorations.models import Restoration, Visit
+from practice.restorations.later import later_for
+from practice.restorations.models import Restoration, Visit, VisitPart
 from practice.restorations.services import save_plan
 from practice.runs.models import Run, RunEvent
 from practice.runs.state import RunState, advance, fold, refuse_unfit
@@ -60,7 +61,7 @@ class Sent:
 def start_run(restoration: Restoration, who: User, at: dt.datetime | None = None) -> Run:
     """Start the last saved plan at the chair; an open run of it is taken up again."""
     with transaction.atomic():
-        running = restoration.runs.filter(finished_at__isnull=True).last()
+        running = restoration.runs.filter(finished_at__isnull=True, part__isnull=True).last()
         if running:
             return running
         plan = restoration.plans.last()
@@ -84,15 +85,54 @@ def start_run(restoration: Restoration, who: User, at: dt.datetime | None = None
     return run
 
 
+def start_later(part: VisitPart, who: User) -> Run:
+    """Start what a later visit is for; an open run of it is taken up again."""
+    restoration = part.restoration
+    if part.purpose == VisitPart.PLACE:
+        return start_run(restoration, who)
+    with transaction.atomic():
+        running = part.runs.filter(finished_at__isnull=True).last()
+        if running:
+            return running
+        later = later_for(part)
+        if not later.is_placed:
+            raise Refused("run.not_placed", "the restoration is not placed yet")
+        if part.is_done:
+            raise Refused("run.done", "this visit is done")
+        run = Run.objects.create(
+            practice=part.practice,
+            restoration=restoration,
+            part=part,
+            plan=restoration.plans.last(),
+            started_by=who,
+            started_at=timezone.now(),
+        )
+        part.visit.move_to(Visit.Status.IN_THE_CHAIR)
+        audit(who, "runs.started", f"run {run.pk}", plan=run.plan.number, purpose=part.purpose)
+    return run
+
+
+def asked_of(run: Run, plan: dict[str, Any]) -> dict[str, Any]:
+    """Return what a plan asks for at a run: of a later visit only what that visit is for."""
+    if run.part is None:
+        return plan
+    steps = next(one["steps"] for one in plan["later"] if one["purpose"] == run.part.purpose)
+    return {**plan, "steps": steps, "increments": [], "wants": [], "supplies": []}
+
+
 def state_of(run: Run) -> RunState:
     events = list(run.events.all())
     numbers = {run.plan.number, *(e.detail["plan"] for e in events if e.kind == RunEvent.Kind.DEEPER)}
-    return fold(_plans(run, numbers), run.plan.number, run.started_at, events)
+    plans, is_placed = _plans(run, numbers), run.part is not None
+    return fold(plans, run.plan.number, run.started_at, events, is_placed=is_placed)
 
 
 def _plans(run: Run, numbers: Iterable[int]) -> dict[int, dict[str, Any]]:
     plans = run.restoration.plans.filter(number__in=numbers)
-    return {number: upgrade_plan(plan) for number, plan in plans.values_list("number", "body__plan")}
+    return {
+        number: asked_of(run, upgrade_plan(plan))
+        for number, plan in plans.values_list("number", "body__plan")
+    }
 
 
 def add_event(run: Run, sent: Sent, who: User, at: dt.datetime | None = None) -> RunState:
@@ -238,10 +278,11 @@ def _scanned(run: Run, sent: Sent) -> dict[str, Any]:
 def _finish(run: Run, state: RunState, who: User) -> None:
     run.finished_at = state.step_began
     run.save(update_fields=["finished_at"])
-    run.restoration.status = Restoration.Status.DONE
-    run.restoration.save(update_fields=["status"])
-    visit = run.restoration.visit
-    if not visit.parts.exclude(restoration__status=Restoration.Status.DONE).exists():
-        visit.move_to(Visit.Status.DONE)
+    if run.part is None:
+        run.restoration.status = Restoration.Status.DONE
+        run.restoration.save(update_fields=["status"])
+    if run.visit.is_done:
+        run.visit.move_to(Visit.Status.DONE)
     audit(who, "runs.finished", f"run {run.pk}", events=state.revision)
-    write_record(run, state, run.restoration.plans.get(number=state.plan_number), who)
+    plan = run.restoration.plans.get(number=state.plan_number)
+    write_record(run, state, plan, asked_of(run, plan.body.planned), who)

@@ -60,6 +60,7 @@ class RunState:
     `detour` are steps done again after the field got wet, or for a fresh mix; they come before the one at `index`. `lots` are
     the packages that were scanned, each with its step and when. `dam_torn` until the dam is renewed, which it is before
     the next hold; `torn` tells at which step and when. `measured` has the last figure typed to each target of a step.
+    `is_placed` from the start at a visit after placing.
     """
 
     plan_number: int
@@ -73,6 +74,7 @@ class RunState:
     torn: list[dict[str, Any]] = field(default_factory=list)
     measured: dict[tuple[str, str], float] = field(default_factory=dict)
     dam_torn: bool = False
+    is_placed: bool = False
     remedy: str = ""
     detour: tuple[str, ...] = ()
     detour_at: int = 0
@@ -102,6 +104,8 @@ class RunState:
     @property
     def has_placed(self) -> bool:
         """Tell whether any increment has been begun: from then on the cavity's depth is covered."""
+        if self.is_placed:
+            return True
         portions = {step["id"] for step in self.steps if step["increment"] is not None}
         return self.step_id in portions or any(v.step_id in portions for v in self.visits)
 
@@ -114,10 +118,13 @@ def stepped(plan: dict[str, Any]) -> list[dict[str, Any]]:
     return [step for step in plan["steps"] if step["actor"] != ASSISTANT]
 
 
-def fold(plans: Plans, first: int, started_at: dt.datetime, events: Iterable[Happened]) -> RunState:
+def fold(
+    plans: Plans, first: int, started_at: dt.datetime, events: Iterable[Happened], *, is_placed: bool = False
+) -> RunState:
     """Return the state after all events, in order of revision; `plans` are those that it goes by, by
     number."""
-    state = RunState(first, steps=stepped(plans[first]), revision=0, index=0, step_began=started_at)
+    steps = stepped(plans[first])
+    state = RunState(first, steps=steps, revision=0, index=0, step_began=started_at, is_placed=is_placed)
     for event in events:
         advance(state, event, plans)
     return state

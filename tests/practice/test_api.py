@@ -43,6 +43,7 @@ def filled(route: str, restoration: Restoration) -> str:
         route.replace("<int:restoration_id>", str(restoration.pk))
         .replace("<int:number>", "1")
         .replace("<shape>.<format>", "filling.stl")
+        .replace("<int:part_id>", str(restoration.placing.pk))
         .replace("<int:light_id>", str(restoration.light.pk))
         .replace("<int:run_id>", str(run.pk if run else 1))
         .replace("<int:record_id>", str(run.record.pk if run else 1))
@@ -86,6 +87,7 @@ def test_another_practice_finds_nothing(row: str, demo: Practice) -> None:
         "amendments": {"text": "x", "password": PASSWORD},
         "readings": {"source": "entered", "readings": [{"distance_mm": 0, "irradiance_mw_cm2": 900}]},
         "samples": {"distance_mm": 0},
+            "later": {"purpose": "polish", "starts_at": "2030-01-07T09:00", "chair": "x"},
     }  # fmt: skip
     bodies["holds"] |= bodies["events"]
     if "light_id" in route:

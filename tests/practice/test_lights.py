@@ -66,7 +66,7 @@ def test_a_weaker_lamp_is_told_everywhere_and_the_plans_made_with_it(
         m["code"] for m in call("get", f"restorations/{molar.pk}")[1]["missing"]
     }
     run = call("post", f"restorations/{molar.pk}/runs")[1]["id"]
-    assert {"lamp.weak", "lamp.fallen"} == {f["code"] for f in call("get", f"runs/{run}")[1]["lamp_flags"]}
+    assert {"lamp.weak", "lamp.fallen"} == {f["code"] for f in call("get", f"runs/{run}")[1]["flags"]}
     of_lamps = {row["name"]: row for row in call("get", "lights")[1]}
     assert codes(of_lamps["Curing light B"]) == ["lamp.weak"]
     assert AuditEntry.objects.filter(action="equipment.light.read").count() == 1

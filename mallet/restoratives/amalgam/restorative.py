@@ -22,6 +22,7 @@ from mallet.restoratives.amalgam.decide import (
 from mallet.restoratives.amalgam.designer import designs
 from mallet.restoratives.amalgam.finish import finish
 from mallet.restoratives.amalgam.form import CarvedMargin, carved_margin, judge_form
+from mallet.restoratives.amalgam.later import later_visits
 from mallet.restoratives.amalgam.mixes import Mixing, mixed
 from mallet.restoratives.amalgam.steps import condensing, overfill_of, sealing
 from mallet.restoratives.amalgam.stock import Kit, kit_of
@@ -40,6 +41,7 @@ from mallet.terms.plan import (
     Design,
     Figure,
     InputUse,
+    LaterVisit,
     StageResult,
     Step,
     Supply,
@@ -85,6 +87,9 @@ class AmalgamBuilt(Built):
     def in_time(self, stages: Sequence[StageResult], schedule: Schedule) -> Timed:
         steps = schedule([step for stage in stages for step in stage.steps])
         return Timed(with_wet(steps), stages, self)
+
+    def later(self) -> list[LaterVisit]:
+        return later_visits(self.site)
 
     def increments(self, points: Points) -> list[Increment]:
         return [self._increment(at) for at in range(len(self.zones))]

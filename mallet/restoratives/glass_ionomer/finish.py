@@ -8,12 +8,13 @@ from mallet.cavity.preparation import Cavity
 from mallet.restoratives.glass_ionomer.stock import asked_of, coat_of, tint_of
 from mallet.rulebook import Rulebook
 from mallet.rulebook.steps import catalog_step
-from mallet.stages.finish_steps import contact_step, occlusion_step, verified
+from mallet.stages.assess import history_step
+from mallet.stages.finish_steps import contact_step, in_turn, occlusion_step, verified
 from mallet.stages.isolate import field_off
 from mallet.stages.matrix_off import shaping_off
 from mallet.stages.site import Site
 from mallet.terms.case import Case
-from mallet.terms.plan import Decision, StageResult, Step
+from mallet.terms.plan import Decision, LaterVisit, StageResult, Step
 from mallet.terms.reasons import say
 
 SAYS = "trim wet, look for pits, occlusion, coat"
@@ -29,6 +30,28 @@ def finish(site: Site, last: str) -> StageResult:
         decisions=[_coat(case), _when(case, rules)],
         steps=[*off, *_trim(case, cavity, after, rules)],
     )
+
+
+def later_visits(site: Site) -> list[LaterVisit]:
+    """Return the visit for the final finishing, where it is not done when the ionomer is placed."""
+    case, rules = site.case, site.rules
+    if asked_of(case).final_finish != "after_24_h":
+        return []
+    since = rules.use("ionomer.final_after_h")
+    steps = [history_step(case, rules), catalog_step("ionomer.trim", rules, {"gross": False})]
+    if not case.is_unbitten:
+        steps.append(occlusion_step(case, rules))
+    steps += _coating(case, rules)
+    return [
+        LaterVisit(
+            purpose="polish",
+            name="Final finishing",
+            from_h=since.value,
+            reason=say("ionomer.final_later", hours=since.value),
+            rules=[since],
+            steps=in_turn([*steps, *verified(case, steps[-1].id, "finish.trim", rules)]),
+        )
+    ]
 
 
 def _coat(case: Case) -> Decision:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from mallet.cavity.measures import contacts_of
 from mallet.cavity.rays import Scene
 from mallet.restoratives.glass_ionomer.capsules import capsules_figure, package_inputs
-from mallet.restoratives.glass_ionomer.finish import finish
+from mallet.restoratives.glass_ionomer.finish import finish, later_visits
 from mallet.restoratives.glass_ionomer.judge import judge_load, judge_notch
 from mallet.restoratives.glass_ionomer.lit import build_lit
 from mallet.restoratives.glass_ionomer.mixes import Mix, mixes_of
@@ -29,6 +29,7 @@ from mallet.terms.plan import (
     Design,
     Figure,
     InputUse,
+    LaterVisit,
     StageResult,
     Step,
     Supply,
@@ -65,6 +66,9 @@ class IonomerBuilt(Built):
 
     def finish(self) -> StageResult:
         return finish(self.site, "build.set")
+
+    def later(self) -> list[LaterVisit]:
+        return later_visits(self.site)
 
     def in_time(self, stages: Sequence[StageResult], schedule: Schedule) -> Timed:
         steps = schedule([step for stage in stages for step in stage.steps])

@@ -236,6 +236,26 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/parts/{part_id}/runs": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /**
+     * Start Part
+     * @description Start what a visit is booked for, for one restoration.
+     */
+    post: operations["practice_api_runs_start_part"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/preview": {
     parameters: {
       query?: never;
@@ -396,6 +416,27 @@ export interface paths {
     get: operations["practice_api_planning_restoration"];
     put?: never;
     post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/restorations/{restoration_id}/later": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Later */
+    get: operations["practice_api_visits_later"];
+    put?: never;
+    /**
+     * Book
+     * @description Book a visit that the last plan asks for, or move it.
+     */
+    post: operations["practice_api_visits_book"];
     delete?: never;
     options?: never;
     head?: never;
@@ -1024,6 +1065,21 @@ export interface components {
       safety: components["schemas"]["SafetyOut"];
       table: components["schemas"]["TableOut"];
       wanted: components["schemas"]["WantedOut"];
+    };
+    /**
+     * BookIn
+     * @description When a visit is to be, and in which chair.
+     */
+    BookIn: {
+      /** Chair */
+      chair: string;
+      /** Purpose */
+      purpose: string;
+      /**
+       * Starts At
+       * Format: date-time
+       */
+      starts_at: string;
     };
     /**
      * Bracket
@@ -2810,6 +2866,70 @@ export interface components {
       trend: components["schemas"]["TrendOut"] | null;
     };
     /**
+     * LaterOut
+     * @description A visit that the last plan asks for: from when, best by when and why; where it is booked, when and in which chair.
+     */
+    LaterOut: {
+      /** Best By */
+      best_by: string | null;
+      /** By H */
+      by_h: number | null;
+      /** Chair */
+      chair: string;
+      /**
+       * Earliest
+       * Format: date-time
+       */
+      earliest: string;
+      /** Flags */
+      flags: components["schemas"]["MissingOut"][];
+      /** From H */
+      from_h: number;
+      /** Is Placed */
+      is_placed: boolean;
+      /** Minutes */
+      minutes: number;
+      /** Name */
+      name: string;
+      /** Part Id */
+      part_id: number | null;
+      /** Purpose */
+      purpose: string;
+      /** Reason */
+      reason: string;
+      /** Record Id */
+      record_id: number | null;
+      /** Starts At */
+      starts_at: string | null;
+      /** Status */
+      status: string | null;
+      /** Suggested */
+      suggested: string;
+    };
+    /**
+     * LaterVisit
+     * @description What is done for a restoration at a visit of its own, once it is placed: from when, and best by when (h after it was
+     *     finished), why, and its steps in order of doing.
+     */
+    LaterVisit: {
+      /** By H */
+      by_h?: number | null;
+      /** From H */
+      from_h: number;
+      /** Name */
+      name: string;
+      /**
+       * Purpose
+       * @enum {string}
+       */
+      purpose: "band_off" | "polish" | "review";
+      reason: components["schemas"]["Reason"];
+      /** Rules */
+      rules: components["schemas"]["RuleUse"][];
+      /** Steps */
+      steps: components["schemas"]["Step"][];
+    };
+    /**
      * Light
      * @description A curing light and how it is held. Without a distance the tip rests on the crown; its axis tilts off the
      *     occlusal direction, and its middle stands off the increment's, toward the side that it leans to.
@@ -3261,6 +3381,23 @@ export interface components {
       wins_without?: string | null;
     };
     /**
+     * OtherRow
+     * @description The record of another visit for the same restoration.
+     */
+    OtherRow: {
+      /**
+       * Finished At
+       * Format: date-time
+       */
+      finished_at: string;
+      /** Id */
+      id: number;
+      /** Signed */
+      signed: boolean;
+      /** Visit */
+      visit: string;
+    };
+    /**
      * OutdatedOut
      * @description A plan that counts on light which the curing light has lost.
      */
@@ -3525,6 +3662,11 @@ export interface components {
       geometry: components["schemas"]["Geometry"];
       /** Increments */
       increments: components["schemas"]["Increment"][];
+      /**
+       * Later
+       * @default []
+       */
+      later: components["schemas"]["LaterVisit"][];
       /**
        * May Start
        * @default true
@@ -3916,6 +4058,8 @@ export interface components {
       material: string;
       /** Measured */
       measured: components["schemas"]["MeasuredRow"][];
+      /** Others */
+      others: components["schemas"]["OtherRow"][];
       /** Patient */
       patient: string;
       /** Placed */
@@ -3948,6 +4092,8 @@ export interface components {
       tooth: string;
       /** Tooth Name */
       tooth_name: string;
+      /** Visit */
+      visit: string;
     };
     /** RecordRow */
     RecordRow: {
@@ -3968,6 +4114,8 @@ export interface components {
       surfaces: string;
       /** Tooth */
       tooth: string;
+      /** Visit */
+      visit: string;
     };
     /**
      * ReferenceHeights
@@ -4267,12 +4415,12 @@ export interface components {
       /** Chair */
       chair: string;
       drawing: components["schemas"]["Drawing"];
+      /** Flags */
+      flags: components["schemas"]["MissingOut"][];
       /** Id */
       id: number;
       /** Increments */
       increments: components["schemas"]["Increment"][];
-      /** Lamp Flags */
-      lamp_flags: components["schemas"]["MissingOut"][];
       /** Material */
       material: string;
       /** Patient */
@@ -4301,6 +4449,8 @@ export interface components {
       teachers: components["schemas"]["TeacherOut"][];
       /** Tooth */
       tooth: string;
+      /** Visit */
+      visit: string;
       /** Wants */
       wants: components["schemas"]["Want"][];
     };
@@ -5274,7 +5424,8 @@ export interface components {
     };
     /**
      * VisitOut
-     * @description One row of Today.
+     * @description One row of Today: what a visit is for, of one restoration. `visit` names what it is for besides placing it, `to_book`
+     *     what is still to be booked.
      */
     VisitOut: {
       /** Chair */
@@ -5287,6 +5438,8 @@ export interface components {
       light_seconds: number | null;
       /** Missing */
       missing: components["schemas"]["MissingOut"][];
+      /** Part Id */
+      part_id: number;
       /** Patient */
       patient: string;
       /** Reason */
@@ -5308,8 +5461,12 @@ export interface components {
       status: string;
       /** Surfaces */
       surfaces: string;
+      /** To Book */
+      to_book: string[];
       /** Tooth */
       tooth: string;
+      /** Visit */
+      visit: string;
     };
     /**
      * Want
@@ -5901,6 +6058,46 @@ export interface operations {
       };
     };
   };
+  practice_api_runs_start_part: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        part_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["RunId"];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
   practice_api_planning_preview: {
     parameters: {
       query?: never;
@@ -6369,6 +6566,90 @@ export interface operations {
       };
       /** @description Not Found */
       404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_visits_later: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        restoration_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["LaterOut"][];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_visits_book: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        restoration_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["BookIn"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["LaterOut"][];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
         headers: {
           [name: string]: unknown;
         };

@@ -9,6 +9,7 @@ export const keys = {
   rules: ["rules"],
   restorations: ["restoration"],
   restoration: (id: number) => ["restoration", id],
+  later: (id: number) => ["later", id],
   plan: (id: number, number: number) => ["plan", id, number],
   run: (id: number) => ["run", id],
   records: ["records"],

@@ -129,6 +129,7 @@ function Header({ run, controls, children }: HeaderProps) {
     >
       <Box sx={{ color: night.text, fontWeight: 700 }}>
         {run.tooth} {run.surfaces}, {run.material}
+        {run.visit && `: ${run.visit.toLowerCase()}`}
       </Box>
       <span>
         step {run.state.index + 1} of {run.state.count}
@@ -149,7 +150,7 @@ function Header({ run, controls, children }: HeaderProps) {
           Today
         </Link>
       </Box>
-      {run.lamp_flags.map((f) => (
+      {run.flags.map((f) => (
         <Box
           key={f.code}
           role="status"

@@ -1,7 +1,7 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import { useQuery } from "@tanstack/react-query";
-import { useParams } from "react-router";
+import { Link, useParams } from "react-router";
 import { type Schemas, client, unwrap } from "../api/client";
 import { keys } from "../api/keys";
 import { SheetDrawing } from "../drawing/SheetDrawing";
@@ -12,6 +12,7 @@ import { signedTenths } from "../shell/numbers";
 import { useWidth } from "../shell/useWidth";
 import { Waiting } from "../shell/Waiting";
 import { numerals, paper } from "../theme/tokens";
+import { LaterVisits } from "./LaterVisits";
 import { Signing } from "./Signing";
 
 type Record = Schemas["RecordOut"];
@@ -49,6 +50,7 @@ function Sheet({ record }: { record: Record }) {
         <Box sx={{ flex: 1, minWidth: 260 }}>
           <Box component="h1" sx={{ m: 0, fontSize: 28 }}>
             {record.tooth} {record.surfaces}, {record.material}
+            {record.visit && `: ${record.visit.toLowerCase()}`}
           </Box>
           <Box sx={{ fontSize: 17 }}>
             {record.tooth_name} · {record.reason}
@@ -62,6 +64,13 @@ function Sheet({ record }: { record: Record }) {
             {clock.moment(record.started_at)} to {clock.time(record.finished_at)} · plan{" "}
             {record.plan_number}, engine {record.engine}
           </Box>
+          {record.others.map((other) => (
+            <Box key={other.id}>
+              <Link to={`/records/${other.id}`}>
+                {other.visit || "placed"}, {clock.moment(other.finished_at)}
+              </Link>
+            </Box>
+          ))}
         </Box>
         <Box className="no-print" sx={{ display: "flex", gap: 1 }}>
           <Button
@@ -98,6 +107,7 @@ function Sheet({ record }: { record: Record }) {
           <Assumed rows={record.assumptions} />
         </Box>
       </Box>
+      {!record.visit && <LaterVisits restorationId={record.restoration_id} />}
       <Placed rows={record.placed} />
       <Measured rows={record.measured} />
       {record.scrap && (
@@ -233,6 +243,7 @@ const CELL = {
 const NUMBER = { ...CELL, textAlign: "right", ...numerals } as const;
 
 function Placed({ rows }: { rows: Record["placed"] }) {
+  if (rows.length === 0) return null;
   const heads = rows[0]?.measures ?? [];
   return (
     <Box role="region" aria-label="What was placed" tabIndex={0} sx={{ overflowX: "auto" }}>

@@ -60,6 +60,7 @@ export default function RecordsView() {
           </Box>
           <Box>
             <strong>{r.patient}</strong>
+            {r.visit && `, ${r.visit.toLowerCase()}`}
             <Box sx={{ color: "text.secondary" }}>
               {clock.moment(r.finished_at)} · {r.deviations} deviations
             </Box>

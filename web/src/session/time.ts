@@ -4,6 +4,7 @@ import { useSession } from "./queries";
 export interface Clock {
   time: (iso: string) => string;
   day: (iso: string) => string;
+  shortDay: (iso: string) => string;
   moment: (iso: string) => string;
 }
 
@@ -15,6 +16,7 @@ export function clockOf(timeZone: string): Clock {
   return {
     time: write({ hour: "2-digit", minute: "2-digit" }),
     day: write({ weekday: "long", day: "numeric", month: "long" }),
+    shortDay: write({ weekday: "short", day: "numeric", month: "short" }),
     moment: write({ dateStyle: "long", timeStyle: "short" }),
   };
 }

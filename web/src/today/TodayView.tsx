@@ -22,7 +22,8 @@ export default function TodayView() {
   });
   if (today.isPending) return <Waiting />;
   if (today.isError) return <Trouble error={today.error} again={() => void today.refetch()} />;
-  const { visits } = today.data;
+  const { visits, now } = today.data;
+  const isSameDay = (iso: string) => clock.day(iso) === clock.day(now);
   const next = visits.find((v) => v.status !== "done");
   return (
     <Box sx={{ p: { xs: 2, md: 3 }, width: "100%", maxWidth: 1180, mx: "auto" }}>
@@ -32,16 +33,17 @@ export default function TodayView() {
           component="span"
           sx={{ ml: 2, fontSize: 16, fontWeight: 400, color: "text.secondary" }}
         >
-          {visits.length} restorations
+          {visits.filter((v) => !v.visit).length} restorations
         </Box>
       </Box>
       {visits.length === 0 && <Box>Nothing is booked. Restorations appear here once they are.</Box>}
       <Box component="ol" sx={{ listStyle: "none", m: 0, p: 0, display: "grid", gap: 1.5 }}>
         {visits.map((visit) => (
           <VisitRow
-            key={visit.restoration_id}
+            key={visit.part_id}
             visit={visit}
             time={clock.time(visit.starts_at)}
+            day={isSameDay(visit.starts_at) ? "" : clock.shortDay(visit.starts_at)}
             isNext={visit === next}
           />
         ))}
@@ -50,7 +52,15 @@ export default function TodayView() {
   );
 }
 
-function VisitRow({ visit, time, isNext }: { visit: Visit; time: string; isNext: boolean }) {
+interface RowProps {
+  visit: Visit;
+  time: string;
+  /** Where it is not today. */
+  day: string;
+  isNext: boolean;
+}
+
+function VisitRow({ visit, time, day, isNext }: RowProps) {
   const stops = visit.missing.filter((m) => m.level === "stop").length;
   const done = visit.status === "done";
   return (
@@ -69,7 +79,9 @@ function VisitRow({ visit, time, isNext }: { visit: Visit; time: string; isNext:
     >
       <Box sx={{ ...numerals }}>
         <Box sx={{ fontSize: isNext ? 30 : 24, fontWeight: 700, lineHeight: 1.1 }}>{time}</Box>
-        <Box sx={{ fontSize: 14, color: "text.secondary" }}>{isNext ? "next" : visit.chair}</Box>
+        <Box sx={{ fontSize: 14, color: "text.secondary" }}>
+          {isNext ? "next" : day || visit.chair}
+        </Box>
       </Box>
       <Box sx={{ ...numerals }}>
         <Box sx={{ fontSize: 30, fontWeight: 700, lineHeight: 1.1 }}>{visit.tooth}</Box>
@@ -77,12 +89,12 @@ function VisitRow({ visit, time, isNext }: { visit: Visit; time: string; isNext:
       </Box>
       <Box sx={{ gridColumn: { xs: "1 / -1", md: "auto" } }}>
         <Box sx={{ fontSize: 18, fontWeight: 700 }}>{visit.patient}</Box>
-        <Box sx={{ color: "text.secondary" }}>{visit.reason}</Box>
+        <Box sx={{ color: "text.secondary" }}>{visit.visit || visit.reason}</Box>
         <Box sx={{ fontSize: 14, color: "text.secondary", ...numerals }}>
           {visit.light_seconds !== null
             ? `${visit.light_seconds > 0 ? `${visit.light_seconds} s of light, ` : ""}${visit.chair_minutes} min at the chair`
             : "not planned yet"}
-          {isNext && ` · ${visit.chair}`}
+          {(isNext || day) && ` · ${visit.chair}`}
         </Box>
       </Box>
       <Box
@@ -90,10 +102,15 @@ function VisitRow({ visit, time, isNext }: { visit: Visit; time: string; isNext:
         sx={{ m: 0, p: 0, listStyle: "none", gridColumn: { xs: "1 / -1", md: "auto" } }}
       >
         {done ? (
-          <Verdict
-            verdict={visit.signed ? "pass" : "caution"}
-            text={visit.signed ? "Done and signed" : "Done, record not signed"}
-          />
+          <>
+            <Verdict
+              verdict={visit.signed ? "pass" : "caution"}
+              text={visit.signed ? "Done and signed" : "Done, record not signed"}
+            />
+            {visit.to_book.map((name) => (
+              <Verdict key={name} verdict="caution" text={`Not booked: ${name.toLowerCase()}`} />
+            ))}
+          </>
         ) : (
           visit.missing.map((m) => (
             <Verdict
@@ -120,9 +137,7 @@ function Actions({ visit, canStart }: { visit: Visit; canStart: boolean }) {
   const start = useMutation({
     mutationFn: () =>
       unwrap(
-        client.POST("/api/restorations/{restoration_id}/runs", {
-          params: { path: { restoration_id: visit.restoration_id } },
-        }),
+        client.POST("/api/parts/{part_id}/runs", { params: { path: { part_id: visit.part_id } } }),
       ),
     onSuccess: (run) => {
       void queries.invalidateQueries({ queryKey: keys.today });
