@@ -7,21 +7,13 @@ from playwright.sync_api import Locator, Page, expect
 
 from practice.accounts.demo import PASSWORD
 from tests.views.conftest import sign_in
-from tests.views.test_journey import figure, step
+from tests.views.test_journey import figure, go_on, step
 from tools.server import Server
 
 
 def opened(page: Page, name: str) -> Locator:
     page.get_by_role("navigation", name="Order of work").get_by_role("button", name=name).click()
     return page.get_by_role("region", name=name)
-
-
-def go_on(page: Page) -> None:
-    """End the step at hand, in the order of the plan or done again."""
-    header = page.get_by_text(re.compile(r"^step \d+ of \d+"))
-    before = header.inner_text()
-    page.get_by_role("button", name=re.compile("passed$|next$")).click()
-    expect(header).not_to_have_text(before)
 
 
 def test_a_lost_cusp_is_rebuilt_in_amalgam_from_today_to_the_signed_record(
