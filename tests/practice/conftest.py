@@ -2,16 +2,20 @@
 
 import copy
 import json
+import sqlite3
 import uuid
 from collections.abc import Iterator
+from contextlib import closing
 from typing import Any
 
 import pytest
+from django.db import connection
 from django.test import Client, override_settings
 
-from practice.accounts.demo import PASSWORD, fill_demo
+from practice.accounts.demo import PASSWORD
 from practice.accounts.models import Practice, User
 from practice.restorations.models import Restoration
+from tests.filled import filled_demo
 
 
 @pytest.fixture(scope="session")
@@ -22,10 +26,24 @@ def quick_passwords() -> Iterator[None]:
 
 
 @pytest.fixture(scope="session")
-def django_db_setup(quick_passwords: None, django_db_setup: None, django_db_blocker: Any) -> None:
-    """Fill the demo practice once; every test rolls back to it."""
-    with django_db_blocker.unblock():
-        fill_demo()
+def django_db_use_migrations() -> bool:
+    """Tables come with the demo practice: what made them is the migrations, as everywhere."""
+    return False
+
+
+@pytest.fixture(scope="session")
+def django_db_setup(
+    quick_passwords: None,
+    django_db_setup: None,
+    django_db_blocker: Any,
+    tmp_path_factory: pytest.TempPathFactory,
+    testrun_uid: str,
+) -> None:
+    """Bring the demo practice, filled once for all workers; every test rolls back to it."""
+    database, _ = filled_demo(tmp_path_factory, testrun_uid)
+    with django_db_blocker.unblock(), closing(sqlite3.connect(database)) as source:
+        connection.ensure_connection()
+        source.backup(connection.connection)
 
 
 @pytest.fixture

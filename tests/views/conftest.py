@@ -1,6 +1,5 @@
 """The real server on demo data, and Debian's Chromium."""
 
-import fcntl
 import shutil
 from collections.abc import Iterator
 from pathlib import Path
@@ -9,22 +8,12 @@ from typing import Any
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.filled import SETTINGS, filled_demo
 from tools.server import CHROMIUM, CHROMIUM_ARGS, Server
 
 # Two tests at a time share a slow machine with their servers.
 expect.set_options(timeout=20_000)
 
-# Everybody is signed in beforehand, once for all tests. Signing in has tests of its own.
-SETTINGS = "tests.views.settings"
-SIGN_IN_ALL = """
-from django.conf import settings
-from django.test import Client
-from practice.accounts.models import User
-for user in User.objects.all():
-    client = Client()
-    client.force_login(user)
-    print(user.full_name, client.cookies[settings.SESSION_COOKIE_NAME].value, sep="\\t")
-"""
 SESSIONS: dict[str, str] = {}
 
 
@@ -41,18 +30,9 @@ def browser_context_args(browser_context_args: dict[str, Any]) -> dict[str, Any]
 @pytest.fixture(scope="session")
 def filled(tmp_path_factory: pytest.TempPathFactory, testrun_uid: str) -> Path:
     """Return the database of the demo practice, filled once for all workers."""
-    shared = tmp_path_factory.getbasetemp().parent / f"filled-{testrun_uid}"
-    shared.mkdir(exist_ok=True)
-    with (shared / "lock").open("w") as lock:
-        fcntl.flock(lock, fcntl.LOCK_EX)
-        done, var = shared / "done", shared / "var"
-        if not done.exists():
-            var.mkdir()
-            server = Server(var, SETTINGS)
-            server.fill()
-            done.write_text(server.manage("shell", "-c", SIGN_IN_ALL).stdout)
-        SESSIONS.update(line.split("\t") for line in done.read_text().splitlines() if "\t" in line)
-    return Server(var).database
+    database, sessions = filled_demo(tmp_path_factory, testrun_uid)
+    SESSIONS.update(sessions)
+    return database
 
 
 @pytest.fixture(scope="session")
