@@ -12,6 +12,7 @@ from manifold3d import CrossSection, Manifold
 from numpy.typing import NDArray
 
 from mallet.cavity.boxes import SIGN, axial_wall_mm
+from mallet.cavity.chamber import chamber_cutter
 from mallet.cavity.measures import gap_mm, topmost_mm, vertical_at_mm
 from mallet.cavity.neck import OVERRUN_MM, grid_of, sunk
 from mallet.cavity.rims import shoulder_cutter
@@ -19,7 +20,15 @@ from mallet.cavity.rods import rod
 from mallet.cavity.solids import Tagged
 from mallet.cavity.tool import Tool
 from mallet.terms.errors import InputError
-from mallet.terms.parts import FeaturePart, LingualDovetail, PinHole, RetentionGroove, Shoulder, Slot
+from mallet.terms.parts import (
+    FeaturePart,
+    LingualDovetail,
+    PinHole,
+    PulpChamber,
+    RetentionGroove,
+    Shoulder,
+    Slot,
+)
 from mallet.tooth import Crown
 
 Floats = NDArray[np.float64]
@@ -41,7 +50,7 @@ HAIR_MM = 1e-3
 @dataclass(frozen=True)
 class Feature:
     """A smaller cut as a cutter, what it takes of the tooth (`taken`), what fills it instead of the restoration
-    (`pin`), and the middle of its opening; `index` is its part's place in the case."""
+    (`pin`), the narrow ends of it that are filled first (`canals`), and the middle of its opening; `index` is its part's place in the case."""
 
     index: int
     kind: str
@@ -51,6 +60,7 @@ class Feature:
     nominal_volume_mm3: float
     mouth: tuple[float, float, float]
     pin: Tagged | None = None
+    canals: Manifold | None = None
 
     @property
     def sleeve(self) -> Manifold:
@@ -87,6 +97,12 @@ def feature(index: int, part: FeaturePart, ground: Ground) -> Feature:
             return _pin_hole(index, part, ground)
         case LingualDovetail():
             return _dovetail(index, part, ground)
+        case PulpChamber():
+            cut, canals, nominal, mouth = chamber_cutter(
+                index, part, ground.crown, ground.outer, ground.tools
+            )
+            taken = ground.left ^ cut.solid
+            return Feature(index, part.kind, "pulpal floor", cut, taken, nominal, mouth, canals=canals)
         case Shoulder():
             cut, nominal = shoulder_cutter(index, part, ground.crown)
             taken = ground.left ^ cut.solid

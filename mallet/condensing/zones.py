@@ -47,7 +47,7 @@ def zones_of(cavity: Cavity) -> list[Zone]:
         [
             *(tool.cut.solid for tool in cavity.tools),
             *(one.cut.solid for one in cavity.reductions),
-            *_hollows(cavity),
+            *(one.cut.solid for one in cavity.features if one.kind in (*HOLLOWS, "pulp_chamber")),
         ],
         OpType.Add,
     )
@@ -68,10 +68,15 @@ def zones_of(cavity: Cavity) -> list[Zone]:
 
 def _regions(cavity: Cavity) -> Iterator[tuple[str, str, Manifold]]:
     """Yield what each zone takes of what those before it left."""
-    hollows = [*_hollows(cavity), *_round_pins(cavity)]
+    chambers = [one for one in cavity.features if one.kind == "pulp_chamber"]
+    canals = [one.canals for one in chambers if one.canals]
+    hollows = [*_hollows(cavity), *canals, *_round_pins(cavity)]
     if hollows:
         kinds = {one.kind for one in cavity.features if one.pin or one.kind in HOLLOWS}
+        kinds |= {"canals"} if canals else set()
         yield "hollows", _named(kinds), Manifold.batch_boolean(hollows, OpType.Add)
+    for chamber in chambers:
+        yield "chamber", "pulp chamber", _trimmed(chamber.cut.solid, chamber.mouth[2])
     floor = cavity.occlusal.floor_mm if cavity.occlusal else None
     for box in cavity.boxes:
         first = box.floor_mm + FIRST_MM
@@ -106,6 +111,7 @@ def _named(kinds: set[str]) -> str:
         "retention_groove": "grooves",
         "lingual_dovetail": "notch",
         "pin_hole": "round pins",
+        "canals": "canal openings",
     }
     return ", ".join(name for kind, name in words.items() if kind in kinds)
 

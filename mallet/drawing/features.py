@@ -31,6 +31,7 @@ from mallet.rulebook import Rulebook
 from mallet.terms.parts import (
     LingualDovetail,
     PinHole,
+    PulpChamber,
     RetentionGroove,
     SealantGroove,
     Shoulder,
@@ -65,6 +66,13 @@ def section_dimensions(worked: Worked) -> Iterable[Dimension]:
                 x = -part.length_mm / 6
                 top = float(topmost_mm(worked.cavity.outer.solid, np.array([[x, 0.0]]))[0, 1])
                 yield dimension_of(worked, i, "depth_mm", [x, top], [x, top - part.depth_mm], "z")
+            case PulpChamber():
+                x, _, z = next(one.mouth for one in worked.cavity.features if one.index == i)
+                beside = x - part.length_mm / 2 - OFF_MM
+                low = z - part.depth_mm - OFF_MM / 2
+                yield dimension_of(worked, i, "depth_mm", [beside, z], [beside, z - part.depth_mm], "z")
+                half = part.length_mm / 2
+                yield dimension_of(worked, i, "length_mm", [x - half, low], [x + half, low], "x")
             case Tunnel():
                 ridge = crown.ridge_mm(part.side)
                 x = crown.outer_x_mm(part.side, crown.contact_mm[part.side]) - SIGN[part.side] * OFF_MM
@@ -117,7 +125,7 @@ def feature_sheets(worked: Worked, rules: Rulebook) -> list[Sheet]:
     sheets = []
     if worked.cavity.stump:
         sheets.append(_across(worked, 0.0, "the prepared tooth", "across_feature", [], rules))
-    kinds = ("slot", "pin_hole", "retention_groove")
+    kinds = ("slot", "pin_hole", "retention_groove", "pulp_chamber")
     for one in worked.cavity.features:
         x = one.mouth[0]
         if one.kind in kinds and not sheets and all(abs(x - other) > NEAR_MM for other in shown):
@@ -127,7 +135,12 @@ def feature_sheets(worked: Worked, rules: Rulebook) -> list[Sheet]:
     return sheets
 
 
-NAMES = {"slot": "slot", "pin_hole": "pin", "retention_groove": "retention grooves"}
+NAMES = {
+    "slot": "slot",
+    "pin_hole": "pin",
+    "retention_groove": "retention grooves",
+    "pulp_chamber": "pulp chamber",
+}
 
 
 def _across(worked: Worked, x: float, what: str, view: View, dims: list[Dimension], rules: Rulebook) -> Sheet:

@@ -18,9 +18,9 @@ from mallet.rulebook.parts import features_catalog, part_name, parts_catalog, pa
 from mallet.stages.heights import key_of, lines_for, name_of
 from mallet.terms.asks import Ask, AskKind, Choice, Comparison, Measurement
 from mallet.terms.case import Case, get_path
-from mallet.terms.parts import IncisalFracture, Part, ProximalBox, Shoulder, Tunnel
+from mallet.terms.parts import IncisalFracture, OcclusalBox, Part, ProximalBox, Shoulder, Tunnel
 from mallet.terms.upgrade import PIECES
-from mallet.tooth import read_tooth
+from mallet.tooth import loft_crown, read_tooth
 
 SIDES = ("mesial", "distal")
 # What stands beside the questions in their files.
@@ -67,7 +67,7 @@ def others_of_quadrant(code: str) -> list[str]:
     return [f"{own.iso[0]}{position}" for position in range(4, last + 1) if position != own.position]
 
 
-def _features(case: Case) -> list[Choice]:
+def _features(case: Case, rules: Rulebook) -> list[Choice]:
     """Return what could hold the restoration of a case besides the bond, or what a later crown stands on."""
     parts = case.preparation.parts
     covered = case.covered_cusps
@@ -76,11 +76,13 @@ def _features(case: Case) -> list[Choice]:
     ]
     wanted += [(kind, {"at": cusp}) for kind in ("slot", "pin_hole") for cusp in covered]
     wanted += [("shoulder", {})] if covered else []
+    if case.restoration.is_condensed and case.tooth.vitality == "root_canal_treated":
+        wanted += [("pulp_chamber", {}) for part in parts if isinstance(part, OcclusalBox)]
     wanted += [("lingual_dovetail", {}) for part in parts if isinstance(part, IncisalFracture)]
-    return [_feature(case, kind, where) for kind, where in wanted]
+    return [_feature(case, kind, where, rules) for kind, where in wanted]
 
 
-def _feature(case: Case, kind: str, where: dict[str, str]) -> Choice:
+def _feature(case: Case, kind: str, where: dict[str, str], rules: Rulebook) -> Choice:
     words = features_catalog()[kind]
     site = {"side": "", "at": "", **where}
     cut = [
@@ -92,9 +94,16 @@ def _feature(case: Case, kind: str, where: dict[str, str]) -> Choice:
         value=" ".join([kind, *where.values()]),
         name=words.name.format(**{name: short_of(value) for name, value in site.items()}),
         title=words.title.format(**site),
-        part={"kind": kind, **where, **words.part},
+        part={"kind": kind, **where, **words.part, **_canals(case, kind, rules)},
         cut_at=cut[0] if cut else None,
     )
+
+
+def _canals(case: Case, kind: str, rules: Rulebook) -> dict[str, list[str]]:
+    """Return below which cusps canals are taken to open, for a part that has any."""
+    if kind != "pulp_chamber":
+        return {}
+    return {"canals": list(loft_crown(read_tooth(case.tooth.code), rules).canals)}
 
 
 def measurements_of(case: Case) -> list[Measurement]:
@@ -209,7 +218,7 @@ def _ask(case: Case, row: Mapping[str, Any], names: Mapping[str, Any], rules: Ru
     kind = row.get("kind") or ("stock" if "stock" in row else _kind(field))
     options = [Choice(value=value, name=name) for value, name in row.get("options", {}).items()]
     if kind == "features":
-        options = _features(case)
+        options = _features(case, rules)
     elif kind == "line":
         lines = lines_for(case, names["cusp"], rules)
         kind, options = "choice", [Choice(value=key_of(line), name=name_of(line)) for line in lines]

@@ -17,8 +17,10 @@ from mallet.rulebook import Rulebook
 from mallet.rulebook.steps import catalog_step
 from mallet.stages.least import at_least
 from mallet.terms.case import Case
+from mallet.terms.errors import InputError
 from mallet.terms.parts import (
     PinHole,
+    PulpChamber,
     RetentionGroove,
     SealantGroove,
     Shoulder,
@@ -30,7 +32,7 @@ from mallet.terms.pieces import Point
 from mallet.terms.plan import Check, Step, Verdict
 from mallet.tooth import Crown, loft_crown
 
-CUT_APART = Slot | RetentionGroove | PinHole | Shoulder | StripCrownPreparation | SealantGroove
+CUT_APART = Slot | RetentionGroove | PinHole | PulpChamber | Shoulder | StripCrownPreparation | SealantGroove
 NAMES = {"slot": "Slot", "pin_hole": "Pin", "retention_groove": "Groove"}
 ROOM_MM = 12.0
 
@@ -54,6 +56,8 @@ def check_features(case: Case, cavity: Cavity, rules: Rulebook) -> list[Check]:
         match part:
             case Tunnel():
                 checks.append(_ridge_over(cavity, part, rules))
+            case PulpChamber():
+                checks += _chamber(case, cavity, part, rules)
             case Shoulder():
                 checks += _shoulder(cavity, part, rules)
             case StripCrownPreparation():
@@ -196,6 +200,33 @@ def _shoulder(cavity: Cavity, part: Shoulder, rules: Rulebook) -> list[Check]:
             unit="of the crown",
             hair=0.0,
         ),
+    ]
+
+
+def _chamber(case: Case, cavity: Cavity, part: PulpChamber, rules: Rulebook) -> list[Check]:
+    """Return how thick the tooth is left beside a pulp chamber; raise InputError for a tooth whose pulp lives, and for a
+    restorative that is not condensed into it."""
+    index = next(i for i, one in enumerate(case.preparation.parts) if one is part)
+    path = f"preparation.parts[{index}].kind"
+    if case.tooth.vitality != "root_canal_treated":
+        raise InputError.at(path, part.kind, "a pulp chamber only of a root canal-treated tooth")
+    if not case.restoration.is_condensed:
+        raise InputError.at(path, part.kind, "a pulp chamber only under amalgam")
+    one = next(one for one in cavity.features if one.index == index)
+    outside = {"outside": _solids(cavity, rules)["outside"]}
+    x, y, z = one.mouth
+    return [
+        at_least(
+            "prepare.pulp_chamber.wall",
+            "Tooth beside the pulp chamber",
+            distances_mm(one, [], outside)["outside"],
+            "prepare.chamber_wall_mm",
+            rules,
+            remedy="Widen it no more: fill it as it is, and cover the cusps that it leaves thin.",
+            where="narrowest wall of the chamber or a canal",
+            place=Point(x=x, y=y, z=z - part.depth_mm),
+            otherwise="caution",
+        )
     ]
 
 

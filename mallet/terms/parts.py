@@ -188,6 +188,19 @@ class PinHole(Strict):
     on: Literal["floor", "shoulder"] | None = None
 
 
+class PulpChamber(Strict):
+    """The emptied pulp chamber of a root canal-treated tooth, about the middle of the occlusal box: below its floor, as long
+    mesiodistally and as wide faciolingually; `canals` are the cusps below which canals open, emptied so far into them."""
+
+    kind: Literal["pulp_chamber"]
+    depth_mm: Annotated[float, Field(ge=0.5, le=8)]
+    length_mm: Annotated[float, Field(ge=1.2, le=8)]
+    width_mm: Annotated[float, Field(ge=1.2, le=8)]
+    canals: list[Cusp] = Field(default=[], max_length=4)
+    canal_depth_mm: Annotated[float, Field(ge=0.5, le=6)] = 3.0
+    canal_diameter_mm: Annotated[float, Field(ge=0.5, le=2.5)] = 1.0
+
+
 class LingualDovetail(Strict):
     """A retention notch on the lingual face behind a broken edge, widest at its end: width there, height from the fracture on,
     depth measured from the face straight in."""
@@ -218,7 +231,7 @@ class StripCrownPreparation(Strict):
 
 
 FacePart = SaucerLesion | WedgeLesion | Pit | ProximalCavity | IncisalFracture
-FeaturePart = RetentionGroove | Slot | PinHole | LingualDovetail | Shoulder
+FeaturePart = RetentionGroove | Slot | PinHole | PulpChamber | LingualDovetail | Shoulder
 Part = Annotated[
     OcclusalBox
     | ProximalBox
@@ -234,6 +247,7 @@ Part = Annotated[
     | RetentionGroove
     | Slot
     | PinHole
+    | PulpChamber
     | LingualDovetail
     | Shoulder,
     Field(discriminator="kind"),

@@ -41,7 +41,7 @@ MOST_PULP_SHARE = 0.36
 @dataclass(frozen=True, eq=False)
 class Crown:
     """Rings (R, AROUND, 3) from root to rim, then over the cusps to a center vertex at the top; the tips of
-    its cusps (3,) by name."""
+    its cusps (3,) by name, and those below which its canals usually open."""
 
     tooth: ToothName
     height_mm: float
@@ -51,6 +51,7 @@ class Crown:
     contact_mm: Mapping[str, float]
     cervical_mm: Mapping[str, float]
     cusps: Mapping[str, tuple[float, float, float]]
+    canals: Sequence[str]
     axial: Floats
     cap: Floats
     centre: Floats
@@ -214,6 +215,7 @@ def _loft(tooth: ToothName, shell: Shell, n: _Lengths, shape: Mapping[str, Any])
         contact_mm={"mesial": shape["contact"][0] * n.height, "distal": shape["contact"][1] * n.height},
         cervical_mm={"mesial": n.curve_mesial, "distal": n.curve_distal},
         cusps=dict(zip(shape["names"], relief.tips(), strict=True)),
+        canals=tuple(shape.get("canals", ())),
         axial=axial,
         cap=cap,
         centre=centre,

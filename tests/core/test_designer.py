@@ -2,6 +2,7 @@
 
 import io
 import itertools
+import math
 from typing import Any
 
 import pytest
@@ -9,9 +10,12 @@ import trimesh
 from scipy.spatial import cKDTree
 
 from mallet.plan import Worked
+from mallet.rulebook import load_rulebook
 from mallet.studies.designs import what_would_hold
 from mallet.studies.shapes import shape_file
 from mallet.terms.case import read_case
+from mallet.terms.errors import InputError
+from mallet.tooth import loft_crown, read_tooth
 from tests.core.planned import work
 from tests.core.test_amalgam import box, occlusal, told
 
@@ -63,7 +67,8 @@ def apart_mm(one: cKDTree, other: cKDTree) -> float:
 def test_the_least_invasive_comes_first_and_every_site_keeps_its_distances(name: str) -> None:
     """On the exported solids; what is cut already stays, and with it nothing more is wanted."""
     case = told(**CASES[name])
-    first = what_would_hold(read_case(case))[0].parts
+    sets = [design.parts for design in what_would_hold(read_case(case))]
+    first = next(parts for parts in sets if parts[0]["kind"] != "pulp_chamber")
     boxes = [part["side"] for part in case["preparation"]["parts"] if part["kind"] == "proximal_box"]
     assert [part["side"] for part in first if part["kind"] == "retention_groove"] == boxes
     assert "pin_hole" not in {part["kind"] for part in first}
@@ -91,6 +96,72 @@ def test_the_least_invasive_comes_first_and_every_site_keeps_its_distances(name:
             assert apart_mm(clouds[index], cloud(done, "pulp")) >= kept["pulp"].needed - 0.01
     for one, other in itertools.combinations(clouds.values(), 2):
         assert apart_mm(one, other) >= 1.0 - COARSE_MM
+
+
+@pytest.mark.parametrize("code", ["16", "26", "24", "36", "37", "46"])
+def test_a_root_canal_treated_tooth_is_held_by_its_pulp_chamber_before_sound_tooth_is_cut(code: str) -> None:
+    """2 to 4 mm into its canals (Nayyar, Walton, Leonard 1980, from memory); its volume by formula and by another library."""
+    cusps = list(loft_crown(read_tooth(code), load_rulebook()).cusps)
+    size = (2.0, 3.0, 3.0, 1.3) if code == "24" else (3.0, 6.0, 3.5, 1.5)
+    parts = [
+        occlusal(2.5, size[0], size[1]),
+        box("mesial", 4.5, size[2], size[3]),
+        box("distal", 4.5, size[2], size[3]),
+        {"kind": "cusp_reduction", "cusps": cusps, "tip_mm": 2.2, "groove_mm": 2.0},
+    ]
+    case = told(**{**ROOT_TREATED, "tooth__code": code, "adjacent": {}, "preparation__parts": parts})
+    design = what_would_hold(read_case(case))[0]
+    (chamber,) = design.parts
+    assert chamber["kind"] == "pulp_chamber"
+    case["preparation"]["parts"] = [*parts, chamber]
+    done = work(read_case(case))
+    (held,) = (c for c in done.plan.checks if c.topic == "prepare.retention")
+    (wall,) = (c for c in done.plan.checks if c.topic == "prepare.pulp_chamber.wall")
+    assert (held.verdict, wall.verdict) == ("pass", "pass")
+    exported = io.BytesIO(shape_file(done, "hold.4", "stl"))
+    taken = trimesh.load_mesh(exported, file_type="stl")
+    length, width, corner = chamber["length_mm"], chamber["width_mm"], (4 - math.pi) * 0.5**2
+    by_hand = (length * width - corner) * chamber["depth_mm"]
+    by_hand += len(chamber["canals"]) * math.pi / 4 * chamber["canal_depth_mm"]
+    assert taken.volume == pytest.approx(by_hand, rel=0.01)
+    zones = {one.id: one.volume_mm3 for one in done.plan.increments}
+    assert zones["chamber"] + zones["hollows"] == pytest.approx(by_hand, rel=0.01)
+    assert wall.measured <= 2.0 or apart_mm(cloud(done, "hold.4"), cloud(done, "before")) >= 1.0
+
+
+@pytest.mark.parametrize(
+    ("changes", "message"),
+    [
+        (
+            {"tooth__vitality": "vital"},
+            r"parts\[2\]\.kind: got 'pulp_chamber', allowed a pulp chamber only of a root",
+        ),
+        (
+            {"chamber": {"canals": ["facial"]}},
+            r"parts\[2\]\.canals\[0\]: got 'facial', allowed each once: mesiofacial",
+        ),
+        (
+            {"chamber": {"depth_mm": 8.0}},
+            r"parts\[2\]\.depth_mm: got 8\.?0?, allowed up to \d\.\d: it comes out",
+        ),
+        (
+            {"chamber": {"canal_depth_mm": 6.0}},
+            r"parts\[2\]\.canal_depth_mm: got 6\.?0?, allowed up to \d\.\d",
+        ),
+        (
+            {"box": False},
+            r"parts\[1\]\.kind: got 'pulp_chamber', allowed a pulp chamber under an occlusal box",
+        ),
+    ],
+)
+def test_a_pulp_chamber_that_cannot_be_says_what_can(changes: dict[str, Any], message: str) -> None:
+    sizes = {"depth_mm": 2.5, "length_mm": 3.0, "width_mm": 2.5, "canals": ["mesiofacial"]}
+    chamber = {"kind": "pulp_chamber", **sizes, **changes.pop("chamber", {})}
+    has_box = changes.pop("box", True)
+    parts = [*([occlusal(2.5, 3, 6)] if has_box else []), box("mesial", 4.5, 3.5, 1.5), chamber]
+    told_so = {**ROOT_TREATED, "restoration__surfaces": "MO" if has_box else "M", **changes}
+    with pytest.raises(InputError, match=message):
+        work(read_case(told(**told_so, preparation__parts=parts)))
 
 
 def test_where_no_cusp_is_lost_nothing_is_wanted() -> None:

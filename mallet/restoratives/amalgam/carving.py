@@ -154,7 +154,7 @@ def _ridge(site: Site, side: str, beside: Beside) -> Target:
         low=round(value - off.value, 2),
         high=round(value + off.value, 2),
         under="A low ridge packs food: add while it yields, or accept and record it.",
-        over="Carve it down: a high ridge breaks at the first bite.",
+        over="Carve it down: a high ridge breaks at the first closure.",
         place=Point(x=crown.outer_x_mm(side, crown.rim_mm), y=0.0, z=beside.ridge_mm + value),
         rules=[off],
         inputs=[given],
@@ -179,7 +179,7 @@ def _groove(site: Site, shallower_mm: float) -> list[Target]:
             low=round(value - off.value, 2),
             high=round(value + off.value, 2),
             under="Deeper than wanted: look how thick the amalgam is left, and record it.",
-            over="Carve it deeper, unless the antagonist's cusp bites there.",
+            over="Carve it deeper, unless the antagonist's cusp occludes there.",
             rules=[off],
             inputs=[input_of(site.case, f"{HEIGHTS}.groove_mm", "mm")],
         )

@@ -11,18 +11,20 @@ from typing import Any
 
 from mallet.cavity.measures import gap_mm
 from mallet.cavity.preparation import Cavity, prepare_cavity
-from mallet.restoratives.amalgam.retention import held_by, line_angles_lost
+from mallet.restoratives.amalgam.retention import chamber_holds, held_by, is_deep_enough, line_angles_lost
 from mallet.rulebook import Rulebook
 from mallet.rulebook.parts import part_name, short_of
 from mallet.stages.prepare_features import check_features
 from mallet.terms.case import Case
 from mallet.terms.errors import InputError
-from mallet.terms.parts import FeaturePart, PinHole, RetentionGroove, Slot
+from mallet.terms.parts import FeaturePart, PinHole, PulpChamber, RetentionGroove, Slot
 from mallet.terms.plan import Design
 
 # What a hold costs of the tooth, against the others: grooves in a box that is there take least, pins crack.
 COST = {"retention_groove": 1.0, "slot": 2.5, "pin_hole": 5.0}
 ALONG_MM = (0.0, 1.0, -1.0, 1.8, -1.8)
+# How deep a pulp chamber is tried, where nobody measured it.
+CHAMBER_MM = (2.5, 2.0, 1.5)
 MOST_SETS = 3
 # Fewer holds than this are looked through in all their sets.
 MOST_TRIED = 60
@@ -46,10 +48,10 @@ def designs(case: Case, rules: Rulebook) -> list[Design]:
     cavity = prepare_cavity(case, rules)
     lost = line_angles_lost(cavity)
     wanted = math.ceil(len(lost) * rules.value("amalgam.retention_each") - 1e-9) - len(held_by(case))
-    if wanted <= 0:
+    if wanted <= 0 or chamber_holds(case, rules):
         return []
     sites = list(_sites(case, cavity, rules))
-    found: list[Design] = []
+    found = list(_chamber(case, cavity, rules))
     for chosen in _sets(sites, wanted):
         parts = [site.part for site in chosen]
         if not _keeps(case, parts, rules):
@@ -62,6 +64,30 @@ def designs(case: Case, rules: Rulebook) -> list[Design]:
         if len(found) == MOST_SETS:
             break
     return found
+
+
+def _chamber(case: Case, cavity: Cavity, rules: Rulebook) -> Iterator[Design]:
+    """Yield the pulp chamber of a root canal-treated tooth, where there is room for it: no sound tooth is cut."""
+    has_one = any(isinstance(part, PulpChamber) for part in case.preparation.parts)
+    if case.tooth.vitality != "root_canal_treated" or has_one or cavity.occlusal is None:
+        return
+    canals = cavity.crown.canals
+    x0, x1, y0, y1 = cavity.occlusal.floor
+    for depth in CHAMBER_MM if canals else (rules.value("amalgam.chamber_deep_mm"),):
+        part = PulpChamber.model_validate(
+            {
+                "kind": "pulp_chamber",
+                "depth_mm": depth,
+                "length_mm": min(3.0, x1 - x0),
+                "width_mm": min(2.5, y1 - y0),
+                "canals": canals,
+            }
+        )
+        if is_deep_enough(part, rules) and _keeps(case, [part], rules):
+            name = part_name("pulp_chamber", side="", at="")
+            says = "Holds for all that is lost, without cutting sound tooth."
+            yield Design(name=name, parts=[part.model_dump(exclude_none=True)], says=says)
+            return
 
 
 def _design(chosen: Sequence[Site], wanted: int) -> Design:

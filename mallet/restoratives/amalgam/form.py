@@ -35,7 +35,7 @@ STEEP_DEG = 60.0
 UPRIGHT = 0.5
 EDGE_SHARE = 0.04
 HALF_DEG = 0.5
-HELD = ("slot", "pin_hole", "retention_groove")
+HELD = ("slot", "pin_hole", "retention_groove", "pulp_chamber")
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from mallet.cavity.preparation import Cavity
 from mallet.rulebook import Rulebook
 from mallet.terms.case import Case
-from mallet.terms.parts import PinHole, RetentionGroove, Slot
+from mallet.terms.parts import PinHole, PulpChamber, RetentionGroove, Slot
 from mallet.terms.plan import Check, Decision, StageResult
 from mallet.terms.reasons import say
 
@@ -40,15 +40,30 @@ def held_by(case: Case) -> list[str]:
     return found
 
 
+def chamber_holds(case: Case, rules: Rulebook) -> bool:
+    """Tell whether a pulp chamber holds all by itself: deep enough, or far enough into canals."""
+    chambers = [part for part in case.preparation.parts if isinstance(part, PulpChamber)]
+    return any(is_deep_enough(part, rules) for part in chambers)
+
+
+def is_deep_enough(part: PulpChamber, rules: Rulebook) -> bool:
+    into = part.canal_depth_mm if part.canals else 0.0
+    return part.depth_mm >= rules.value("amalgam.chamber_deep_mm") or into >= rules.value(
+        "amalgam.canals_deep_mm"
+    )
+
+
 def judge_retention(case: Case, cavity: Cavity, rules: Rulebook) -> StageResult:
     """Return the retention that is needed and what is there; a caution where it is less, and never more than that."""
     lost = line_angles_lost(cavity)
     if not lost:
         return StageResult()
-    held = held_by(case)
     needed = math.ceil(len(lost) * rules.value("amalgam.retention_each") - 1e-9)
+    # A chamber stands for all that is needed.
+    held = [*(["pulp chamber"] * needed if chamber_holds(case, rules) else []), *held_by(case)]
     there = _counted(held)
     enough = len(held) >= needed
+    used = rules.uses(*_used(case))
     check = Check(
         topic="prepare.retention",
         title="Retention for lost cusps",
@@ -57,9 +72,9 @@ def judge_retention(case: Case, cavity: Cavity, rules: Rulebook) -> StageResult:
         relation="at_least",
         unit="one for each axial line angle",
         verdict="pass" if enough else "caution",
-        remedy="Cut two grooves in each box first, then slots; pins last: they hold, and do not strengthen.",
+        remedy=_remedy(case),
         where=f"{len(lost)} axial line angles lost, {len(cavity.covered)} cusps",
-        rules=rules.uses("amalgam.retention_each"),
+        rules=used,
     )
     reasons = [say("amalgam.retention", needed=len(lost), there=there or "nothing")]
     spare = _spare(held, needed)
@@ -67,19 +82,35 @@ def judge_retention(case: Case, cavity: Cavity, rules: Rulebook) -> StageResult:
         reasons.append(say("amalgam.retention_spare", what=spare))
     decision = Decision(
         topic="prepare.retention",
-        chosen=f"{len(held)} of {needed}: {there or 'none'}",
+        chosen=f"{min(len(held), needed) if 'pulp chamber' in held else len(held)} of {needed}: {there or 'none'}",
         alternatives=["bonded instead"],
         reasons=[*reasons, say("amalgam.retention_sides")],
-        rules=rules.uses("amalgam.retention_each"),
+        rules=used,
     )
     return StageResult(checks=[check], decisions=[decision])
+
+
+def _used(case: Case) -> list[str]:
+    has_chamber = any(isinstance(part, PulpChamber) for part in case.preparation.parts)
+    return [
+        "amalgam.retention_each",
+        *(("amalgam.chamber_deep_mm", "amalgam.canals_deep_mm") if has_chamber else ()),
+    ]
+
+
+def _remedy(case: Case) -> str:
+    if case.tooth.vitality == "root_canal_treated":
+        return (
+            "Use the pulp chamber, 2 to 4 mm into its canals, before slots and pins: it takes no sound tooth."
+        )
+    return "Cut two grooves in each box first, then slots; pins last: they hold, and do not strengthen."
 
 
 def _counted(held: Sequence[str]) -> str:
     kinds = list(dict.fromkeys(held))
     told = []
     for kind in kinds:
-        count = held.count(kind)
+        count = 1 if kind == "pulp chamber" else held.count(kind)
         many = {"box with two grooves": "boxes with two grooves"}.get(kind, f"{kind}s")
         told.append(f"{count} {many if count > 1 else kind}")
     return ", ".join(told)

@@ -3811,6 +3811,7 @@ export interface components {
         | components["schemas"]["RetentionGroove"]
         | components["schemas"]["Slot"]
         | components["schemas"]["PinHole"]
+        | components["schemas"]["PulpChamber"]
         | components["schemas"]["LingualDovetail"]
         | components["schemas"]["Shoulder"]
       )[];
@@ -3940,6 +3941,47 @@ export interface components {
        * @default 3
        */
       wall_divergence_deg: number;
+    };
+    /**
+     * PulpChamber
+     * @description The emptied pulp chamber of a root canal-treated tooth, about the middle of the occlusal box: below its floor, as long
+     *     mesiodistally and as wide faciolingually; `canals` are the cusps below which canals open, emptied so far into them.
+     */
+    PulpChamber: {
+      /**
+       * Canal Depth Mm
+       * @default 3
+       */
+      canal_depth_mm: number;
+      /**
+       * Canal Diameter Mm
+       * @default 1
+       */
+      canal_diameter_mm: number;
+      /**
+       * Canals
+       * @default []
+       */
+      canals: (
+        | "facial"
+        | "lingual"
+        | "mesiofacial"
+        | "distofacial"
+        | "distal"
+        | "mesiolingual"
+        | "distolingual"
+      )[];
+      /** Depth Mm */
+      depth_mm: number;
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "pulp_chamber";
+      /** Length Mm */
+      length_mm: number;
+      /** Width Mm */
+      width_mm: number;
     };
     /**
      * PulsedOutput
