@@ -54,7 +54,7 @@ def chamber_cutter(
         while allowed > STEP_MM and _leaves(cut_to(*at(allowed)), float(top[2]), outer):
             allowed = round(allowed - STEP_MM, 1)
         if allowed < most:
-            text = f"up to {allowed:.1f}: it comes out of the tooth below, or of the root that is shown"
+            text = f"up to {allowed:.1f}: it comes out of the root at its side"
             raise InputError.at(f"{path}.{name}", most, text)
     room, canals = cut_to(part.depth_mm, part.canal_depth_mm if part.canals else 0.0)
     whole = (room if canals is None else room + canals).as_original()
@@ -92,7 +92,8 @@ def _canals(part: PulpChamber, crown: Crown, floor: Floats, depth_mm: float) -> 
 
 
 def _leaves(solids: tuple[Manifold, Manifold | None], top_mm: float, outer: Manifold) -> bool:
-    """Tell whether what is cut below the floor comes out of the tooth."""
+    """Tell whether what is cut below the floor comes out of the tooth; a root goes on below what is shown of it."""
     whole = solids[0] if solids[1] is None else solids[0] + solids[1]
     under = whole.trim_by_plane((0.0, 0.0, -1.0), -top_mm + HAIR_MM)
-    return bool((under - outer).volume() > HAIR_MM)
+    shown = under.trim_by_plane((0.0, 0.0, 1.0), float(outer.bounding_box()[2]) + HAIR_MM)
+    return bool((shown - outer).volume() > HAIR_MM)

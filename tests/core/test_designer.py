@@ -141,12 +141,8 @@ def test_a_root_canal_treated_tooth_is_held_by_its_pulp_chamber_before_sound_too
             r"parts\[2\]\.canals\[0\]: got 'facial', allowed each once: mesiofacial",
         ),
         (
-            {"chamber": {"depth_mm": 8.0}},
-            r"parts\[2\]\.depth_mm: got 8\.?0?, allowed up to \d\.\d: it comes out",
-        ),
-        (
-            {"chamber": {"canal_depth_mm": 6.0}},
-            r"parts\[2\]\.canal_depth_mm: got 6\.?0?, allowed up to \d\.\d",
+            {"chamber": {"length_mm": 8.0, "depth_mm": 5.0}},
+            r"parts\[2\]\.depth_mm: got 5\.?0?, allowed up to \d\.\d: it comes out of the root",
         ),
         (
             {"box": False},

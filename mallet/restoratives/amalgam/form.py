@@ -71,6 +71,7 @@ def judge_form(
             *_without_box(case, cavity),
             *_unheld(case, cavity),
             *_galvanic(case),
+            *_below_root(cavity),
             *_wide(case, cavity, kit, rules),
         ],
     )
@@ -311,6 +312,14 @@ def _galvanic(case: Case) -> list[Caution]:
     """Return what other metal beside or opposite does."""
     where = case.findings.metal_nearby
     return [warn("note", "amalgam.galvanic", PRACTICE, where=where)] if where else []
+
+
+def _below_root(cavity: Cavity) -> list[Caution]:
+    """Return that canals reach below what is shown of the root, where what they hold is not counted."""
+    shown = float(cavity.outer.solid.bounding_box()[2])
+    chambers = (one.cut.solid.bounding_box()[2] for one in cavity.features if one.kind == "pulp_chamber")
+    below = shown - min(chambers, default=shown)
+    return [warn("note", "amalgam.below_root", PRACTICE, mm=below)] if below > 0.05 else []
 
 
 def _without_box(case: Case, cavity: Cavity) -> list[Caution]:

@@ -234,7 +234,9 @@ function panesOf(
 /** Says why the picture is not of what is typed, and what it shows instead. */
 function StalePicture({ preview }: { preview: Previewed }) {
   const refused = preview.refusal?.requirement.text ?? preview.error?.message;
-  const wrong = preview.problems.length > 0 ? "A measurement can\u2019t be right." : undefined;
+  const [problem] = preview.problems;
+  const wrong =
+    problem && `A measurement can\u2019t be right: ${problem.got}? Allowed: ${problem.allowed}.`;
   const reason = refused ?? wrong;
   if (preview.isCurrent || preview.isWaiting || !reason) return null;
   return (
