@@ -133,8 +133,8 @@ class Assumption(Piece):
     why: str
 
 
-# What a step is to others: which one tests the matrix's seal, cools, lights what a band shaded, or lets it set.
-StepRole = Literal["seal", "cooling", "after_band", "set"]
+# What a step is to others: which one tests the matrix's seal, cools, lights what a band shaded, lets it set, or mixes it.
+StepRole = Literal["seal", "cooling", "after_band", "set", "mix"]
 
 
 class StepCheck(Piece):

@@ -118,6 +118,13 @@ class ScrapRow(Schema):
     scrap_mg: float
 
 
+class MixedRow(Schema):
+    """When a mix was ready."""
+
+    title: str
+    at: dt.datetime
+
+
 class MeasuredRow(Schema):
     """A figure that a step wanted: before, as planned, and as it was typed; `text` is what it then asked for."""
 
@@ -163,6 +170,7 @@ class RecordOut(Schema):
     assumptions: list[AssumedRow]
     placed: list[PlacedRow]
     measured: list[MeasuredRow]
+    mixes: list[MixedRow]
     scrap: ScrapRow | None = None
     lots: list[LotRow]
     steps: list[StepRow]
@@ -318,7 +326,7 @@ def _others(found: Record) -> list[dict[str, Any]]:
 def _shown(found: Record) -> dict[str, Any]:
     content = upgrade_record(found.content)
     same = ("patient", "practice", "surfaces", "material", "reason", "dentist", "started_at", "finished_at",
-            "placed", "measured", "scrap", "lots", "holds", "steps", "deviations")  # fmt: skip
+            "placed", "measured", "mixes", "scrap", "lots", "holds", "steps", "deviations")  # fmt: skip
     return {
         **{key: content[key] for key in same},
         "id": found.pk,

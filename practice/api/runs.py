@@ -61,6 +61,14 @@ class MeasuredOut(Schema):
     value: float
 
 
+class MixedOut(Schema):
+    """When a mix was ready: its clock runs from then, unless it was discarded."""
+
+    step_id: str
+    at: dt.datetime
+    is_discarded: bool
+
+
 class StateOut(Schema):
     """Where a run stands. Times are the server's; `server_now` lets a device set its own clock."""
 
@@ -79,6 +87,7 @@ class StateOut(Schema):
     dam_torn: bool
     lots: list[ScannedOut]
     measured: list[MeasuredOut]
+    mixes: list[MixedOut]
     remedy: str
     finished: bool
     record_id: int | None
@@ -115,7 +124,7 @@ class RunOut(Schema):
 
 class DetailIn(Schema):
     """The reason of a pause; which measurement of the preparation turned out other, and how; which target of the step was
-    measured, and what it came to; or the text of a package's code."""
+    measured, and what it came to; which step's mix is ready; or the text of a package's code."""
 
     reason: str | None = Field(None, max_length=60)
     path: str | None = Field(None, max_length=120)
@@ -133,7 +142,7 @@ class EventIn(Schema):
     client_id: uuid.UUID
     kind: Literal[
         "step_done", "step_back", "check_passed", "check_failed",
-        "paused", "resumed", "got_wet", "mix_too_old", "dam_torn", "deeper", "measured", "lot_scanned", "finished",
+        "paused", "resumed", "got_wet", "mix_too_old", "dam_torn", "deeper", "measured", "mixed", "lot_scanned", "finished",
     ]  # fmt: skip
     step_id: str = Field(max_length=120)
     expected_revision: int = Field(ge=0)
@@ -259,6 +268,7 @@ def _shown(found: Run, state: RunState) -> StateOut:
         measured=[
             MeasuredOut(step_id=step, id=id, value=value) for (step, id), value in state.measured.items()
         ],
+        mixes=[MixedOut(**one) for one in state.mixes],
         remedy=state.remedy,
         finished=state.finished,
         record_id=record.pk if record else None,

@@ -141,6 +141,19 @@ def scrap(plan: dict[str, Any], state: RunState) -> dict[str, Any] | None:
     }
 
 
+def mixed(state: RunState, plan: dict[str, Any]) -> list[dict[str, str]]:
+    """Return when each mix was ready, where that was told."""
+    titles = {step["id"]: step["title"] for step in plan["steps"]}
+    return [
+        {
+            "title": titles.get(one["step_id"], one["step_id"])
+            + (", discarded" if one["is_discarded"] else ""),
+            "at": one["at"],
+        }
+        for one in state.mixes
+    ]
+
+
 def measured(state: RunState) -> list[dict[str, Any]]:
     """Return each figure that was wanted of a step: before, planned, and what was typed, with what it then asked for."""
     return [

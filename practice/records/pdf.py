@@ -114,6 +114,8 @@ def record_pdf(record: dict[str, Any], zone: ZoneInfo) -> bytes:
     if record["placed"]:
         pages.heading("What was placed: planned, and the seconds recorded")
         _placed(pages, record["placed"], record["scrap"])
+    for mix in record["mixes"]:
+        pages.line_of(f"{mix['title']}: ready {moment(mix['at'], '%H:%M:%S')}")
     _measured(pages, record["measured"])
     if record["assumptions"]:
         pages.heading("Assumed, not recorded")

@@ -16,7 +16,7 @@ from mallet.terms.canonical import sha256_of
 from mallet.terms.case import read_case
 from practice.accounts.models import Practice, User, audit
 from practice.accounts.owned import Refused
-from practice.records.content import decided, deviations, measured, placed, scrap, steps_done
+from practice.records.content import decided, deviations, measured, mixed, placed, scrap, steps_done
 from practice.records.models import Record, Seal
 
 if TYPE_CHECKING:
@@ -60,6 +60,7 @@ def write_record(run: Run, state: RunState, plan: PlanVersion, asked: dict[str, 
         "case": body.told,
         "placed": placed(asked, state),
         "measured": measured(state),
+        "mixes": mixed(state, asked),
         "scrap": scrap(asked, state),
         "lots": state.lots,
         "steps": steps_done(state),

@@ -17,6 +17,7 @@ def upgrade_record(content: Mapping[str, Any]) -> dict[str, Any]:
         "holds": [],
         "scrap": None,
         "measured": [],
+        "mixes": [],
         "visit": {"purpose": "place", "name": ""},
         **content,
     }

@@ -43,6 +43,7 @@ class RunEvent(Fixed):
         DAM_TORN = "dam_torn"
         DEEPER = "deeper"
         MEASURED = "measured"
+        MIXED = "mixed"
         LOT_SCANNED = "lot_scanned"
         FINISHED = "finished"
 

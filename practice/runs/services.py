@@ -226,6 +226,12 @@ def _detail(run: Run, state: RunState, sent: Sent, who: User) -> dict[str, Any]:
         return _scanned(run, sent)
     if sent.kind == RunEvent.Kind.MEASURED:
         return _measured(state, sent)
+    if sent.kind == RunEvent.Kind.MIXED:
+        if sent.detail.get("id") not in state.mixable:
+            raise InputError.at(
+                "detail.id", sent.detail.get("id"), f"one of {', '.join(sorted(state.mixable))}"
+            )
+        return {"id": sent.detail["id"]}
     if sent.kind != RunEvent.Kind.DEEPER:
         return {}
     path, value = sent.detail.get("path"), sent.detail.get("value")

@@ -60,6 +60,7 @@ class RunState:
     `detour` are steps done again after the field got wet, or for a fresh mix; they come before the one at `index`. `lots` are
     the packages that were scanned, each with its step and when. `dam_torn` until the dam is renewed, which it is before
     the next hold; `torn` tells at which step and when. `measured` has the last figure typed to each target of a step.
+    `mixable` are the steps that mix something, whoever does them, `mixes` those that ended, each with when.
     `is_placed` from the start at a visit after placing.
     """
 
@@ -73,6 +74,8 @@ class RunState:
     lots: list[dict[str, Any]] = field(default_factory=list)
     torn: list[dict[str, Any]] = field(default_factory=list)
     measured: dict[tuple[str, str], float] = field(default_factory=dict)
+    mixable: frozenset[str] = frozenset()
+    mixes: list[dict[str, Any]] = field(default_factory=list)
     dam_torn: bool = False
     is_placed: bool = False
     remedy: str = ""
@@ -118,6 +121,11 @@ def stepped(plan: dict[str, Any]) -> list[dict[str, Any]]:
     return [step for step in plan["steps"] if step["actor"] != ASSISTANT]
 
 
+def mixing(plan: dict[str, Any]) -> frozenset[str]:
+    """Return the ids of the steps that mix something."""
+    return frozenset(step["id"] for step in plan["steps"] if step.get("role") == "mix")
+
+
 def fold(
     plans: Plans, first: int, started_at: dt.datetime, events: Iterable[Happened], *, is_placed: bool = False
 ) -> RunState:
@@ -125,6 +133,7 @@ def fold(
     number."""
     steps = stepped(plans[first])
     state = RunState(first, steps=steps, revision=0, index=0, step_began=started_at, is_placed=is_placed)
+    state.mixable = mixing(plans[first])
     for event in events:
         advance(state, event, plans)
     return state
@@ -150,6 +159,10 @@ def advance(state: RunState, event: Happened, plans: Plans) -> None:
     if event.kind == "measured":
         state.measured[event.step_id, event.detail["id"]] = event.detail["value"]
         return
+    if event.kind == "mixed":
+        mix = {"step_id": event.detail["id"], "at": event.at.isoformat(), "is_discarded": False}
+        state.mixes.append(mix)
+        return
     visit = Visit(state.step_id, state.step_began, event.at, event.kind, state.paused_s, event.detail)
     state.visits.append(visit)
     state.step_began, state.paused_s, state.remedy = event.at, 0.0, ""
@@ -162,6 +175,8 @@ def advance(state: RunState, event: Happened, plans: Plans) -> None:
         _again_from(state, state.step["check"].get("back_to"))
     elif event.kind in UNDONE_BY:
         undone = state.step[UNDONE_BY[event.kind]]
+        if event.kind == "mix_too_old":
+            _discard(state)
         state.remedy = undone["reason"]["text"]
         _detour(state, undone["redo"])
     elif event.kind == "deeper":
@@ -198,8 +213,18 @@ def refuse_unfit(state: RunState, kind: str, step_id: str) -> None:
         raise Refused("run.no_dam", "no dam is on that could tear")
     if kind == "measured" and not state.step.get("targets"):
         raise Refused("run.no_target", "nothing is measured at this step")
+    if kind == "mixed" and not state.mixable:
+        raise Refused("run.no_mixes", "nothing is mixed in this plan")
     if kind == "deeper" and state.has_placed:
         raise Refused("run.placed", "restoration has begun: the cavity can't be measured any more")
+
+
+def _discard(state: RunState) -> None:
+    """Note that the mix that is condensed at the step at hand is not used."""
+    own = {window["step"] for window in state.step.get("within", [])}
+    state.mixes = [
+        {**mix, "is_discarded": mix["is_discarded"] or mix["step_id"] in own} for mix in state.mixes
+    ]
 
 
 def _resume(state: RunState, at: dt.datetime) -> None:
@@ -265,7 +290,7 @@ def _replan(state: RunState, detail: dict[str, Any], plans: Plans) -> None:
     """Go by a new plan: what is done stays, unless it has to be done otherwise now."""
     done = {step["id"]: step for step in state.steps[: state.index]}
     state.plan_number = detail["plan"]
-    state.steps = stepped(plans[state.plan_number])
+    state.steps, state.mixable = stepped(plans[state.plan_number]), mixing(plans[state.plan_number])
     state.detour, state.detour_at = (), 0
     state.index = next(i for i, step in enumerate(state.steps) if _is_open(step, done.get(step["id"])))
     state.remedy = detail["text"]

@@ -196,6 +196,31 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/mixer": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Mixer */
+    get: operations["practice_api_mixer_mixer"];
+    put?: never;
+    /**
+     * Run Program
+     * @description Run a program.
+     */
+    post: operations["practice_api_mixer_run_program"];
+    /**
+     * Stop Program
+     * @description Stop what runs, if anything does.
+     */
+    delete: operations["practice_api_mixer_stop_program"];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/packages": {
     parameters: {
       query?: never;
@@ -1924,7 +1949,7 @@ export interface components {
     /**
      * DetailIn
      * @description The reason of a pause; which measurement of the preparation turned out other, and how; which target of the step was
-     *     measured, and what it came to; or the text of a package's code.
+     *     measured, and what it came to; which step's mix is ready; or the text of a package's code.
      */
     DetailIn: {
       /** Id */
@@ -2120,6 +2145,7 @@ export interface components {
         | "dam_torn"
         | "deeper"
         | "measured"
+        | "mixed"
         | "lot_scanned"
         | "finished";
       /** Step Id */
@@ -2553,6 +2579,7 @@ export interface components {
         | "dam_torn"
         | "deeper"
         | "measured"
+        | "mixed"
         | "lot_scanned"
         | "finished";
       /** Password */
@@ -3291,6 +3318,53 @@ export interface components {
       text: string;
     };
     /**
+     * MixedOut
+     * @description When a mix was ready: its clock runs from then, unless it was discarded.
+     */
+    MixedOut: {
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string;
+      /** Is Discarded */
+      is_discarded: boolean;
+      /** Step Id */
+      step_id: string;
+    };
+    /**
+     * MixedRow
+     * @description When a mix was ready.
+     */
+    MixedRow: {
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string;
+      /** Title */
+      title: string;
+    };
+    /**
+     * MixerOut
+     * @description What a mixer does; without a name there is none.
+     */
+    MixerOut: {
+      /** Error */
+      error: string;
+      /** Left S */
+      left_s: number;
+      /** Name */
+      name: string;
+      /**
+       * Phase
+       * @enum {string}
+       */
+      phase: "none" | "idle" | "running" | "done" | "error";
+      /** Program S */
+      program_s: number;
+    };
+    /**
      * NoPlan
      * @description The answer when no plan exists for a sound case; `options` are the other ways, where what was asked for
      *     is forbidden.
@@ -3847,6 +3921,11 @@ export interface components {
       /** Path */
       path: string;
     };
+    /** ProgramIn */
+    ProgramIn: {
+      /** Program S */
+      program_s: number;
+    };
     /**
      * Protection
      * @description What goes between dentin and restoration; `material` is the name of a base or liner in stock.
@@ -4100,6 +4179,8 @@ export interface components {
       material: string;
       /** Measured */
       measured: components["schemas"]["MeasuredRow"][];
+      /** Mixes */
+      mixes: components["schemas"]["MixedRow"][];
       /** Others */
       others: components["schemas"]["OtherRow"][];
       /** Patient */
@@ -4940,6 +5021,8 @@ export interface components {
       lots: components["schemas"]["ScannedOut"][];
       /** Measured */
       measured: components["schemas"]["MeasuredOut"][];
+      /** Mixes */
+      mixes: components["schemas"]["MixedOut"][];
       /** Paused At */
       paused_at: string | null;
       /** Paused S */
@@ -5014,7 +5097,7 @@ export interface components {
       presses: components["schemas"]["CuringCycle"][];
       rhythm?: components["schemas"]["Rhythm"] | null;
       /** Role */
-      role?: ("seal" | "cooling" | "after_band" | "set") | null;
+      role?: ("seal" | "cooling" | "after_band" | "set" | "mix") | null;
       /** Seconds */
       seconds: number;
       seconds_input?: components["schemas"]["InputUse"] | null;
@@ -6021,6 +6104,88 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_mixer_mixer: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["MixerOut"];
+        };
+      };
+    };
+  };
+  practice_api_mixer_run_program: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["ProgramIn"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["MixerOut"];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_mixer_stop_program: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["MixerOut"];
         };
       };
     };

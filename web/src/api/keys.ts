@@ -3,6 +3,7 @@ export const keys = {
   session: ["session"],
   today: ["today"],
   lights: ["lights"],
+  mixer: ["mixer"],
   light: (id: number) => ["lights", id],
   materials: ["materials"],
   stock: ["stock"],

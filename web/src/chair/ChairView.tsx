@@ -1,5 +1,5 @@
 import Box from "@mui/material/Box";
-import { type ReactNode, useEffect, useState } from "react";
+import { type ReactNode, useCallback, useEffect, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import type { Step } from "../api/client";
 import { useClock } from "../session/time";
@@ -49,6 +49,8 @@ function Chair({ run, controls }: { run: Run; controls: RunControls }) {
   const [hasPlates, setHasPlates] = useState(false);
   const sound = useSound();
   useChairKeys(Boolean(step?.check), isLast, pedals, controls.happen);
+  const { happen } = controls;
+  const onMixed = useCallback((id: string) => happen("mixed", { id }), [happen]);
   // Between a new plan's number and its steps there is a moment without.
   if (!step) return <Waiting text="Fetching the new plan" />;
   return (
@@ -94,7 +96,7 @@ function Chair({ run, controls }: { run: Run; controls: RunControls }) {
           {!step.targets?.length && <MiniSection run={run} step={step} />}
         </Box>
       </Box>
-      <HandOver run={run} step={step} sound={sound} />
+      <HandOver run={run} step={step} sound={sound} onMixed={onMixed} />
       <Actions run={run} step={step} isLast={isLast} controls={controls} />
       <Progress run={run} />
       <Paused run={run} onResume={() => controls.happen("resumed")} />

@@ -1,16 +1,25 @@
 import Box from "@mui/material/Box";
 import type { Step } from "../api/client";
 import { night } from "../theme/tokens";
+import { MixDue } from "./Mixer";
 import type { Sound } from "./sound";
 import type { Run } from "./useRun";
 import { Windows } from "./Windows";
 
+interface Props {
+  run: Run;
+  step: Step;
+  sound: Sound;
+  onMixed: (stepId: string) => void;
+}
+
 /** The assistant's side: what to hand over next, and what to make ready meanwhile. */
-export function HandOver({ run, step, sound }: { run: Run; step: Step; sound: Sound }) {
+export function HandOver({ run, step, sound, onMixed }: Props) {
   const next = run.steps.find((s) => s.id === nextOf(run));
   const meanwhile = run.steps.filter(
     (s) =>
       s.actor === "assistant" &&
+      s.role !== "mix" &&
       (s.start_s ?? 0) < (step.end_s ?? 0) &&
       (s.end_s ?? 0) > (step.start_s ?? 0),
   );
@@ -31,6 +40,7 @@ export function HandOver({ run, step, sound }: { run: Run; step: Step; sound: So
         </>
       ) : null}
       <Windows step={step} steps={run.steps} state={run.state} sound={sound} />
+      <MixDue run={run} step={step} sound={sound} onMixed={onMixed} />
       {meanwhile.map((s) => (
         <Box
           key={s.id}

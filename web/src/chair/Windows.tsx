@@ -22,11 +22,16 @@ export function Windows({ step, ...rest }: Props) {
 }
 
 function Window({ window, step, steps, state, sound }: Props & { window: Schemas["Within"] }) {
-  const worked = workedSeconds(state, useServerTime());
+  const now = useServerTime();
+  const worked = workedSeconds(state, now);
   const ready = steps.find((s) => s.id === window.step);
-  // What was made ready ahead of this step has lain open since.
+  // What was made ready ahead of this step has lain open since; of a mix it is known when it was ready.
   const ahead = Math.max(0, (step.start_s ?? 0) - (ready?.end_s ?? step.start_s ?? 0));
-  const left = Math.ceil(window.seconds - ahead - worked);
+  const mixed = state.mixes
+    .filter((mix) => mix.step_id === window.step && !mix.is_discarded)
+    .at(-1);
+  const old = mixed ? (now - Date.parse(mixed.at)) / 1000 : ahead + worked;
+  const left = Math.ceil(window.seconds - old);
   const isOver = left < 0;
   const isClosing = left < CLOSING_S;
   const colour = isOver ? night.stop : isClosing ? night.warn : night.go;

@@ -221,6 +221,7 @@ function stateAt(step: string, changes: Partial<RunState> = {}): RunState {
     dam_torn: false,
     lots: [],
     measured: [],
+    mixes: [],
     remedy: "",
     finished: false,
     record_id: null,

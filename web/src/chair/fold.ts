@@ -16,6 +16,7 @@ export function advanced(steps: Step[], state: RunState, event: RunEvent): RunSt
   const sequence = stepped(steps);
   const step = sequence.find((s) => s.id === state.step_id);
   if (!step || !fits(state, step, event)) return null;
+  if (event.kind === "mixed" && !isMixed(steps, event)) return null;
   const next = { ...state, revision: state.revision + 1 };
   if (event.kind === "paused")
     return { ...next, paused_at: event.client_wall, paused_why: event.detail?.reason ?? "" };
@@ -25,6 +26,7 @@ export function advanced(steps: Step[], state: RunState, event: RunEvent): RunSt
   }
   if (event.kind === "dam_torn") return { ...next, dam_torn: true };
   if (event.kind === "measured") return { ...next, measured: withFigure(state.measured, event) };
+  if (event.kind === "mixed") return { ...next, mixes: withMix(state.mixes, event) };
   // What its code says the server reads; here it only counts as sent.
   if (event.kind === "lot_scanned") return next;
   const moved = { ...next, step_began: event.client_wall, paused_s: 0, remedy: "" };
@@ -41,7 +43,8 @@ export function advanced(steps: Step[], state: RunState, event: RunEvent): RunSt
     case "got_wet":
     case "mix_too_old": {
       const undone = event.kind === "got_wet" ? step.wet : step.stale;
-      const undoing = { ...moved, remedy: undone?.reason.text ?? "" };
+      const mixes = event.kind === "mix_too_old" ? discarded(state.mixes, step) : state.mixes;
+      const undoing = { ...moved, mixes, remedy: undone?.reason.text ?? "" };
       return placed(sequence, detoured(undoing, undone?.redo ?? []));
     }
     case "finished":
@@ -49,6 +52,22 @@ export function advanced(steps: Step[], state: RunState, event: RunEvent): RunSt
     case "deeper":
       return null;
   }
+}
+
+function isMixed(steps: Step[], { detail }: RunEvent): boolean {
+  return steps.some((step) => step.role === "mix" && step.id === detail?.id);
+}
+
+function withMix(mixes: RunState["mixes"], { client_wall, detail }: RunEvent) {
+  return detail?.id
+    ? [...mixes, { step_id: detail.id, at: client_wall, is_discarded: false }]
+    : mixes;
+}
+
+/** The mixes, with the one that is condensed at a step marked as not used. */
+function discarded(mixes: RunState["mixes"], step: Step): RunState["mixes"] {
+  const own = (step.within ?? []).map((window) => window.step);
+  return mixes.map((mix) => (own.includes(mix.step_id) ? { ...mix, is_discarded: true } : mix));
 }
 
 /** The figures with one more, in the place of what was typed to its target before. */

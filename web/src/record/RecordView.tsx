@@ -110,6 +110,11 @@ function Sheet({ record }: { record: Record }) {
       {!record.visit && <LaterVisits restorationId={record.restoration_id} />}
       <Placed rows={record.placed} />
       <Measured rows={record.measured} />
+      {record.mixes.map((mix) => (
+        <Box key={mix.at} sx={numerals}>
+          {mix.title}: ready {clock.time(mix.at)}
+        </Box>
+      ))}
       {record.scrap && (
         <Box aria-label="Scrap" role="note" sx={{ mt: 1, ...numerals }}>
           {record.scrap.capsules} capsule{record.scrap.capsules > 1 ? "s" : ""} opened
