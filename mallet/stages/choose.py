@@ -103,6 +103,15 @@ SAID = (
     Said("choose.indirect_root_filled", "indirect", True, _root_filled),
     Said("choose.indirect_cusps", "indirect", True, lambda c: c.cusps_lost > 1),
     Said("choose.indirect_cost", "indirect", False, lambda c: True),
+    Said("choose.wants_few_visits", "indirect", False, lambda c: c.requests.fewest_visits),
+    Said("choose.wants_low_cost", "amalgam", True, lambda c: c.requests.lowest_cost),
+    Said("choose.wants_low_cost", "amalgam_cover", True, lambda c: c.requests.lowest_cost),
+    Said("choose.wants_no_crown_s_cost", "indirect", False, lambda c: c.requests.lowest_cost),
+    Said("choose.wants_no_gold_s_cost", "gold_foil", False, lambda c: c.requests.lowest_cost),
+    Said("choose.wants_longest_gold", "gold_foil", True, lambda c: c.requests.lasts_longest and _small(c)),
+    Said("choose.wants_longest_amalgam", "amalgam", True, lambda c: c.requests.lasts_longest and _stands(c) and not _small(c)),
+    Said("choose.wants_longest_amalgam", "amalgam_cover", True, lambda c: c.requests.lasts_longest and not _stands(c)),
+    Said("choose.wants_longest_indirect", "indirect", True, lambda c: c.requests.lasts_longest and (c.cusps_lost > 1 or c.findings.cracked)),
 )  # fmt: skip
 
 WHO: dict[str, Callable[[Case], bool]] = {
@@ -200,6 +209,9 @@ def _limits(material: str, case: Case) -> list[Limit]:
     if "mercury" in case.patient.allergies and material in AMALGAMS:
         text = "The patient is allergic to mercury"
         found.append(Limit(stops=True, text=text, authority="US FDA, 24 September 2020 (from memory)"))
+    if case.requests.no_metal and material in METALS:
+        text = "The patient wants no metal"
+        found.append(Limit(stops=True, text=text, authority="Patient's request"))
     if case.findings.field == "wet" and material in ("composite", "gold_foil", "sealant"):
         text = "The field cannot be kept dry: the bond fails, and gold does not weld"
         found.append(Limit(stops=True, text=text, authority="Textbooks of operative dentistry (from memory)"))

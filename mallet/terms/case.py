@@ -14,7 +14,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, ValidationError
 
 from mallet.terms.errors import InputError, Problem
-from mallet.terms.mouth import Anesthetic, Findings, Patient, Place, ReferenceHeights, Strict
+from mallet.terms.mouth import Anesthetic, Findings, Patient, Place, ReferenceHeights, Requests, Strict
 from mallet.terms.parts import CervicalLesion, CuspReduction, FacePart, IncisalFracture, Part, Pit
 from mallet.terms.problems import problems_of
 from mallet.terms.restoration import Composite, CompositeRestoration, Light, Restoration
@@ -118,6 +118,7 @@ class Case(Strict):
     adjacent: AdjacentTeeth = AdjacentTeeth()
     techniques: Techniques = Techniques()
     patient: Patient = Patient()
+    requests: Requests = Requests()
     findings: Findings = Findings()
     reference_heights: ReferenceHeights = ReferenceHeights()
     shade: FirstShade = FirstShade()

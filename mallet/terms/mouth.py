@@ -47,6 +47,15 @@ class Patient(Strict):
     kidney_impairment: bool = False
 
 
+class Requests(Strict):
+    """What the patient wants of the restoration, asked before one is chosen."""
+
+    fewest_visits: bool = False
+    lowest_cost: bool = False
+    no_metal: bool = False
+    lasts_longest: bool = False
+
+
 class Anesthetic(Strict):
     """A local anesthetic as it is given, its volume in all."""
 

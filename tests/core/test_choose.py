@@ -47,6 +47,38 @@ def refused(**told: Any) -> str:
     return made.requirement.text
 
 
+ORDINARY: list[dict[str, Any]] = [
+    {"code": "36"},
+    {"code": "36", "load": "heavy"},
+    {"code": "46", "caries_risk": "high"},
+    {"code": "46", "cusps_lost": 2},
+    {"code": "36", "vitality": "root_canal_treated"},
+    {"code": "14", "cracked": True},
+    {"code": "24", "esthetic_zone": False},
+    {"code": "16", "load": "low", "surfaces": "O"},
+    {"code": "15", "field": "dry_without_dam"},
+    {"code": "45", "cavitated": False},
+]
+
+
+@pytest.mark.parametrize("told", ORDINARY, ids=str)
+def test_a_patient_s_request_moves_only_what_it_is_about(told: dict[str, Any], book: Rulebook) -> None:
+    """Of ten ordinary teeth: no metal stops metal, and each other request adds to or takes from what it names, nothing else."""
+    plain = options(book, **told)
+    refusing = options(book, **told, requests={"no_metal": True})
+    assert {id for id, one in refusing.items() if one.is_stopped and not plain[id].is_stopped} <= set(METALS)
+    assert all(refusing[id].is_stopped for id in METALS)
+    named = {
+        "fewest_visits": {"indirect"},
+        "lowest_cost": {"amalgam", "amalgam_cover", "indirect", "gold_foil"},
+        "lasts_longest": {"amalgam", "amalgam_cover", "indirect", "gold_foil"},
+    }
+    for request, about in named.items():
+        asked = options(book, **told, requests={request: True})
+        assert {id for id, one in asked.items() if one.points != plain[id].points} <= about
+        assert all(abs(asked[id].points - plain[id].points) <= 2 for id in about)
+
+
 @pytest.mark.parametrize(
     ("told", "words"),
     [
@@ -283,6 +315,8 @@ def test_every_reason_can_hold_and_its_weight_decides(book: Rulebook) -> None:
         json.loads(IONOMER.read_text()),
         {**json.loads(IONOMER.read_text()), "tooth": {"code": "73"}},
     ]
+    wishes = {"fewest_visits": True, "lowest_cost": True, "lasts_longest": True}
+    cases += [{**one, "requests": wishes} for one in cases]
     read: list[Case] = [read_case(case) for case in cases]
     assert [said.rule for said in SAID if not any(said.holds(case) for case in read)] == []
     heavier = book.with_house({"choose.amalgam_load": 9.0})
