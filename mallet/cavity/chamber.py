@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
 
 import numpy as np
 from manifold3d import Manifold, OpType
@@ -25,14 +24,13 @@ STEP_MM = 0.1
 
 
 def chamber_cutter(
-    index: int, part: PulpChamber, crown: Crown, outer: Manifold, tools: Sequence[Tool]
+    index: int, part: PulpChamber, crown: Crown, outer: Manifold, box: Tool | None
 ) -> tuple[Tagged, Manifold | None, float, tuple[float, float, float]]:
     """Return the cut, its canals alone, its nominal volume (mm3) and the middle of its opening.
 
     Raises InputError without an occlusal box above it, for a canal below no cusp, and where it would come out of the tooth.
     """
     path = f"preparation.parts[{index}]"
-    box = next((tool for tool in tools if tool.kind == "occlusal_box"), None)
     if box is None:
         raise InputError.at(f"{path}.kind", part.kind, "a pulp chamber under an occlusal box")
     for i, cusp in enumerate(part.canals):

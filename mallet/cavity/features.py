@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from mallet.cavity.boxes import SIGN, axial_wall_mm
 from mallet.cavity.chamber import chamber_cutter
+from mallet.cavity.face_box import face_box_cutter
 from mallet.cavity.measures import gap_mm, topmost_mm, vertical_at_mm
 from mallet.cavity.neck import OVERRUN_MM, grid_of, sunk
 from mallet.cavity.rims import shoulder_cutter
@@ -21,6 +22,7 @@ from mallet.cavity.solids import Tagged
 from mallet.cavity.tool import Tool
 from mallet.terms.errors import InputError
 from mallet.terms.parts import (
+    FaceBox,
     FeaturePart,
     LingualDovetail,
     PinHole,
@@ -85,6 +87,10 @@ class Ground:
     tools: Sequence[Tool]
     shoulder: Shoulder | None = None
 
+    @property
+    def occlusal(self) -> Tool | None:
+        return next((tool for tool in self.tools if tool.kind == "occlusal_box"), None)
+
 
 def feature(index: int, part: FeaturePart, ground: Ground) -> Feature:
     """Return a feature in the tooth; raise InputError where that has no room for it."""
@@ -97,9 +103,16 @@ def feature(index: int, part: FeaturePart, ground: Ground) -> Feature:
             return _pin_hole(index, part, ground)
         case LingualDovetail():
             return _dovetail(index, part, ground)
+        case FaceBox():
+            cut, nominal, mouth = face_box_cutter(
+                index, part, ground.crown, ground.outer, ground.left, ground.occlusal
+            )
+            return Feature(
+                index, part.kind, f"{part.face} face", cut, ground.left ^ cut.solid, nominal, mouth
+            )
         case PulpChamber():
             cut, canals, nominal, mouth = chamber_cutter(
-                index, part, ground.crown, ground.outer, ground.tools
+                index, part, ground.crown, ground.outer, ground.occlusal
             )
             taken = ground.left ^ cut.solid
             return Feature(index, part.kind, "pulpal floor", cut, taken, nominal, mouth, canals=canals)

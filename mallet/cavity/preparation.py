@@ -200,7 +200,7 @@ def prepare_cavity(case: Case, rules: Rulebook) -> Cavity:
     filling, remaining_tooth = _without_pins(filling, remaining_tooth, features, is_scanned=bool(scan))
     pulp = access.turned(shell_solid(tooth, rules, "pulp").solid)
     # What is set into dentin for hold has checks of its own.
-    sunk = [one.cut.solid for one in features if one.kind == "shoulder"]
+    sunk = [one.cut.solid for one in features if one.kind in ("shoulder", "face_box")]
     gaps = gaps_of([tool.cut.solid for tool in tools], pulp)
     near = [*(tool.cut.solid for tool in tools), *(reduction.cut.solid for reduction in reductions), *sunk]
     gap = min([*gaps, *gaps_of(near[len(tools) :], pulp)])

@@ -7,6 +7,7 @@ from mallet.terms.errors import InputError, Problem
 from mallet.terms.parts import (
     CervicalLesion,
     CuspReduction,
+    FaceBox,
     FacePart,
     FeaturePart,
     IncisalFracture,
@@ -66,7 +67,8 @@ def _surfaces_of(part: FacePart | StripCrownPreparation) -> tuple[set[str], set[
 def _once(part: Part) -> tuple[str, str | None] | None:
     """Return what there is but one of in a tooth, or on a side of it: slots and pins there may be several."""
     if isinstance(part, FeaturePart) and not isinstance(part, Shoulder):
-        return (part.kind, part.side) if hasattr(part, "side") else None
+        where = getattr(part, "side", getattr(part, "face", None))
+        return (part.kind, where) if where else None
     return part.kind, getattr(part, "side", None)
 
 
@@ -80,12 +82,14 @@ def check_surfaces(case: Case) -> None:
     letters, over, seen = set(), set(), set()
     for i, part in enumerate(parts):
         if (name := _once(part)) in seen:
-            allowed = "one a side" if hasattr(part, "side") else "one"
+            allowed = "one a side" if hasattr(part, "side") or hasattr(part, "face") else "one"
             raise InputError(Problem(f"preparation.parts[{i}]", f"a second {part.kind}", allowed))
         seen |= {name} if name else set()
         match part:
             case CuspReduction():
                 over |= {"F" if "facial" in cusp or cusp == "distal" else "L" for cusp in part.cusps}
+            case FaceBox():
+                letters.add(part.face[0].upper())
             case Shoulder():
                 over |= set("MDFL")
             case ProximalBox():

@@ -47,7 +47,7 @@ def zones_of(cavity: Cavity) -> list[Zone]:
         [
             *(tool.cut.solid for tool in cavity.tools),
             *(one.cut.solid for one in cavity.reductions),
-            *(one.cut.solid for one in cavity.features if one.kind in (*HOLLOWS, "pulp_chamber")),
+            *(one.cut.solid for one in cavity.features if one.kind in (*HOLLOWS, "pulp_chamber", "face_box")),
         ],
         OpType.Add,
     )
@@ -83,6 +83,11 @@ def _regions(cavity: Cavity) -> Iterator[tuple[str, str, Manifold]]:
         yield f"{box.side}.floor", f"{box.side} box, gingival floor", _below(box, first)
         if floor is not None and floor - first > OFF_ENDS_MM:
             yield f"{box.side}.box", f"{box.side} box, up to the pulpal floor", _below(box, floor)
+    for one in (one for one in cavity.features if one.kind == "face_box"):
+        at, first = one.where.partition(" ")[0], one.mouth[2] + FIRST_MM
+        yield f"{at}.floor", f"{at} box, gingival floor", _trimmed(one.cut.solid, first)
+        if floor is not None and floor - first > OFF_ENDS_MM:
+            yield f"{at}.box", f"{at} box, up to the pulpal floor", _trimmed(one.cut.solid, floor)
     if cavity.reductions and cavity.tools:
         reduced = _reduced_mm(cavity)
         cuts = Manifold.batch_boolean([tool.cut.solid for tool in cavity.tools], OpType.Add)

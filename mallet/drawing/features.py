@@ -9,6 +9,7 @@ import numpy as np
 from manifold3d import Manifold
 
 from mallet.cavity.boxes import SIGN
+from mallet.cavity.face_box import TOWARD
 from mallet.cavity.features import Feature
 from mallet.cavity.measures import topmost_mm
 from mallet.cavity.sections import Ring, crosswise_section, from_above
@@ -29,6 +30,7 @@ from mallet.drawing.sheets import (
 from mallet.plan import Worked
 from mallet.rulebook import Rulebook
 from mallet.terms.parts import (
+    FaceBox,
     LingualDovetail,
     PinHole,
     PulpChamber,
@@ -110,6 +112,11 @@ def above_dimensions(worked: Worked) -> Iterable[Dimension]:
                     update={"both_ends": True}
                 )
                 yield dimension_of(worked, i, "width_mm", [0.0, -wide], [0.0, wide], "y")
+            case FaceBox():
+                y = next(one.mouth[1] for one in worked.cavity.features if one.index == i)
+                half = part.width_mm / 2
+                ends = [part.at_mm - half, y], [part.at_mm + half, y]
+                yield dimension_of(worked, i, "width_mm", *ends, "x").model_copy(update={"both_ends": True})
             case Tunnel():
                 outer = crown.outer_x_mm(part.side, crown.contact_mm[part.side])
                 y = part.diameter_mm / 2 + OFF_MM
@@ -125,7 +132,7 @@ def feature_sheets(worked: Worked, rules: Rulebook) -> list[Sheet]:
     sheets = []
     if worked.cavity.stump:
         sheets.append(_across(worked, 0.0, "the prepared tooth", "across_feature", [], rules))
-    kinds = ("slot", "pin_hole", "retention_groove", "pulp_chamber")
+    kinds = ("slot", "pin_hole", "retention_groove", "pulp_chamber", "face_box")
     for one in worked.cavity.features:
         x = one.mouth[0]
         if one.kind in kinds and not sheets and all(abs(x - other) > NEAR_MM for other in shown):
@@ -140,6 +147,7 @@ NAMES = {
     "pin_hole": "pin",
     "retention_groove": "retention grooves",
     "pulp_chamber": "pulp chamber",
+    "face_box": "box in a face",
 }
 
 
@@ -172,6 +180,13 @@ def _sunk_dimensions(worked: Worked, one: Feature, x_mm: float) -> Iterable[Dime
     if isinstance(part, Slot | PinHole):
         beside = y + (OFF_MM if y > 0 else -OFF_MM)
         yield dimension_of(worked, one.index, "depth_mm", [beside, z], [beside, z - part.depth_mm], "z")
+    if isinstance(part, FaceBox):
+        toward, low = TOWARD[part.face], z - OFF_MM / 2
+        axial = y - toward * part.axial_depth_mm / 2
+        face = y + toward * part.axial_depth_mm / 2
+        yield dimension_of(worked, one.index, "axial_depth_mm", [face, low], [axial, low], "y")
+        beside = face + toward * OFF_MM
+        yield dimension_of(worked, one.index, "above_cej_mm", [beside, 0.0], [beside, z], "z")
     if isinstance(part, RetentionGroove):
         box = worked.cavity.box(part.side)
         assert box is not None

@@ -237,7 +237,7 @@ def dimension_of(
         (float(str(b.ge if isinstance(b, Ge) else b.gt)) for b in bounds if isinstance(b, Ge | Gt)), 0.0
     )
     most = next((float(str(b.le)) for b in bounds if isinstance(b, Le)), 12.0)
-    what = part_name(part.kind, side=getattr(part, "side", ""))
+    what = part_name(part.kind, side=getattr(part, "side", getattr(part, "face", "")))
     return Dimension(
         case_path=path,
         title=f"{what}, {size_name(part.kind, name)}",

@@ -23,6 +23,7 @@ from mallet.terms.upgrade import PIECES
 from mallet.tooth import loft_crown, read_tooth
 
 SIDES = ("mesial", "distal")
+FACES = ("facial", "lingual")
 # What stands beside the questions in their files.
 APART = ("stages", "decisions", "compare")
 UNITS = {"mm": "mm", "kg": "kg", "deg": "\u00b0"}
@@ -76,6 +77,8 @@ def _features(case: Case, rules: Rulebook) -> list[Choice]:
     ]
     wanted += [(kind, {"at": cusp}) for kind in ("slot", "pin_hole") for cusp in covered]
     wanted += [("shoulder", {})] if covered else []
+    if case.restoration.is_condensed and any(isinstance(part, OcclusalBox) for part in parts):
+        wanted += [("face_box", {"face": face}) for face in FACES]
     if case.restoration.is_condensed and case.tooth.vitality == "root_canal_treated":
         wanted += [("pulp_chamber", {}) for part in parts if isinstance(part, OcclusalBox)]
     wanted += [("lingual_dovetail", {}) for part in parts if isinstance(part, IncisalFracture)]
@@ -84,7 +87,7 @@ def _features(case: Case, rules: Rulebook) -> list[Choice]:
 
 def _feature(case: Case, kind: str, where: dict[str, str], rules: Rulebook) -> Choice:
     words = features_catalog()[kind]
-    site = {"side": "", "at": "", **where}
+    site = {"side": where.get("face", ""), "at": "", **where}
     cut = [
         at
         for at, part in enumerate(case.preparation.parts)
@@ -96,7 +99,16 @@ def _feature(case: Case, kind: str, where: dict[str, str], rules: Rulebook) -> C
         title=words.title.format(**site),
         part={"kind": kind, **where, **words.part, **_canals(case, kind, rules)},
         cut_at=cut[0] if cut else None,
+        surfaces=_surfaces(case, where["face"], is_cut=bool(cut)) if kind == "face_box" else None,
     )
+
+
+def _surfaces(case: Case, face: str, *, is_cut: bool) -> str:
+    """Return the surfaces once a box in a face is cut, or taken back."""
+    letter, now = face[0].upper(), case.restoration.surfaces
+    if not is_cut:
+        return now if letter in now else f"{now}{letter}"
+    return now.replace(letter, "")
 
 
 def _canals(case: Case, kind: str, rules: Rulebook) -> dict[str, list[str]]:
@@ -131,9 +143,8 @@ def measurements_of(case: Case) -> list[Measurement]:
 
 
 def _part_name(part: Part, *, is_short: bool = False) -> str:
-    return part_name(
-        part.kind, is_short=is_short, side=getattr(part, "side", ""), at=short_of(getattr(part, "at", ""))
-    )
+    side = getattr(part, "side", getattr(part, "face", ""))
+    return part_name(part.kind, is_short=is_short, side=side, at=short_of(getattr(part, "at", "")))
 
 
 THING = re.compile(r"(preparation\.parts|stock|restoration\.composites)\[(\d+)\]\.(\w+)(\..+)?")

@@ -11,6 +11,7 @@ from mallet.cavity.neighbours import Beside
 from mallet.cavity.preparation import Cavity
 from mallet.cavity.tool import Tool
 from mallet.rulebook import Rulebook
+from mallet.rulebook.steps import catalog_step
 from mallet.stages.matrix_checks import matrix_checks
 from mallet.stages.matrix_round import copper_decision, copper_steps
 from mallet.stages.matrix_steps import BANDS, NAMES, SMOOTHED, neighbor_steps, place, wedged
@@ -63,8 +64,17 @@ def fit_matrix(
             steps.append(place(band, ready, rules))
         steps += wedged(band, band.placed_by, rules)
         wants += [want for want in _wants(band, stock, placed is not None) if want not in wants]
+    steps += _backed(cavity, bands, after, rules)
     cautions += _forces(bands, stock, rules)
     return bands, StageResult(decisions=decisions, checks=checks, steps=steps, wants=wants, cautions=cautions)
+
+
+def _backed(cavity: Cavity, bands: Sequence[Band], after: Sequence[str], rules: Rulebook) -> list[Step]:
+    """Return what closes boxes in a face: the band that goes round, backed there, or else a strip of its own."""
+    placed = [band.placed_by for band in bands[:1]] or list(after)
+    how = {"how": "band" if bands else "strip", "strip": not bands}
+    faces = [one.where.partition(" ")[0] for one in cavity.features if one.kind == "face_box"]
+    return [catalog_step("matrix.face_box", rules, {**how, "face": face}, after=placed) for face in faces]
 
 
 def _openings(cavity: Cavity) -> list[Tool]:

@@ -6,7 +6,7 @@ from mallet.cavity.preparation import Cavity
 from mallet.rulebook import Rulebook
 from mallet.rulebook.steps import catalog_step
 from mallet.terms.case import Case
-from mallet.terms.parts import CuspReduction, OcclusalBox, ProximalBox, ProximalCavity, Tunnel
+from mallet.terms.parts import CuspReduction, FaceBox, OcclusalBox, ProximalBox, ProximalCavity, Tunnel
 from mallet.terms.plan import Step
 from mallet.terms.stock import Bur
 
@@ -46,6 +46,10 @@ def cut(case: Case, cavity: Cavity, endpoint: str, after: str, rules: Rulebook) 
         if isinstance(part, ProximalBox | ProximalCavity | Tunnel):
             name, shape = CUT_BESIDE[part.kind]
             add(name, **part.model_dump(), bur=_bur(case, shape))
+    for i, part in enumerate(parts):
+        if isinstance(part, FaceBox):
+            told = part.model_dump(exclude={"kind"})
+            add("face_box", at=i, bur=_bur(case, "straight_fissure"), **told)
     for part in parts:
         if isinstance(part, OcclusalBox):
             add("occlusal", **part.model_dump(), bur=_bur(case, "pear"))

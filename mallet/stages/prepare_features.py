@@ -14,11 +14,14 @@ from mallet.cavity.features import Feature, distances_mm
 from mallet.cavity.measures import vertical_at_mm
 from mallet.cavity.preparation import Cavity
 from mallet.rulebook import Rulebook
+from mallet.rulebook.parts import part_name
 from mallet.rulebook.steps import catalog_step
 from mallet.stages.least import at_least
 from mallet.terms.case import Case
 from mallet.terms.errors import InputError
 from mallet.terms.parts import (
+    FaceBox,
+    Part,
     PinHole,
     PulpChamber,
     RetentionGroove,
@@ -56,6 +59,8 @@ def check_features(case: Case, cavity: Cavity, rules: Rulebook) -> list[Check]:
         match part:
             case Tunnel():
                 checks.append(_ridge_over(cavity, part, rules))
+            case FaceBox():
+                _refuse_unpacked(case, part)
             case PulpChamber():
                 checks += _chamber(case, cavity, part, rules)
             case Shoulder():
@@ -203,6 +208,14 @@ def _shoulder(cavity: Cavity, part: Shoulder, rules: Rulebook) -> list[Check]:
     ]
 
 
+def _refuse_unpacked(case: Case, part: Part) -> None:
+    """Raise InputError for a part that only what is condensed is packed into."""
+    if not case.restoration.is_condensed:
+        index = next(i for i, one in enumerate(case.preparation.parts) if one is part)
+        name = part_name(part.kind, side=getattr(part, "face", ""), at="")
+        raise InputError.at(f"preparation.parts[{index}].kind", part.kind, f"a {name} under amalgam only")
+
+
 def _chamber(case: Case, cavity: Cavity, part: PulpChamber, rules: Rulebook) -> list[Check]:
     """Return how thick the tooth is left beside a pulp chamber; raise InputError for a tooth whose pulp lives, and for a
     restorative that is not condensed into it."""
@@ -210,8 +223,7 @@ def _chamber(case: Case, cavity: Cavity, part: PulpChamber, rules: Rulebook) -> 
     path = f"preparation.parts[{index}].kind"
     if case.tooth.vitality != "root_canal_treated":
         raise InputError.at(path, part.kind, "a pulp chamber only of a root canal-treated tooth")
-    if not case.restoration.is_condensed:
-        raise InputError.at(path, part.kind, "a pulp chamber only under amalgam")
+    _refuse_unpacked(case, part)
     one = next(one for one in cavity.features if one.index == index)
     outside = {"outside": _solids(cavity, rules)["outside"]}
     x, y, z = one.mouth

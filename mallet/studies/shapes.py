@@ -16,7 +16,7 @@ from mallet.terms.errors import InputError
 
 Format = Literal["stl", "ply"]
 # What is cut into dentin for hold, each a hollow of its own.
-HOLDS = ("slot", "pin_hole", "retention_groove", "pulp_chamber")
+HOLDS = ("slot", "pin_hole", "retention_groove", "pulp_chamber", "face_box")
 
 
 def solids_of(worked: Worked) -> dict[str, Manifold]:

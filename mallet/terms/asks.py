@@ -12,13 +12,15 @@ AskKind = Literal[
 
 
 class Choice(Piece):
-    """One answer; of a feature that may be cut, the part that it stands for, and its place among the parts where it is."""
+    """One answer; of a feature that may be cut, the part that it stands for, its place among the parts where it is, and the
+    surfaces of the restoration once it is cut or taken back, where they are others."""
 
     value: str
     name: str
     title: str = ""
     part: dict[str, Any] | None = None
     cut_at: int | None = None
+    surfaces: str | None = None
 
 
 class Ask(Piece):

@@ -188,6 +188,21 @@ class PinHole(Strict):
     on: Literal["floor", "shoulder"] | None = None
 
 
+class FaceBox(Strict):
+    """A box in the facial or lingual face of a posterior tooth: as wide mesiodistally at its gingival floor, that floor so
+    far above the cementoenamel junction and so deep from the surface in; its middle lies `at_mm` mesial of the tooth's. With
+    `grooves` one is cut along each line angle of its axial wall."""
+
+    kind: Literal["face_box"]
+    face: Literal["facial", "lingual"]
+    width_mm: Annotated[float, Field(ge=0.8, le=6)]
+    axial_depth_mm: Annotated[float, Field(ge=0.5, le=6)]
+    above_cej_mm: Annotated[float, Field(ge=-2, le=7)]
+    at_mm: Annotated[float, Field(ge=-4, le=4)] = 0.0
+    wall_divergence_deg: Annotated[float, Field(ge=-6, le=10)] = 0.0
+    grooves: Literal["none", "both"] = "none"
+
+
 class PulpChamber(Strict):
     """The emptied pulp chamber of a root canal-treated tooth, about the middle of the occlusal box: below its floor, as long
     mesiodistally and as wide faciolingually; `canals` are the cusps below which canals open, emptied so far into them."""
@@ -231,7 +246,7 @@ class StripCrownPreparation(Strict):
 
 
 FacePart = SaucerLesion | WedgeLesion | Pit | ProximalCavity | IncisalFracture
-FeaturePart = RetentionGroove | Slot | PinHole | PulpChamber | LingualDovetail | Shoulder
+FeaturePart = RetentionGroove | Slot | PinHole | FaceBox | PulpChamber | LingualDovetail | Shoulder
 Part = Annotated[
     OcclusalBox
     | ProximalBox
@@ -247,6 +262,7 @@ Part = Annotated[
     | RetentionGroove
     | Slot
     | PinHole
+    | FaceBox
     | PulpChamber
     | LingualDovetail
     | Shoulder,

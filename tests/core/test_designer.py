@@ -160,5 +160,68 @@ def test_a_pulp_chamber_that_cannot_be_says_what_can(changes: dict[str, Any], me
         work(read_case(told(**told_so, preparation__parts=parts)))
 
 
+LINGUAL = {
+    "kind": "face_box",
+    "face": "lingual",
+    "width_mm": 1.8,
+    "axial_depth_mm": 1.5,
+    "above_cej_mm": 2.0,
+    "at_mm": -1.5,
+}
+EXTENDED: dict[str, Any] = {"tooth__code": "16", "restoration__surfaces": "OL", "adjacent": {}}
+
+
+@pytest.mark.parametrize(
+    ("code", "face"), [("16", "lingual"), ("27", "lingual"), ("36", "facial"), ("46", "facial")]
+)
+def test_a_box_in_a_face_is_cut_as_it_was_measured(code: str, face: str) -> None:
+    """On the exported solid: floor, width and depth by sections of another library; over the pulpal floor it goes on inward."""
+    asked = {**EXTENDED, "tooth__code": code, "restoration__surfaces": f"O{face[0].upper()}"}
+    parts = [occlusal(2.0, 1.8, 5.0), {**LINGUAL, "face": face}]
+    done = work(read_case(told(**asked, preparation__parts=parts)))
+    taken = trimesh.load_mesh(io.BytesIO(shape_file(done, "hold.1", "stl")), file_type="stl")
+    assert taken.bounds[0][2] == pytest.approx(2.0, abs=1e-3)
+    low = taken.section(plane_origin=[0, 0, 2.02], plane_normal=[0, 0, 1])
+    assert low.extents[0] == pytest.approx(1.8, abs=1e-3)
+    assert low.extents[1] == pytest.approx(1.5, abs=0.15)
+    assert done.cavity.occlusal is not None
+    over = taken.section(plane_origin=[0, 0, done.cavity.occlusal.floor_mm + 0.3], plane_normal=[0, 0, 1])
+    assert over.extents[1] > low.extents[1]
+    zones = {one.id for one in done.plan.increments}
+    assert f"{face}.floor" in zones
+    sealed = next(step for step in done.plan.steps if step.id == f"matrix.{face}.backed")
+    packed = next(step for step in done.plan.steps if step.id == f"build.{face}.floor.condense")
+    assert packed.start_s >= sealed.end_s
+
+
+@pytest.mark.parametrize(
+    ("asked", "box_in", "message"),
+    [
+        (
+            {},
+            {"above_cej_mm": 6.0},
+            r"parts\[1\]\.above_cej_mm: got 6\.?0?, allowed -\d\.\d to \d\.\d: its floor lies below",
+        ),
+        (
+            {},
+            {"axial_depth_mm": 6.0},
+            r"parts\[1\]\.axial_depth_mm: got 6\.?0?, allowed up to \d\.\d, the middle",
+        ),
+        (
+            {},
+            {"at_mm": 4.0, "width_mm": 4.0},
+            r"parts\[1\]\.width_mm: got 4\.?0?, allowed less: the face ends",
+        ),
+        ({"restoration__surfaces": "O"}, {}, r"restoration\.surfaces: got 'O', allowed OL"),
+    ],
+)
+def test_a_box_in_a_face_that_cannot_be_says_what_can(
+    asked: dict[str, Any], box_in: dict[str, Any], message: str
+) -> None:
+    parts = [occlusal(2.0, 1.8, 5.0), {**LINGUAL, **box_in}]
+    with pytest.raises(InputError, match=message):
+        work(read_case(told(**{**EXTENDED, **asked}, preparation__parts=parts)))
+
+
 def test_where_no_cusp_is_lost_nothing_is_wanted() -> None:
     assert what_would_hold(read_case(told())) == []

@@ -17,11 +17,12 @@ from mallet.rulebook.parts import part_name, short_of
 from mallet.stages.prepare_features import check_features
 from mallet.terms.case import Case
 from mallet.terms.errors import InputError
-from mallet.terms.parts import FeaturePart, PinHole, PulpChamber, RetentionGroove, Slot
+from mallet.terms.parts import FaceBox, FeaturePart, PinHole, PulpChamber, RetentionGroove, Slot
 from mallet.terms.plan import Design
 
 # What a hold costs of the tooth, against the others: grooves in a box that is there take least, pins crack.
-COST = {"retention_groove": 1.0, "slot": 2.5, "pin_hole": 5.0}
+COST = {"retention_groove": 1.0, "slot": 2.5, "face_box": 4.0, "pin_hole": 5.0}
+FACE_BOX = {"width_mm": 2.0, "axial_depth_mm": 1.5, "above_cej_mm": 2.0, "grooves": "both"}
 ALONG_MM = (0.0, 1.0, -1.0, 1.8, -1.8)
 # How deep a pulp chamber is tried, where nobody measured it.
 CHAMBER_MM = (2.5, 2.0, 1.5)
@@ -110,7 +111,7 @@ def _sets(sites: Sequence[Site], wanted: int) -> Iterator[Sequence[Site]]:
 
 
 def _at(part: FeaturePart) -> str:
-    return str(getattr(part, "side", None) or getattr(part, "at", ""))
+    return str(getattr(part, "side", None) or getattr(part, "face", None) or getattr(part, "at", ""))
 
 
 def _sites(case: Case, cavity: Cavity, rules: Rulebook) -> Iterator[Site]:
@@ -128,6 +129,11 @@ def _sites(case: Case, cavity: Cavity, rules: Rulebook) -> Iterator[Site]:
             )
             if _keeps(case, [groove], rules):
                 yield Site(groove, part_name("retention_groove", side=box.side, at=""))
+    for face in ("facial", "lingual"):
+        if ("face_box", face) not in taken and face[0].upper() in case.restoration.surfaces:
+            box_in = FaceBox.model_validate({**FACE_BOX, "kind": "face_box", "face": face})
+            if _keeps(case, [box_in], rules):
+                yield Site(box_in, part_name("face_box", side=face, at=""))
     for cusp in sorted(cavity.covered):
         for kind in ("slot", "pin_hole"):
             if (kind, cusp) in taken:

@@ -36,7 +36,10 @@ def finish(site: Site, last: str, last_mix: str, carved: CarvedMargin | None) ->
     def then(step: Step) -> None:
         steps.append(step.model_copy(update={"after": [steps[-1].id if steps else last]}))
 
-    if site.cavity.opened:
+    has_face_box = any(one.kind == "face_box" for one in site.cavity.features)
+    if has_face_box and not site.bands:
+        then(catalog_step("matrix.face_box_off", rules))
+    if site.cavity.opened or has_face_box:
         then(catalog_step("amalgam.overhang", rules))
     carving = carve(site, last_mix, carved)
     then(carving)

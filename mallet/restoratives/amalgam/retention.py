@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from mallet.cavity.preparation import Cavity
 from mallet.rulebook import Rulebook
 from mallet.terms.case import Case
-from mallet.terms.parts import PinHole, PulpChamber, RetentionGroove, Slot
+from mallet.terms.parts import FaceBox, PinHole, PulpChamber, RetentionGroove, Slot
 from mallet.terms.plan import Check, Decision, StageResult
 from mallet.terms.reasons import say
 
@@ -35,7 +35,7 @@ def held_by(case: Case) -> list[str]:
                 found.append("pin")
             case Slot():
                 found.append("slot")
-            case RetentionGroove(walls="both"):
+            case RetentionGroove(walls="both") | FaceBox(grooves="both"):
                 found.append("box with two grooves")
     return found
 

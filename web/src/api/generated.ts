@@ -1361,6 +1361,15 @@ export interface components {
        *     }
        */
       reference_heights: components["schemas"]["ReferenceHeights"];
+      /**
+       * @default {
+       *       "fewest_visits": false,
+       *       "lasts_longest": false,
+       *       "lowest_cost": false,
+       *       "no_metal": false
+       *     }
+       */
+      requests: components["schemas"]["Requests"];
       /** Restoration */
       restoration:
         | components["schemas"]["CompositeRestoration"]
@@ -1515,7 +1524,8 @@ export interface components {
     };
     /**
      * Choice
-     * @description One answer; of a feature that may be cut, the part that it stands for, and its place among the parts where it is.
+     * @description One answer; of a feature that may be cut, the part that it stands for, its place among the parts where it is, and the
+     *     surfaces of the restoration once it is cut or taken back, where they are others.
      */
     Choice: {
       /** Cut At */
@@ -1526,6 +1536,8 @@ export interface components {
       part?: {
         [key: string]: unknown;
       } | null;
+      /** Surfaces */
+      surfaces?: string | null;
       /**
        * Title
        * @default
@@ -2183,6 +2195,46 @@ export interface components {
       seconds_by_dose: number;
       /** Seconds By Maker */
       seconds_by_maker?: number | null;
+    };
+    /**
+     * FaceBox
+     * @description A box in the facial or lingual face of a posterior tooth: as wide mesiodistally at its gingival floor, that floor so
+     *     far above the cementoenamel junction and so deep from the surface in; its middle lies `at_mm` mesial of the tooth's. With
+     *     `grooves` one is cut along each line angle of its axial wall.
+     */
+    FaceBox: {
+      /** Above Cej Mm */
+      above_cej_mm: number;
+      /**
+       * At Mm
+       * @default 0
+       */
+      at_mm: number;
+      /** Axial Depth Mm */
+      axial_depth_mm: number;
+      /**
+       * Face
+       * @enum {string}
+       */
+      face: "facial" | "lingual";
+      /**
+       * Grooves
+       * @default none
+       * @enum {string}
+       */
+      grooves: "none" | "both";
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "face_box";
+      /**
+       * Wall Divergence Deg
+       * @default 0
+       */
+      wall_divergence_deg: number;
+      /** Width Mm */
+      width_mm: number;
     };
     /**
      * FieldSpec
@@ -3885,6 +3937,7 @@ export interface components {
         | components["schemas"]["RetentionGroove"]
         | components["schemas"]["Slot"]
         | components["schemas"]["PinHole"]
+        | components["schemas"]["FaceBox"]
         | components["schemas"]["PulpChamber"]
         | components["schemas"]["LingualDovetail"]
         | components["schemas"]["Shoulder"]
@@ -4304,6 +4357,32 @@ export interface components {
       groove_mm?: number | null;
       /** Mesial Ridge Mm */
       mesial_ridge_mm?: number | null;
+    };
+    /**
+     * Requests
+     * @description What the patient wants of the restoration, asked before one is chosen.
+     */
+    Requests: {
+      /**
+       * Fewest Visits
+       * @default false
+       */
+      fewest_visits: boolean;
+      /**
+       * Lasts Longest
+       * @default false
+       */
+      lasts_longest: boolean;
+      /**
+       * Lowest Cost
+       * @default false
+       */
+      lowest_cost: boolean;
+      /**
+       * No Metal
+       * @default false
+       */
+      no_metal: boolean;
     };
     /**
      * ResidualOut

@@ -17,6 +17,7 @@ export function FeaturePicker({ ask, draft, actions }: Props) {
     isTaken: choice.cut_at != null,
     onToggle: () => {
       const { parts, estimated } = withToggled(draft.data, choice);
+      if (choice.surfaces) actions.set("restoration.surfaces", choice.surfaces);
       actions.set("preparation.parts", parts, estimated);
     },
   }));
