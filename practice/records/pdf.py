@@ -213,7 +213,7 @@ def _measured(pages: _Pages, rows: Sequence[dict[str, Any]]) -> None:
 
 
 def _length(value: float | None, unit: str) -> str:
-    return "not told" if value is None else f"{signed(value)} {unit}"
+    return "not recorded" if value is None else f"{signed(value)} {unit}"
 
 
 def _recorded(placed: dict[str, Any]) -> str:

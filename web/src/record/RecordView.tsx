@@ -334,7 +334,7 @@ function Measured({ rows }: { rows: Record["measured"] }) {
 }
 
 function heightOf(value: number | null, unit: string): string {
-  return value === null ? "not told" : `${signedTenths(value)} ${unit}`;
+  return value === null ? "not recorded" : `${signedTenths(value)} ${unit}`;
 }
 
 function Times({ rows }: { rows: Record["steps"] }) {
