@@ -11,7 +11,7 @@ from mallet.rulebook import Rulebook
 from mallet.rulebook.steps import catalog_step
 from mallet.stages.prepare_checks import checks_of, gauge
 from mallet.stages.prepare_cuts import cut, has_caries
-from mallet.stages.prepare_features import check_features, cut_features
+from mallet.stages.prepare_features import check_features, cut_features, pin_wants
 from mallet.stages.prepare_margins import judge_margin
 from mallet.terms.case import Case
 from mallet.terms.parts import CervicalLesion, IncisalFracture, LingualDovetail
@@ -66,6 +66,7 @@ def judge_preparation(
             *margin_checks,
         ],
         cautions=cautions,
+        wants=pin_wants(case),
         steps=steps,
     )
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterator, Mapping
 from functools import lru_cache
+from typing import Any
 
 import numpy as np
 from manifold3d import Manifold
@@ -16,6 +17,7 @@ from mallet.cavity.preparation import Cavity
 from mallet.rulebook import Rulebook
 from mallet.rulebook.parts import part_name
 from mallet.rulebook.steps import catalog_step
+from mallet.stages.inputs import input_of
 from mallet.stages.least import at_least
 from mallet.terms.case import Case
 from mallet.terms.errors import InputError
@@ -32,12 +34,15 @@ from mallet.terms.parts import (
     Tunnel,
 )
 from mallet.terms.pieces import Point
-from mallet.terms.plan import Check, Step, Verdict
+from mallet.terms.plan import Check, Step, Target, Verdict, Want
+from mallet.terms.stock import RetentionPin
 from mallet.tooth import Crown, loft_crown
 
 CUT_APART = Slot | RetentionGroove | PinHole | PulpChamber | Shoulder | StripCrownPreparation | SealantGroove
 NAMES = {"slot": "Slot", "pin_hole": "Pin", "retention_groove": "Groove"}
 ROOM_MM = 12.0
+# A hole is meant for a pin in stock that differs by no more.
+SAME_PIN_MM = 0.03
 
 
 @lru_cache(maxsize=16)
@@ -257,6 +262,53 @@ def _stump(cavity: Cavity, part: StripCrownPreparation, rules: Rulebook) -> Chec
     )
 
 
+def pin_in_stock(case: Case, part: PinHole) -> RetentionPin | None:
+    """Return the pin in stock that a hole is meant for, if there is one."""
+    pins = [one for one in case.stock if isinstance(one, RetentionPin)]
+    fitting = [one for one in pins if abs(one.diameter_mm - part.diameter_mm) <= SAME_PIN_MM]
+    return min(fitting, key=lambda one: (abs(one.diameter_mm - part.diameter_mm), one.name), default=None)
+
+
+def pin_wants(case: Case) -> list[Want]:
+    """Return the pins that are to be set, each kind once; none where the practice keeps none in stock."""
+    if not any(isinstance(one, RetentionPin) for one in case.stock):
+        return []
+    wants: dict[str, Want] = {}
+    for part in case.preparation.parts:
+        if isinstance(part, PinHole):
+            found, text = pin_in_stock(case, part), f"pin {part.diameter_mm:g} mm"
+            name, lot = (found.name, found.lot) if found else (None, None)
+            wants[text] = Want(kind="pin", text=text, name=name, lot=lot)
+    return list(wants.values())
+
+
+def _pin_words(case: Case, part: PinHole, rules: Rulebook) -> dict[str, object]:
+    """Return which pin and which drill: those in stock, else a drill of the usual share of the pin."""
+    found = pin_in_stock(case, part)
+    if found:
+        return {"pin": found.name, "drill_mm": found.drill_mm}
+    drill = round(part.diameter_mm * rules.value("prepare.pin_drill_share"), 2)
+    return {"pin": f"pin {part.diameter_mm:g} mm", "drill_mm": drill}
+
+
+def _hole_depth(case: Case, index: int, part: PinHole, rules: Rulebook) -> Target:
+    """Return the depth that a hole is probed for, and typed."""
+    off = rules.use("prepare.pin_hole_off_mm")
+    return Target(
+        id="depth",
+        title="depth of the hole",
+        detail="by the probe, from the floor",
+        unit="mm",
+        value=part.depth_mm,
+        low=round(part.depth_mm - off.value, 2),
+        high=round(part.depth_mm + off.value, 2),
+        under="Drill on with the depth-limiting drill, pumping, never stopped in the hole.",
+        over="Stop: look at the pulp's distance on the radiograph before the pin is set.",
+        rules=[off],
+        inputs=[input_of(case, f"preparation.parts[{index}].depth_mm", "mm")],
+    )
+
+
 def cut_features(case: Case, cavity: Cavity, after: str, rules: Rulebook) -> list[Step]:
     """Return the steps that cut what holds the restoration, a shoulder, a stump or a groove to be sealed."""
     steps: list[Step] = []
@@ -266,6 +318,9 @@ def cut_features(case: Case, cavity: Cavity, after: str, rules: Rulebook) -> lis
     for i, part in parts:
         if isinstance(part, CUT_APART):
             told = {**part.model_dump(), "at": i, "where": where.get(i, "")}
-            before = steps[-1].id if steps else after
-            steps.append(catalog_step(f"prepare.{part.kind}", rules, told, after=[before]))
+            fields: dict[str, Any] = {"after": [steps[-1].id if steps else after]}
+            if isinstance(part, PinHole):
+                told |= _pin_words(case, part, rules)
+                fields["targets"] = [_hole_depth(case, i, part, rules)]
+            steps.append(catalog_step(f"prepare.{part.kind}", rules, told, **fields))
     return steps

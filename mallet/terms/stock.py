@@ -142,6 +142,22 @@ class Varnish(Item):
     dry_s: Seconds
 
 
+class RetentionPin(Item):
+    """A threaded pin with the drill that goes with it: the hole is narrower than the pin."""
+
+    kind: Literal["pin"]
+    diameter_mm: Annotated[float, Field(ge=0.3, le=1.2)]
+    drill_mm: Annotated[float, Field(ge=0.25, le=1.1)]
+
+    @field_validator("drill_mm")
+    @classmethod
+    def _is_narrower(cls, drill_mm: float, info: ValidationInfo) -> float:
+        pin_mm = info.data.get("diameter_mm", drill_mm + 1)
+        if drill_mm >= pin_mm:
+            raise ValueError(f"less than the pin, {pin_mm:g}")
+        return drill_mm
+
+
 class Gold(Item):
     """Direct gold in pieces; `density_g_cm3` once condensed."""
 
@@ -196,7 +212,9 @@ class Condenser(Item):
 
 class HandInstrument(Item):
     kind: Literal["hand_instrument"]
-    use: Literal["excavator", "hatchet", "margin_trimmer", "carver", "burnisher", "probe", "brush"]
+    use: Literal[
+        "excavator", "hatchet", "margin_trimmer", "carver", "burnisher", "probe", "brush", "band_retainer"
+    ]
 
 
 class Abrasive(Item):
@@ -208,7 +226,7 @@ class Abrasive(Item):
 
 
 StockItem = Annotated[
-    Adhesive | Ionomer | Sealant | Coat | Base | Liner | Capsule | Carrier | Varnish | Gold | MatrixBand | WedgeItem | Ring | Bur | Condenser
+    Adhesive | Ionomer | Sealant | Coat | Base | Liner | Capsule | Carrier | Varnish | RetentionPin | Gold | MatrixBand | WedgeItem | Ring | Bur | Condenser
     | HandInstrument | Abrasive,
     Field(discriminator="kind"),
 ]  # fmt: skip
@@ -222,6 +240,7 @@ KINDS: dict[str, type[Item]] = {
     "capsule": Capsule,
     "carrier": Carrier,
     "varnish": Varnish,
+    "pin": RetentionPin,
     "gold": Gold,
     "band": MatrixBand,
     "wedge": WedgeItem,

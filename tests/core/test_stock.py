@@ -13,6 +13,8 @@ from mallet.terms.restoration import Composite
 from mallet.terms.stock import KINDS, fields_of
 from tests.core.conftest import first_case, with_values
 from tests.core.planned import plan
+from tests.core.test_amalgam import occlusal
+from tests.core.test_amalgam import told as worked_told
 
 OWN = frozenset({"name", "lot", "kind"})
 
@@ -110,3 +112,39 @@ def test_the_properties_of_a_kind_are_told_with_their_bounds(kind: str, model: A
         # What is nested is needed only once any of it is told.
         own = model.model_fields.get(field.name)
         assert field.is_needed == (own.is_required() if own else False)
+
+
+def pins(depth_mm: float, *shelf: dict[str, Any]) -> Plan:
+    """Return the plan of a lost cusp with a pin of 0.6 mm, as the practice has pins or has none."""
+    hole = {"kind": "pin_hole", "at": "facial", "diameter_mm": 0.6, "depth_mm": depth_mm, "inset_mm": 0.6}
+    cover = {"kind": "cusp_reduction", "cusps": ["facial"], "tip_mm": 2.5, "groove_mm": 2.0}
+    case = worked_told(
+        tooth__code="14",
+        restoration__surfaces="O",
+        adjacent={},
+        preparation__parts=[occlusal(2, 2, 3), cover, hole],
+    )
+    made = plan(read_case({**case, "stock": [*case["stock"], *shelf]}))
+    assert isinstance(made, Plan)
+    return made
+
+
+def test_a_pin_comes_with_its_drill_and_its_hole_is_probed() -> None:
+    """Published pairs of pin and drill (operative textbooks, from memory): 0.61 mm goes with 0.53."""
+    own = {"kind": "pin", "name": "ours 0.61", "diameter_mm": 0.61, "drill_mm": 0.53, "lot": "L1"}
+    other = {"kind": "pin", "name": "ours 0.79", "diameter_mm": 0.79, "drill_mm": 0.69}
+    for shelf, pin, drill, wants in (
+        ((), "pin 0.6 mm", "0.53 mm", []),
+        ((own, other), "ours 0.61", "0.53 mm", [("ours 0.61", "L1")]),
+        ((other,), "pin 0.6 mm", "0.53 mm", [(None, None)]),
+    ):
+        made = pins(2.0, *shelf)
+        (step,) = (step for step in made.steps if step.id.startswith("prepare.pin_hole"))
+        assert step.tray[:2] == [pin, f"depth-limiting drill {drill}"]
+        assert [(want.name, want.lot) for want in made.wants if want.kind == "pin"] == wants
+        (depth,) = step.targets
+        assert (depth.value, depth.low, depth.high) == (2.0, 1.8, 2.2)
+    with pytest.raises(
+        InputError, match=r"stock\[\d+\]\.drill_mm: got 0\.7, allowed less than the pin, 0\.61"
+    ):
+        pins(2.0, {**own, "drill_mm": 0.7})

@@ -1397,6 +1397,7 @@ export interface components {
         | components["schemas"]["Capsule"]
         | components["schemas"]["Carrier"]
         | components["schemas"]["Varnish"]
+        | components["schemas"]["RetentionPin"]
         | components["schemas"]["Gold"]
         | components["schemas"]["MatrixBand"]
         | components["schemas"]["WedgeItem"]
@@ -2562,7 +2563,15 @@ export interface components {
        * Use
        * @enum {string}
        */
-      use: "excavator" | "hatchet" | "margin_trimmer" | "carver" | "burnisher" | "probe" | "brush";
+      use:
+        | "excavator"
+        | "hatchet"
+        | "margin_trimmer"
+        | "carver"
+        | "burnisher"
+        | "probe"
+        | "brush"
+        | "band_retainer";
     };
     /**
      * HeldIn
@@ -4470,6 +4479,25 @@ export interface components {
       walls: "both" | "facial" | "lingual";
       /** Width Mm */
       width_mm: number;
+    };
+    /**
+     * RetentionPin
+     * @description A threaded pin with the drill that goes with it: the hole is narrower than the pin.
+     */
+    RetentionPin: {
+      /** Diameter Mm */
+      diameter_mm: number;
+      /** Drill Mm */
+      drill_mm: number;
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "pin";
+      /** Lot */
+      lot?: string | null;
+      /** Name */
+      name: string;
     };
     /**
      * Rhythm

@@ -410,9 +410,14 @@ describe("windows", () => {
     within: [{ step: "ready", seconds: 60 }],
   } as unknown as Step;
 
-  function shown(secondsIn: number) {
+  function shown(secondsIn: number, mixedAgo: number[] = [], isDiscarded = false) {
+    const mixes = mixedAgo.map((ago) => ({
+      step_id: "ready",
+      at: new Date(serverTime() - ago * 1000).toISOString(),
+      is_discarded: isDiscarded,
+    }));
     const began = new Date(serverTime() - secondsIn * 1000).toISOString();
-    const state = { step_began: began, paused_s: 0, paused_at: null } as RunState;
+    const state = { step_began: began, paused_s: 0, paused_at: null, mixes } as unknown as RunState;
     return render(<Windows step={place} steps={[ready, place]} state={state} sound={SILENT} />)
       .container.textContent;
   }
@@ -421,5 +426,11 @@ describe("windows", () => {
     expect(shown(20)).toContain("30 s more");
     expect(shown(55)).toContain("5 s over");
     expect(shown(55)).toContain("discard, dispense fresh");
+  });
+
+  it("count from when the mix was ready, whatever the plan counted on, but not of one that was discarded", () => {
+    expect(shown(20, [12])).toContain("48 s more");
+    expect(shown(20, [70, 5])).toContain("55 s more");
+    expect(shown(20, [5], true)).toContain("30 s more");
   });
 });

@@ -14,6 +14,7 @@ export const KINDS: Record<string, string> = {
   capsule: "Amalgam capsules",
   carrier: "Amalgam carriers",
   varnish: "Cavity varnish",
+  pin: "Pins",
   gold: "Direct gold",
   band: "Bands",
   wedge: "Wedges",
