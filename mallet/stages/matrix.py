@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from typing import Literal
 
 from mallet.cavity.band import COLUMNS_EACH_WAY, HALF_ROUND, Band, BandKind, Wedge, band_solid
 from mallet.cavity.neighbours import Beside
@@ -45,7 +46,8 @@ def fit_matrix(
     bands, decisions, checks, wants, cautions = [], [], [], [], []
     steps: list[Step] = []
     stock = case.stock
-    sites = _sites(cavity, neighbours, rules, is_condensed=case.restoration.is_condensed)
+    asked = case.techniques.band
+    sites = _sites(cavity, neighbours, asked, rules, is_condensed=case.restoration.is_condensed)
     for site in sites:
         beside = site.beside
         band, reasons, missed = _band(cavity, site, stock, rules, is_lit=not case.restoration.is_condensed)
@@ -124,8 +126,19 @@ class _Site:
         return self.box.side or "mesial"
 
 
+def _may_be_another(cavity: Cavity, side: Side, beside: Beside | None) -> bool:
+    """Tell whether another kind of band would stand at a side: not where only one goes round, or through a tunnel."""
+    tunnel = any(one.under == side for one in cavity.tunnels)
+    return not (cavity.shoulder or tunnel or beside is None or _gone_at(cavity, side))
+
+
 def _sites(
-    cavity: Cavity, neighbours: Sequence[Beside], rules: Rulebook, *, is_condensed: bool
+    cavity: Cavity,
+    neighbours: Sequence[Beside],
+    asked: Literal["by_cavity", "sectional", "circumferential", "clear"],
+    rules: Rulebook,
+    *,
+    is_condensed: bool,
 ) -> list[_Site]:
     """Return the openings with their kinds of band. What goes round the tooth is one band, as high as the higher side
     wants it."""
@@ -135,6 +148,8 @@ def _sites(
         side: Side = box.side or "mesial"
         beside = next((n for n in neighbours if n.side == side), None)
         kind, reasons = _kind(cavity, side, beside, len(openings), is_condensed=is_condensed)
+        if asked != "by_cavity" and asked != kind and _may_be_another(cavity, side, beside):
+            kind, reasons = asked, [say("band.asked")]
         gone = _gone_at(cavity, side)
         own_ridge = cavity.crown.ridge_mm(side)
         built = [cavity.crown.cusps[cusp][2] for cusp in gone]

@@ -75,6 +75,7 @@ class Techniques(Strict):
     cervical_margin: Literal["roughen", "roughen_and_bevel"] = "roughen"
     incisal: Literal["bevel", "bevel_and_notch"] = "bevel"
     copper: Literal["annealed", "hard"] = "annealed"
+    band: Literal["by_cavity", "sectional", "circumferential", "clear"] = "by_cavity"
 
 
 class FirstShade(Strict):

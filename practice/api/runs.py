@@ -25,10 +25,12 @@ from practice.restorations.models import Restoration, VisitPart
 from practice.restorations.services import lamp_flags, newest_plan
 from practice.runs.models import Run
 from practice.runs.services import (
+    MATRIX_REASONS,
     PAUSE_REASONS,
     Sent,
     add_event,
     asked_of,
+    has_other_matrix,
     is_supervised,
     pass_hold,
     start_later,
@@ -115,6 +117,8 @@ class RunOut(Schema):
     increments: list[Increment]
     wants: list[Want]
     pause_reasons: list[str]
+    # Why a matrix may be changed for another; nothing where there is no other.
+    matrix_reasons: list[str]
     flags: list[MissingOut]
     # Who may pass the hold points, where whoever asks may not.
     teachers: list[TeacherOut]
@@ -142,7 +146,7 @@ class EventIn(Schema):
     client_id: uuid.UUID
     kind: Literal[
         "step_done", "step_back", "check_passed", "check_failed",
-        "paused", "resumed", "got_wet", "mix_too_old", "dam_torn", "deeper", "measured", "mixed", "lot_scanned", "finished",
+        "paused", "resumed", "got_wet", "mix_too_old", "dam_torn", "deeper", "other_matrix", "measured", "mixed", "lot_scanned", "finished",
     ]  # fmt: skip
     step_id: str = Field(max_length=120)
     expected_revision: int = Field(ge=0)
@@ -206,6 +210,7 @@ def run(request: HttpRequest, run_id: int) -> dict[str, Any]:
         "increments": asked["increments"],
         "wants": asked.get("wants", []),
         "pause_reasons": PAUSE_REASONS,
+        "matrix_reasons": MATRIX_REASONS if has_other_matrix(asked) else [],
         "flags": [vars(f) for f in flags],
         "teachers": _teachers(found, user_of(request)),
         "drawing": body.drawing,

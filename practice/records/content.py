@@ -87,9 +87,9 @@ def _of_visit(visit: Visit, state: RunState, titles: dict[str, str]) -> dict[str
         stale = next(s["stale"] for s in state.steps if s["id"] == visit.step_id)
         text = f"Mix discarded at: {titles[visit.step_id]}. {stale['reason']['text']}"
         return {"kind": "mix_too_old", "step_id": visit.step_id, "text": text, "at": at}
-    if visit.outcome == "deeper":
+    if visit.outcome in ("deeper", "other_matrix"):
         text = f"{visit.detail['text']} Plan {visit.detail['plan']} from here on."
-        return {"kind": "deeper", "step_id": visit.step_id, "text": text, "at": at}
+        return {"kind": visit.outcome, "step_id": visit.step_id, "text": text, "at": at}
     return None
 
 

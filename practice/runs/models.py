@@ -42,6 +42,7 @@ class RunEvent(Fixed):
         MIX_TOO_OLD = "mix_too_old"
         DAM_TORN = "dam_torn"
         DEEPER = "deeper"
+        OTHER_MATRIX = "other_matrix"
         MEASURED = "measured"
         MIXED = "mixed"
         LOT_SCANNED = "lot_scanned"

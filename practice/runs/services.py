@@ -25,9 +25,13 @@ from practice.restorations.later import later_for
 from practice.restorations.models import Restoration, Visit, VisitPart
 from practice.restorations.services import save_plan
 from practice.runs.models import Run, RunEvent
-from practice.runs.state import RunState, advance, fold, refuse_unfit
+from practice.runs.state import PLANS_ANEW, RunState, advance, fold, refuse_unfit
 
 PAUSE_REASONS = ("patient needs a break", "anesthesia wears off", "called away", "something else")
+
+MATRIX_REASONS = ("does not seal", "does not reach the margin", "leaves no contact", "does not stay")
+BANDS = ("sectional", "circumferential", "clear")
+MATRIX_TOPICS = ("matrix.mesial", "matrix.distal")
 
 # No request waits longer for an answer; a device that is further off has another time of day.
 MOST_WAIT = dt.timedelta(seconds=30)
@@ -122,7 +126,7 @@ def asked_of(run: Run, plan: dict[str, Any]) -> dict[str, Any]:
 
 def state_of(run: Run) -> RunState:
     events = list(run.events.all())
-    numbers = {run.plan.number, *(e.detail["plan"] for e in events if e.kind == RunEvent.Kind.DEEPER)}
+    numbers = {run.plan.number, *(e.detail["plan"] for e in events if e.kind in PLANS_ANEW)}
     plans, is_placed = _plans(run, numbers), run.part is not None
     return fold(plans, run.plan.number, run.started_at, events, is_placed=is_placed)
 
@@ -170,7 +174,7 @@ def add_event(run: Run, sent: Sent, who: User, at: dt.datetime | None = None) ->
             client_monotonic_ms=sent.client_monotonic_ms,
             at=max(happened, state.paused_at or state.step_began),
         )
-        numbers = {event.detail["plan"]} if event.kind == RunEvent.Kind.DEEPER else set()
+        numbers = {event.detail["plan"]} if event.kind in PLANS_ANEW else set()
         advance(state, event, _plans(run, numbers))
         event.save()
         if state.finished:
@@ -232,6 +236,8 @@ def _detail(run: Run, state: RunState, sent: Sent, who: User) -> dict[str, Any]:
                 "detail.id", sent.detail.get("id"), f"one of {', '.join(sorted(state.mixable))}"
             )
         return {"id": sent.detail["id"]}
+    if sent.kind == RunEvent.Kind.OTHER_MATRIX:
+        return _other_matrix(run, state, sent, who)
     if sent.kind != RunEvent.Kind.DEEPER:
         return {}
     path, value = sent.detail.get("path"), sent.detail.get("value")
@@ -247,6 +253,26 @@ def _detail(run: Run, state: RunState, sent: Sent, who: User) -> dict[str, Any]:
     before, title = sizes[path]["value"], sizes[path]["title"]
     text = f"{title.capitalize()}: {value:g} mm instead of {before:g} mm, planned again."
     return {"path": path, "before": before, "value": value, "plan": version.number, "text": text}
+
+
+def has_other_matrix(plan: dict[str, Any]) -> bool:
+    """Tell whether a plan has a band beside a tooth, of which there are other kinds."""
+    return any(d["topic"] in MATRIX_TOPICS and "copper" not in d["chosen"] for d in plan["decisions"])
+
+
+def _other_matrix(run: Run, state: RunState, sent: Sent, who: User) -> dict[str, Any]:
+    """Plan with another kind of band, and return that plan, why, and what is placed instead."""
+    reason, band = sent.detail.get("reason"), sent.detail.get("text")
+    if reason not in MATRIX_REASONS:
+        raise InputError.at("detail.reason", reason, ", ".join(MATRIX_REASONS))
+    if band not in BANDS:
+        raise InputError.at("detail.text", band, ", ".join(BANDS))
+    case = copy.deepcopy(run.restoration.plans.get(number=state.plan_number).body.told)
+    set_path(case, "techniques.band", band)
+    version = save_plan(run.restoration, case, who)
+    now = [d["chosen"] for d in version.body.planned["decisions"] if d["topic"] in MATRIX_TOPICS]
+    text = f"Another matrix, since the first {reason}: {'; '.join(now)}. Planned again."
+    return {"band": band, "reason": reason, "plan": version.number, "text": text}
 
 
 def _measured(state: RunState, sent: Sent) -> dict[str, Any]:

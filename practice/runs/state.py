@@ -16,6 +16,8 @@ ASSISTANT = "assistant"
 SAME_WORDS = ("title", "detail")
 DAM = "isolate.dam"
 # Where a step tells what an event undoes.
+# What brings a new plan with it.
+PLANS_ANEW = ("deeper", "other_matrix")
 UNDONE_BY = {"got_wet": "wet", "mix_too_old": "stale"}
 
 
@@ -179,8 +181,8 @@ def advance(state: RunState, event: Happened, plans: Plans) -> None:
             _discard(state)
         state.remedy = undone["reason"]["text"]
         _detour(state, undone["redo"])
-    elif event.kind == "deeper":
-        _replan(state, event.detail, plans)
+    elif event.kind in PLANS_ANEW:
+        _replan(state, event.detail, plans, is_cut=event.kind == "deeper")
     else:
         state.finished = True
 
@@ -215,6 +217,8 @@ def refuse_unfit(state: RunState, kind: str, step_id: str) -> None:
         raise Refused("run.no_target", "nothing is measured at this step")
     if kind == "mixed" and not state.mixable:
         raise Refused("run.no_mixes", "nothing is mixed in this plan")
+    if kind == "other_matrix" and state.has_placed:
+        raise Refused("run.placed", "restoration has begun: take it out before the matrix is changed")
     if kind == "deeper" and state.has_placed:
         raise Refused("run.placed", "restoration has begun: the cavity can't be measured any more")
 
@@ -286,13 +290,15 @@ def _detour(state: RunState, redo: Sequence[str]) -> None:
         state.detour_at = 0
 
 
-def _replan(state: RunState, detail: dict[str, Any], plans: Plans) -> None:
-    """Go by a new plan: what is done stays, unless it has to be done otherwise now."""
+def _replan(state: RunState, detail: dict[str, Any], plans: Plans, *, is_cut: bool) -> None:
+    """Go by a new plan: what is done stays, unless it has to be done otherwise now; what follows a cut is done again."""
     done = {step["id"]: step for step in state.steps[: state.index]}
     state.plan_number = detail["plan"]
     state.steps, state.mixable = stepped(plans[state.plan_number]), mixing(plans[state.plan_number])
     state.detour, state.detour_at = (), 0
-    state.index = next(i for i, step in enumerate(state.steps) if _is_open(step, done.get(step["id"])))
+    ids = [step["id"] for step in state.steps]
+    is_open = _is_open if is_cut else _is_changed
+    state.index = next(i for i, step in enumerate(state.steps) if is_open(step, done.get(ids[i])))
     state.remedy = detail["text"]
 
 
@@ -304,4 +310,9 @@ def _is_open(step: dict[str, Any], done: dict[str, Any] | None) -> bool:
     if step["stage"] == "prepare" and not step.get("check"):
         # What is told to be deeper has been cut so.
         return False
-    return any(step[word] != done[word] for word in SAME_WORDS)
+    return _is_changed(step, done)
+
+
+def _is_changed(step: dict[str, Any], done: dict[str, Any] | None) -> bool:
+    """Tell whether a step is not done, or was done otherwise than it is asked for now."""
+    return done is None or any(step[word] != done[word] for word in SAME_WORDS)

@@ -41,8 +41,8 @@ def carve(site: Site, last_mix: str, carved: CarvedMargin | None) -> Step:
         "shallower_mm": shallower,
         "cusps": bool(cusps),
         "short_mm": rules.value("amalgam.cusp_short_mm"),
-        # What stands on the card is not told twice.
-        "heights": "" if targets else carving_hint(case),
+        # What stands on the card is not told twice; all cusps in one figure do not stand there.
+        "heights": carving_hint(case) if case.reference_heights.cusps_mm is not None else "",
         "embrasures": _embrasures(case),
     }
     late = "Late: sharp strokes from tooth to amalgam, or adjust it tomorrow"

@@ -1410,6 +1410,7 @@ export interface components {
       /**
        * @default {
        *       "anterior_dam": "premolars",
+       *       "band": "by_cavity",
        *       "caries": "by_depth",
        *       "cervical_margin": "roughen",
        *       "copper": "annealed",
@@ -2157,6 +2158,7 @@ export interface components {
         | "mix_too_old"
         | "dam_torn"
         | "deeper"
+        | "other_matrix"
         | "measured"
         | "mixed"
         | "lot_scanned"
@@ -2639,6 +2641,7 @@ export interface components {
         | "mix_too_old"
         | "dam_torn"
         | "deeper"
+        | "other_matrix"
         | "measured"
         | "mixed"
         | "lot_scanned"
@@ -4653,6 +4656,8 @@ export interface components {
       increments: components["schemas"]["Increment"][];
       /** Material */
       material: string;
+      /** Matrix Reasons */
+      matrix_reasons: string[];
       /** Patient */
       patient: string;
       /** Pause Reasons */
@@ -5494,6 +5499,12 @@ export interface components {
        * @enum {string}
        */
       anterior_dam: "premolars" | "canines";
+      /**
+       * Band
+       * @default by_cavity
+       * @enum {string}
+       */
+      band: "by_cavity" | "sectional" | "circumferential" | "clear";
       /**
        * Caries
        * @default by_depth

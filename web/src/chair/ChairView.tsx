@@ -10,6 +10,7 @@ import { ChairButton } from "./ChairButton";
 import { Deeper } from "./Deeper";
 import { PauseButton, Paused } from "./Pause";
 import { MiniSection } from "./MiniSection";
+import { OtherMatrix } from "./OtherMatrix";
 import { Progress } from "./Progress";
 import { Scan } from "./Scan";
 import { Beat } from "./Beat";
@@ -340,6 +341,13 @@ function Actions({ run, step, isLast, controls }: ActionsProps) {
             run={run}
             disabled={state.has_placed || controls.unsent > 0}
             onDeeper={(path, value) => press("deeper", { path, value })}
+          />
+        )}
+        {step.stage === "matrix" && run.matrix_reasons.length > 0 && (
+          <OtherMatrix
+            run={run}
+            disabled={state.has_placed || controls.unsent > 0}
+            onOther={(text, reason) => press("other_matrix", { text, reason })}
           />
         )}
         {isDammed(run) && (

@@ -50,6 +50,7 @@ export function advanced(steps: Step[], state: RunState, event: RunEvent): RunSt
     case "finished":
       return { ...moved, finished: true };
     case "deeper":
+    case "other_matrix":
       return null;
   }
 }

@@ -129,7 +129,7 @@ export function useRun(id: number): RunControls {
         return;
       }
       const event = eventNow(state, kind, detail);
-      if (kind !== "deeper" && !advanced(steps, state, event)) return;
+      if (kind !== "deeper" && kind !== "other_matrix" && !advanced(steps, state, event)) return;
       setSaid("");
       keep((events) => [...events, event]);
     },
