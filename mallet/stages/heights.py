@@ -45,12 +45,14 @@ def name_of(line: Line) -> str:
 
 def lines_for(case: Case, cusp: str, rules: Rulebook) -> list[Line]:
     """Return the lines that a cusp may be held against, the most usual first: along its own face, then along the other,
-    from tooth to tooth and from one of its own cusps to a tooth beside it; last between two of its own."""
+    from tooth to tooth and from one of its own cusps to a tooth beside it; last between two of its own. None for a cusp that the tooth has not."""
+    held = cusps_of(case, "own", rules).get(cusp)
+    if held is None:
+        return []
     ends = list(_ends(case, rules))
     own = [end for end in ends if end.where == "own"]
-    lies_facially = cusps_of(case, "own", rules)[cusp].is_facial
     lines: list[Line] = []
-    for is_facial in (lies_facially, not lies_facially):
+    for is_facial in (held.is_facial, not held.is_facial):
         mesial, distal = ([e for e in ends if e.where == side and e.is_facial == is_facial] for side in SIDES)
         lines += product(mesial, distal)
         lines += product([e for e in own if e.is_facial == is_facial], [*mesial, *distal])

@@ -13,9 +13,9 @@ from mallet.cavity.neighbours import neighbour_at
 from mallet.plan import Worked
 from mallet.terms.case import read_case
 from mallet.terms.errors import InputError
-from mallet.terms.plan import Target
+from mallet.terms.plan import NoPlan, Target
 from tests.core.conftest import with_values
-from tests.core.planned import work
+from tests.core.planned import plan, work
 
 EXAMPLES = Path(__file__).parents[2] / "examples"
 
@@ -104,6 +104,17 @@ def test_nobody_s_guess_becomes_a_height_to_carve_to() -> None:
     lines = next(ask.options for ask in asked if ask.path.endswith("by_cusp.mesiofacial.line"))
     assert [one.name for one in lines][:2] == ["45 facial to 47 mesiofacial", "45 facial to 47 distofacial"]
     assert all("46 mesiofacial" not in one.name for one in lines)
+
+
+def test_a_cusp_that_the_tooth_has_not_is_asked_no_line() -> None:
+    """Where there is no plan the stages ask all the same."""
+    case = told()
+    case["preparation"]["parts"][2]["cusps"] = ["facial"]
+    case["findings"] = {**case.get("findings", {}), "pulp": "pending"}
+    refused = plan(read_case(case))
+    assert isinstance(refused, NoPlan)
+    asked = [ask for stage in refused.stages for ask in stage.asks if "by_cusp.facial.line" in ask.path]
+    assert [ask.options for ask in asked] == [[]]
 
 
 @pytest.mark.parametrize(
