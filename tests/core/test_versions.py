@@ -87,7 +87,7 @@ def test_every_value_of_today_is_one_that_its_model_takes() -> None:
     ("told", "line"),
     [
         ({"findings__pulp": "dead"}, "findings.pulp: got 'dead', allowed 'sound', 'reversible', 'in_doubt'"),
-        ({"school__layerin": 1}, "school.layerin: got an unknown key, allowed one of anterior_dam, chlorhexidine, copper, dam_span, decay"),
+        ({"school__layerin": 1}, "school.layerin: got an unknown key, allowed one of anterior_dam, band, chlorhexidine, copper, dam_span, decay"),
         ({"masses__0__maker": {"seconds": -1, "at_irradiance_mw_cm2": 1}}, "masses[0].maker.seconds: got -1"),
     ],
 )  # fmt: skip

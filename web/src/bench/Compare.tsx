@@ -162,14 +162,15 @@ function Column({ variant, preview, error, plans, onTake }: ColumnProps) {
   );
 }
 
-/** What the cavity lacks for it, and how many steps it takes. */
+/** What the cavity lacks for it, and how many steps and visits it takes. */
 function Wanting({ preview }: { preview: Preview | null }) {
   if (!preview?.plan) return null;
-  const { checks, steps } = preview.plan;
+  const { checks, steps, later = [] } = preview.plan;
+  const after = later.map((visit) => visit.name.toLowerCase()).join("; ");
   const lacking = checks.filter((check) => check.verdict !== "pass");
   return (
     <Box sx={{ px: 1.5, pt: 1, fontSize: 15 }}>
-      {steps.length} steps
+      {steps.length} steps, {later.length + 1} visit{later.length > 0 && `s: ${after}`}
       <Box component="ul" aria-label="What it lacks" sx={{ m: 0, pl: 2.5 }}>
         {lacking.map((check) => (
           <li key={check.topic}>{check.title}</li>

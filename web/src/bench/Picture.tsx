@@ -235,8 +235,11 @@ function panesOf(
 function StalePicture({ preview }: { preview: Previewed }) {
   const refused = preview.refusal?.requirement.text ?? preview.error?.message;
   const [problem] = preview.problems;
-  const wrong =
-    problem && `A measurement can\u2019t be right: ${problem.got}? Allowed: ${problem.allowed}.`;
+  // A part that was just added has no field yet: what is wrong with it is told here.
+  const fields = preview.good?.plan?.measurements.map((one) => one.path) ?? [];
+  const isNew = problem?.path.startsWith("preparation.parts") && !fields.includes(problem.path);
+  const details = problem && isNew ? `: ${problem.got}? Allowed: ${problem.allowed}.` : ".";
+  const wrong = problem && `A measurement can\u2019t be right${details}`;
   const reason = refused ?? wrong;
   if (preview.isCurrent || preview.isWaiting || !reason) return null;
   return (
