@@ -152,7 +152,7 @@ class SavedOut(Schema):
 def today(request: HttpRequest) -> TodayOut:
     user = user_of(request)
     rows = Restoration.objects.owned_by(user.practice).select_related("patient", "light").by_visit()
-    shown = [row for r in rows for row in (_visit(r, user), *_later_rows(r, user))]
+    shown = [row for r in rows for row in _rows_of(r, user)]
     return TodayOut(now=timezone.now(), visits=sorted(shown, key=lambda row: row.starts_at))
 
 
@@ -320,7 +320,7 @@ def _visit(r: Restoration, user: User) -> VisitOut:
         part_id=r.placing.pk,
         restoration_id=r.pk,
         visit="",
-        to_book=[one.name for one in later_of(r) if one.part is None] if done else [],
+        to_book=[],
         starts_at=visit.starts_at,
         chair=visit.chair,
         patient=r.patient.full_name,
@@ -338,13 +338,17 @@ def _visit(r: Restoration, user: User) -> VisitOut:
     )
 
 
-def _later_rows(r: Restoration, user: User) -> list[VisitOut]:
-    """Return the rows of what is booked after placing."""
-    return [_later_row(one, part, user) for one in later_of(r) if (part := one.part)]
+def _rows_of(r: Restoration, user: User) -> list[VisitOut]:
+    """Return the rows of a restoration: the visit at which it is placed, and those that are booked after it."""
+    placed, later = _visit(r, user), later_of(r)
+    open_ones = [one.name for one in later if one.part is None]
+    if placed.status == Restoration.Status.DONE:
+        placed = placed.model_copy(update={"to_book": open_ones})
+    return [placed, *(_later_row(placed, one, part) for one in later if (part := one.part))]
 
 
-def _later_row(one: Later, part: VisitPart, user: User) -> VisitOut:
-    placed, run = _visit(one.restoration, user), part.runs.last()
+def _later_row(placed: VisitOut, one: Later, part: VisitPart) -> VisitOut:
+    run = part.runs.last()
     record = getattr(run, "record", None) if run else None
     done = part.is_done
     flags = [] if done else one.flags(timezone.now())

@@ -188,15 +188,16 @@ def start_part(request: HttpRequest, part_id: int) -> RunId:
 def run(request: HttpRequest, run_id: int) -> dict[str, Any]:
     found = _run(request, run_id)
     restoration, state = found.restoration, state_of(found)
-    if found.part:
-        flags = later_for(found.part).flags(found.started_at)
+    later = later_for(found.part, found.plan) if found.part else None
+    if later:
+        flags = later.flags(found.started_at)
     else:
         flags = lamp_flags(restoration, newest_plan(restoration), restoration.practice.today())
     body = restoration.plans.select_related("body").get(number=state.plan_number).body
     asked = asked_of(found, body.planned)
     return {
         "id": found.pk,
-        "visit": later_for(found.part).name if found.part else "",
+        "visit": later.name if later else "",
         "restoration_id": restoration.pk,
         "patient": restoration.patient.full_name,
         "tooth": shown_tooth(read_tooth(body.planned["tooth"]["code"]), user_of(request)),

@@ -15,7 +15,7 @@ from mallet.terms.errors import InputError
 from practice.accounts.models import User, audit
 from practice.accounts.owned import Refused
 from practice.equipment.services import Flag
-from practice.restorations.models import Restoration, Visit, VisitPart
+from practice.restorations.models import PlanVersion, Restoration, Visit, VisitPart
 from practice.restorations.services import newest_plan
 
 QUARTER = dt.timedelta(minutes=15)
@@ -82,9 +82,9 @@ def local(restoration: Restoration, at: dt.datetime) -> str:
     return at.astimezone(zoneinfo.ZoneInfo(restoration.practice.zone)).strftime("%a %d %b, %H:%M")
 
 
-def later_of(restoration: Restoration) -> list[Later]:
-    """Return the visits that a restoration's last plan asks for after it is placed."""
-    plan = newest_plan(restoration)
+def later_of(restoration: Restoration, plan: PlanVersion | None = None) -> list[Later]:
+    """Return the visits that a plan of a restoration asks for after it is placed; of none given, the last."""
+    plan = plan or newest_plan(restoration)
     asked = plan.body.planned.get("later", []) if plan else []
     if not plan or not asked:
         return []
@@ -99,9 +99,9 @@ def later_of(restoration: Restoration) -> list[Later]:
     return [Later(restoration, one, placed_at, ended is not None, parts.get(one["purpose"])) for one in asked]
 
 
-def later_for(part: VisitPart) -> Later:
-    """Return what a part of a visit is booked for; raise Refused where the last plan asks for no such thing any more."""
-    found = next((one for one in later_of(part.restoration) if one.purpose == part.purpose), None)
+def later_for(part: VisitPart, plan: PlanVersion | None = None) -> Later:
+    """Return what a part of a visit is for, by a plan or by the last; raise Refused where that asks for no such thing."""
+    found = next((one for one in later_of(part.restoration, plan) if one.purpose == part.purpose), None)
     if found is None:
         raise Refused("visit.not_planned", "the last plan asks for no such visit: cancel it, or plan again")
     return found
