@@ -104,7 +104,11 @@ function One({ one, restorationId }: { one: Later; restorationId: number }) {
             : refused.message}
         </Box>
       )}
-      {one.record_id && <Link to={`/records/${one.record_id}`}>Its record</Link>}
+      {one.record_id && (
+        <Link to={`/records/${one.record_id}`} style={{ color: paper.verdigris }}>
+          Its record
+        </Link>
+      )}
     </Box>
   );
 }

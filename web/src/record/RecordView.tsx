@@ -66,7 +66,7 @@ function Sheet({ record }: { record: Record }) {
           </Box>
           {record.others.map((other) => (
             <Box key={other.id}>
-              <Link to={`/records/${other.id}`}>
+              <Link to={`/records/${other.id}`} style={{ color: paper.verdigris }}>
                 {other.visit || "placed"}, {clock.moment(other.finished_at)}
               </Link>
             </Box>

@@ -29,7 +29,7 @@ export default function RecordsView() {
         component="a"
         href="/api/waste-log"
         download
-        sx={{ display: "inline-block", mb: 2, py: 1 }}
+        sx={{ display: "inline-block", mb: 2, py: 1, color: paper.verdigris }}
       >
         Waste log (CSV)
       </Box>
