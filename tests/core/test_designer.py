@@ -16,8 +16,9 @@ from mallet.studies.shapes import shape_file
 from mallet.terms.case import read_case
 from mallet.terms.errors import InputError
 from mallet.tooth import loft_crown, read_tooth
+from mallet.worked import read_worked
 from tests.core.planned import work
-from tests.core.test_amalgam import box, occlusal, told
+from tests.core.test_amalgam import EXAMPLE, box, occlusal, told
 
 POINTS = 30_000
 # Between points on two surfaces a distance comes out longer than it is by as much as they lie apart.
@@ -158,6 +159,26 @@ def test_a_pulp_chamber_that_cannot_be_says_what_can(changes: dict[str, Any], me
     told_so = {**ROOT_TREATED, "restoration__surfaces": "MO" if has_box else "M", **changes}
     with pytest.raises(InputError, match=message):
         work(read_case(told(**told_so, preparation__parts=parts)))
+
+
+def test_a_pin_that_is_refused_says_the_nearest_site_that_would_do() -> None:
+    """Where it says, all distances that a site decides are kept; where there is none, it says so."""
+    worked = read_worked(EXAMPLE.parent / "worked" / "amalgam_pins.json")[1]
+    made = work(worked)
+    (first, second) = (c for c in made.plan.cautions if c.code == "amalgam.pin_site")
+    assert first.text.startswith("pin MF: set it 1.8 mm lingual along the outline and 0.6 mm farther in")
+    assert second.text.startswith("pin DF: set it 1.8 mm distal")
+    parts = [part.model_dump() for part in worked.preparation.parts]
+    assert parts[4]["kind"] == "pin_hole"
+    parts[4] |= {"along_mm": -1.8, "inset_mm": parts[4]["inset_mm"] + 0.6}
+    told_so = {**worked.model_dump(mode="json"), "preparation": {"parts": parts}}
+    moved = work(read_case(told_so)).plan
+    kept = {c.topic: c.verdict for c in moved.checks if c.topic.startswith("prepare.pin_hole.4.")}
+    assert {kept[f"prepare.pin_hole.4.{name}"] for name in ("pulp", "junction", "surface", "apart")} == {
+        "pass"
+    }
+    nowhere = work(read_worked(EXAMPLE.parent / "worked" / "amalgam_pins_refused.json")[1]).plan
+    assert [c.code for c in nowhere.cautions if "pin_" in c.code] == ["amalgam.pin_nowhere"]
 
 
 LINGUAL = {

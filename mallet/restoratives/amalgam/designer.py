@@ -18,7 +18,8 @@ from mallet.stages.prepare_features import check_features
 from mallet.terms.case import Case
 from mallet.terms.errors import InputError
 from mallet.terms.parts import FaceBox, FeaturePart, PinHole, PulpChamber, RetentionGroove, Slot
-from mallet.terms.plan import Design
+from mallet.terms.plan import Caution, Check, Design
+from mallet.terms.reasons import warn
 
 # What a hold costs of the tooth, against the others: grooves in a box that is there take least, pins crack.
 COST = {"retention_groove": 1.0, "slot": 2.5, "face_box": 4.0, "pin_hole": 5.0}
@@ -26,6 +27,10 @@ FACE_BOX = {"width_mm": 2.0, "axial_depth_mm": 1.5, "above_cej_mm": 2.0, "groove
 ALONG_MM = (0.0, 1.0, -1.0, 1.8, -1.8)
 # How deep a pulp chamber is tried, where nobody measured it.
 CHAMBER_MM = (2.5, 2.0, 1.5)
+# Where along the outline a pin is tried that keeps a distance badly, and which distances its site decides.
+TRIED_MM, FARTHER_IN_MM = (0.0, 1.2, -1.2, 1.8, -1.8), (1.2,)
+SITED = (".pulp", ".junction", ".surface", ".apart")
+PRACTICE = "Common practice, no source"
 MOST_SETS = 3
 # Fewer holds than this are looked through in all their sets.
 MOST_TRIED = 60
@@ -144,6 +149,51 @@ def _sites(case: Case, cavity: Cavity, rules: Rulebook) -> Iterator[Site]:
                 yield Site(fitting, part_name(kind, side="", at=short_of(cusp)))
 
 
+def nearest_sites(case: Case, cavity: Cavity, checks: Sequence[Check], rules: Rulebook) -> list[Caution]:
+    """Return for each pin that keeps a distance badly how far along the outline, and toward where, all are kept."""
+    found = []
+    for index, part in enumerate(case.preparation.parts):
+        own = f"prepare.pin_hole.{index}."
+        is_amiss = any(
+            check.topic.startswith(own) and check.topic.endswith(SITED) and check.verdict != "pass"
+            for check in checks
+        )
+        if not isinstance(part, PinHole) or not is_amiss:
+            continue
+        name = part_name("pin_hole", side="", at=short_of(part.at))
+        site = _nearest(case, index, part, rules)
+        if site is None:
+            found.append(warn("note", "amalgam.pin_nowhere", PRACTICE, name=name))
+        else:
+            way = _way(cavity, part, site)
+            found.append(warn("note", "amalgam.pin_site", PRACTICE, name=name, way=way))
+    return found
+
+
+def _nearest(case: Case, index: int, part: PinHole, rules: Rulebook) -> PinHole | None:
+    """Return a pin at the site that is nearest to its own and keeps all distances, if there is one."""
+    others = [one for at, one in enumerate(case.preparation.parts) if at != index]
+    rest = case.model_copy(update={"preparation": case.preparation.model_copy(update={"parts": others})})
+    sites = [
+        part.model_copy(update={"along_mm": along, "inset_mm": inset})
+        for along in TRIED_MM
+        for inset in (part.inset_mm, *(one for one in FARTHER_IN_MM if one > part.inset_mm))
+    ]
+    sites.sort(key=lambda one: math.hypot(one.along_mm - part.along_mm, one.inset_mm - part.inset_mm))
+    return next((one for one in sites if one != part and _keeps(rest, [one], rules, SITED)), None)
+
+
+def _way(cavity: Cavity, part: PinHole, site: PinHole) -> str:
+    """Return in words how far another site of a pin lies, and toward where: the outline is gone round counterclockwise."""
+    along, inward = site.along_mm - part.along_mm, site.inset_mm - part.inset_mm
+    x, y, _ = cavity.crown.cusps[part.at]
+    dx, dy = -y * along, x * along
+    ways = (abs(dx), "mesial" if dx > 0 else "distal"), (abs(dy), "facial" if dy > 0 else "lingual")
+    toward = max(ways)[1]
+    told = [f"{abs(along):.1f} mm {toward} along the outline"] if along else []
+    return " and ".join([*told, *([f"{inward:.1f} mm farther in"] if inward else [])])
+
+
 def _part(kind: str, at: str, along_mm: float) -> Slot | PinHole:
     where: dict[str, Any] = {"kind": kind, "at": at, "along_mm": along_mm}
     if kind == "slot":
@@ -162,8 +212,9 @@ def _is_crowded(cavity: Cavity, before: int, rules: Rulebook) -> bool:
     )
 
 
-def _keeps(case: Case, parts: Sequence[FeaturePart], rules: Rulebook) -> bool:
-    """Tell whether parts can be cut besides what there is, and keep all their distances."""
+def _keeps(case: Case, parts: Sequence[FeaturePart], rules: Rulebook, only: tuple[str, ...] = ("",)) -> bool:
+    """Tell whether parts can be cut besides what there is, and keep all their distances, or those of `only` some ends of
+    topics."""
     before = len(case.preparation.parts)
     preparation = case.preparation.model_copy(update={"parts": [*case.preparation.parts, *parts]})
     changed = case.model_copy(update={"preparation": preparation})
@@ -175,4 +226,8 @@ def _keeps(case: Case, parts: Sequence[FeaturePart], rules: Rulebook) -> bool:
         return False
     own = {f"prepare.{part.kind}.{before + i}." for i, part in enumerate(parts)}
     checks = check_features(changed, cavity, rules)
-    return all(check.verdict == "pass" for check in checks if any(check.topic.startswith(one) for one in own))
+    return all(
+        check.verdict == "pass"
+        for check in checks
+        if check.topic.endswith(only) and any(check.topic.startswith(one) for one in own)
+    )

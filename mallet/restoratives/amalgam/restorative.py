@@ -19,7 +19,7 @@ from mallet.restoratives.amalgam.decide import (
     wants_of,
     zones_told,
 )
-from mallet.restoratives.amalgam.designer import designs
+from mallet.restoratives.amalgam.designer import designs, nearest_sites
 from mallet.restoratives.amalgam.finish import finish
 from mallet.restoratives.amalgam.form import CarvedMargin, carved_margin, judge_form
 from mallet.restoratives.amalgam.later import later_visits
@@ -279,6 +279,8 @@ class Amalgam:
         mixing = mixed(zones, packings, kit, over.seconds, rules)
         carved = carved_margin(cavity, rules)
         form = judge_form(site, kit, zones, packings, carved).as_stage("prepare")
+        kept = [check for stage in site.stages for check in stage.checks]
+        sited = StageResult(cautions=nearest_sites(case, cavity, kept, rules)).as_stage("prepare")
         seal = StageResult(decisions=[under_it(case)], steps=sealing(site, kit), wants=varnish_of(case, kit))
         steps = condensing(site, kit, zones, packings, mixing, over)
         build = StageResult(
@@ -289,7 +291,7 @@ class Amalgam:
             steps=steps,
             assumptions=list(kit.assumed),
         )
-        stages = [form, seal.as_stage("bond"), build.as_stage("build")]
+        stages = [form, sited, seal.as_stage("bond"), build.as_stage("build")]
         return AmalgamBuilt(site, stages, kit, zones, packings, mixing, carved)
 
 
