@@ -228,11 +228,13 @@ def _ask(case: Case, row: Mapping[str, Any], names: Mapping[str, Any], rules: Ru
     field = field_at(case, path)
     kind = row.get("kind") or ("stock" if "stock" in row else _kind(field))
     options = [Choice(value=value, name=name) for value, name in row.get("options", {}).items()]
+    taken = ""
     if kind == "features":
         options = _features(case, rules)
     elif kind == "line":
         lines = lines_for(case, names["cusp"], rules)
         kind, options = "choice", [Choice(value=key_of(line), name=name_of(line)) for line in lines]
+        taken = options[0].name if options else ""
     elif kind == "teeth":
         options = [Choice(value=tooth, name=tooth) for tooth in others_of_quadrant(case.tooth.code)]
     unit = UNITS.get(path.rpartition("_")[2], "") if kind == "length" else ""
@@ -241,7 +243,7 @@ def _ask(case: Case, row: Mapping[str, Any], names: Mapping[str, Any], rules: Ru
         name=row["name"].format(**names),
         kind=kind,
         options=options,
-        taken=row.get("taken") or _taken(field, kind, options),
+        taken=taken or row.get("taken") or _taken(field, kind, options),
         is_assumed="taken" in row or path.startswith(ABOUT_PATIENT),
         is_wanted=row.get("wanted", False),
         is_folded=row.get("more", False),

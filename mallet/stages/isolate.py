@@ -84,7 +84,7 @@ def isolate(case: Case, tooth: ToothName, rules: Rulebook) -> StageResult:
         raise InputError.at("isolation.dam_on", got, allowed)
     field = _dam(case, tooth, rules) if case.findings.field == "dam" else catalog_step("isolate.rolls", rules)
     late = case.isolation.dam_on == "after_preparation" and not case.restoration.is_in_enamel
-    numb = [] if case.restoration.is_in_enamel else [_numb(case, tooth, rules)]
+    numb = [] if case.restoration.is_in_enamel else [numb_step(case, tooth, rules)]
     before = ["prepare.verify"] if late else [step.id for step in numb]
     steps = [*numb, field.model_copy(update={"after": before})]
     if case.isolation.old_amalgam:
@@ -162,7 +162,7 @@ def _cautions(case: Case) -> list[Caution]:
     return cautions
 
 
-def _numb(case: Case, tooth: ToothName, rules: Rulebook) -> Step:
+def numb_step(case: Case, tooth: ToothName, rules: Rulebook) -> Step:
     pulp, gum = nerves(tooth)
     is_alive = case.has_living_pulp
     told = {

@@ -148,7 +148,8 @@ def _sites(
         side: Side = box.side or "mesial"
         beside = next((n for n in neighbours if n.side == side), None)
         kind, reasons = _kind(cavity, side, beside, len(openings), is_condensed=is_condensed)
-        if asked != "by_cavity" and asked != kind and _may_be_another(cavity, side, beside):
+        yields = asked == "clear" and is_condensed
+        if asked != "by_cavity" and asked != kind and not yields and _may_be_another(cavity, side, beside):
             kind, reasons = asked, [say("band.asked")]
         gone = _gone_at(cavity, side)
         own_ridge = cavity.crown.ridge_mm(side)

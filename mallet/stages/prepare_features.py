@@ -15,7 +15,7 @@ from mallet.cavity.features import Feature, distances_mm
 from mallet.cavity.measures import vertical_at_mm
 from mallet.cavity.preparation import Cavity
 from mallet.rulebook import Rulebook
-from mallet.rulebook.parts import part_name
+from mallet.rulebook.parts import part_name, short_of
 from mallet.rulebook.steps import catalog_step
 from mallet.stages.inputs import input_of
 from mallet.stages.least import at_least
@@ -296,9 +296,10 @@ def _hole_depth(case: Case, index: int, part: PinHole, rules: Rulebook) -> Targe
     off = rules.use("prepare.pin_hole_off_mm")
     return Target(
         id="depth",
-        title="depth of the hole",
-        detail="by the probe, from the floor",
+        title=f"hole of {part_name('pin_hole', side='', at=short_of(part.at))}",
+        detail="its depth by the probe, from the floor",
         unit="mm",
+        is_height=False,
         value=part.depth_mm,
         low=round(part.depth_mm - off.value, 2),
         high=round(part.depth_mm + off.value, 2),

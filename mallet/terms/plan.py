@@ -169,7 +169,7 @@ class Rhythm(Piece):
 
 
 class Target(Piece):
-    """A figure that is measured while a step is done, and typed: what it was before, what it is to be, between which it is
+    """A figure that is measured while a step is done, and typed, a height with its sign: what it was before, what it is to be, between which it is
     good, and what is done under and over that. `place` is where it lies in the tooth, `ends` are those of the line that it is
     held against."""
 
@@ -183,6 +183,7 @@ class Target(Piece):
     high: float
     under: str
     over: str
+    is_height: bool = True
     place: Point | None = None
     ends: list[Point] = []
     rules: list[RuleUse] = []

@@ -132,6 +132,7 @@ class MeasuredRow(Schema):
     title: str
     detail: str
     unit: str
+    is_height: bool = True
     before: float | None
     planned: float
     measured: float | None

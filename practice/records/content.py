@@ -160,6 +160,7 @@ def measured(state: RunState) -> list[dict[str, Any]]:
         {
             **{key: target[key] for key in ("title", "detail", "unit", "before")},
             "step": step["title"],
+            "is_height": target.get("is_height", True),
             "planned": target["value"],
             "measured": value,
             "text": "" if value is None else off_target(target, value),

@@ -204,7 +204,7 @@ def _measured(pages: _Pages, rows: Sequence[dict[str, Any]]) -> None:
     told = [
         (
             f"{row['title']}, {row['detail']}",
-            *(_length(row[key], row["unit"]) for key in ("before", "planned", "measured")),
+            *(_length(row, key) for key in ("before", "planned", "measured")),
             row["text"],
         )
         for row in rows
@@ -212,8 +212,12 @@ def _measured(pages: _Pages, rows: Sequence[dict[str, Any]]) -> None:
     pages.rows((74, 19, 19, 19, 47), [("What", "before", "planned", "after", ""), *told], {1, 2, 3})
 
 
-def _length(value: float | None, unit: str) -> str:
-    return "not recorded" if value is None else f"{signed(value)} {unit}"
+def _length(row: dict[str, Any], key: str) -> str:
+    """Return a figure with its unit, a height with its sign."""
+    if row[key] is None:
+        return "not recorded"
+    told = signed(row[key]) if row.get("is_height", True) else f"{row[key]:.1f}"
+    return f"{told} {row['unit']}"
 
 
 def _recorded(placed: dict[str, Any]) -> str:

@@ -255,9 +255,14 @@ def _detail(run: Run, state: RunState, sent: Sent, who: User) -> dict[str, Any]:
     return {"path": path, "before": before, "value": value, "plan": version.number, "text": text}
 
 
+def bands_of(plan: dict[str, Any]) -> list[str]:
+    """Return the bands that a plan places beside the tooth."""
+    return [d["chosen"] for d in plan["decisions"] if d["topic"] in MATRIX_TOPICS]
+
+
 def has_other_matrix(plan: dict[str, Any]) -> bool:
     """Tell whether a plan has a band beside a tooth, of which there are other kinds."""
-    return any(d["topic"] in MATRIX_TOPICS and "copper" not in d["chosen"] for d in plan["decisions"])
+    return bool(bands_of(plan)) and not any("copper" in chosen for chosen in bands_of(plan))
 
 
 def _other_matrix(run: Run, state: RunState, sent: Sent, who: User) -> dict[str, Any]:
@@ -267,10 +272,14 @@ def _other_matrix(run: Run, state: RunState, sent: Sent, who: User) -> dict[str,
         raise InputError.at("detail.reason", reason, ", ".join(MATRIX_REASONS))
     if band not in BANDS:
         raise InputError.at("detail.text", band, ", ".join(BANDS))
-    case = copy.deepcopy(run.restoration.plans.get(number=state.plan_number).body.told)
+    body = run.restoration.plans.get(number=state.plan_number).body
+    case = copy.deepcopy(body.told)
     set_path(case, "techniques.band", band)
     version = save_plan(run.restoration, case, who)
-    now = [d["chosen"] for d in version.body.planned["decisions"] if d["topic"] in MATRIX_TOPICS]
+    now = bands_of(version.body.planned)
+    if now == bands_of(body.planned):
+        # Taken back with the plan: whoever asked is told, and the run goes on as it was.
+        raise InputError.at("detail.text", band, f"another: this cavity takes {'; '.join(now)}")
     text = f"Another matrix, since the first {reason}: {'; '.join(now)}. Planned again."
     return {"band": band, "reason": reason, "plan": version.number, "text": text}
 

@@ -162,6 +162,9 @@ def advance(state: RunState, event: Happened, plans: Plans) -> None:
         state.measured[event.step_id, event.detail["id"]] = event.detail["value"]
         return
     if event.kind == "mixed":
+        if any(one["step_id"] == event.detail["id"] and not one["is_discarded"] for one in state.mixes):
+            # Two devices saw the mixer end: the first of them told when.
+            return
         mix = {"step_id": event.detail["id"], "at": event.at.isoformat(), "is_discarded": False}
         state.mixes.append(mix)
         return

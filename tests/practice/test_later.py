@@ -94,7 +94,7 @@ def test_the_second_visit_is_moved_run_and_recorded_beside_the_first(
     assert call("POST", f"parts/{moved['part_id']}/runs")[1]["id"] == run_id
     shown = call("GET", f"runs/{run_id}")[1]
     assert [step["id"] for step in shown["steps"]] == [
-        "assess.history", "matrix.copper_off", "finish.look_core", "prepare.crown", "finish.tell",
+        "assess.history", "isolate.numb", "matrix.copper_off", "finish.look_core", "prepare.crown", "finish.tell",
     ]  # fmt: skip
     assert (shown["flags"], shown["chair"], shown["increments"]) == ([], "chair 2", [])
     assert shown["state"]["has_placed"], "the cavity cannot be measured deeper any more"

@@ -94,6 +94,9 @@ def test_a_mix_is_noted_when_it_is_ready_and_discarded_when_it_is_too_old(
         "POST", f"runs/{run_id}/events", event(state, "mixed", detail={"id": "build.burnish"})
     )
     assert (status, answer["problems"][0]["allowed"]) == (422, f"one of {mix}")
+    # Two devices see the mixer end: it was ready once.
+    happen("mixed", id=mix)
+    assert len(state["mixes"]) == 1
     happen("mix_too_old")
     happen("mixed", id=mix)
     assert [one["is_discarded"] for one in state["mixes"]] == [True, False]

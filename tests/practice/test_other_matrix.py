@@ -51,6 +51,8 @@ def test_a_band_that_does_not_seal_is_changed_and_nothing_before_it_is_done_agai
     [
         ({"reason": "is ugly", "text": "clear"}, "detail.reason"),
         ({"reason": "does not seal", "text": "wood"}, "detail.text"),
+        # It is the one that does not seal.
+        ({"reason": "does not seal", "text": "sectional"}, "detail.text"),
     ],
 )
 def test_why_and_which_are_asked_for(

@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 from mallet.restoratives.amalgam.stock import asked_of
-from mallet.rulebook import Rulebook
 from mallet.rulebook.steps import catalog_step
 from mallet.stages.assess import history_step
 from mallet.stages.finish_steps import contact_step, in_turn, verified
+from mallet.stages.isolate import numb_step
 from mallet.stages.site import Site
-from mallet.terms.case import Case
 from mallet.terms.plan import LaterVisit
 from mallet.terms.reasons import say
 
@@ -16,11 +15,12 @@ from mallet.terms.reasons import say
 def later_visits(site: Site) -> list[LaterVisit]:
     """Return the visits after the one at which it is placed."""
     if site.cavity.shoulder:
-        return [_band_off(site.case, site.rules)]
+        return [_band_off(site)]
     return [_polish(site)] if asked_of(site.case).polish == "after_24_h" else []
 
 
-def _band_off(case: Case, rules: Rulebook) -> LaterVisit:
+def _band_off(site: Site) -> LaterVisit:
+    case, rules = site.case, site.rules
     since, until = rules.uses("matrix.copper_amalgam_h", "amalgam.band_off_by_h")
     names = ("band_slit", "look_core", "crown_cut", "tell_crown")
     return LaterVisit(
@@ -31,7 +31,11 @@ def _band_off(case: Case, rules: Rulebook) -> LaterVisit:
         reason=say("amalgam.second_visit", from_h=since.value, by_h=until.value),
         rules=[since, until],
         steps=in_turn(
-            [history_step(case, rules), *(catalog_step(f"amalgam.{name}", rules) for name in names)]
+            [
+                history_step(case, rules),
+                numb_step(case, site.cavity.tooth, rules),
+                *(catalog_step(f"amalgam.{name}", rules) for name in names),
+            ]
         ),
     )
 

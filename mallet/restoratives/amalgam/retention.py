@@ -59,30 +59,33 @@ def judge_retention(case: Case, cavity: Cavity, rules: Rulebook) -> StageResult:
     if not lost:
         return StageResult()
     needed = math.ceil(len(lost) * rules.value("amalgam.retention_each") - 1e-9)
-    # A chamber stands for all that is needed.
-    held = [*(["pulp chamber"] * needed if chamber_holds(case, rules) else []), *held_by(case)]
+    held = held_by(case)
+    count = len(held)
+    if chamber_holds(case, rules):
+        # A chamber stands for all that is needed.
+        held, count = ["pulp chamber", *held], max(needed, count)
     there = _counted(held)
-    enough = len(held) >= needed
+    enough = count >= needed
     used = rules.uses(*_used(case))
     check = Check(
         topic="prepare.retention",
         title="Retention for lost cusps",
-        measured=len(held),
+        measured=count,
         needed=needed,
         relation="at_least",
         unit="one for each axial line angle",
         verdict="pass" if enough else "caution",
-        remedy=_remedy(case),
+        remedy=_remedy(case, rules),
         where=f"{len(lost)} axial line angles lost, {len(cavity.covered)} cusps",
         rules=used,
     )
     reasons = [say("amalgam.retention", needed=len(lost), there=there or "nothing")]
-    spare = _spare(held, needed)
+    spare = _spare(held, 0 if "pulp chamber" in held else needed)
     if spare:
         reasons.append(say("amalgam.retention_spare", what=spare))
     decision = Decision(
         topic="prepare.retention",
-        chosen=f"{min(len(held), needed) if 'pulp chamber' in held else len(held)} of {needed}: {there or 'none'}",
+        chosen=f"{count} of {needed}: {there or 'none'}",
         alternatives=["bonded instead"],
         reasons=[*reasons, say("amalgam.retention_sides")],
         rules=used,
@@ -98,11 +101,10 @@ def _used(case: Case) -> list[str]:
     ]
 
 
-def _remedy(case: Case) -> str:
+def _remedy(case: Case, rules: Rulebook) -> str:
     if case.tooth.vitality == "root_canal_treated":
-        return (
-            "Use the pulp chamber, 2 to 4 mm into its canals, before slots and pins: it takes no sound tooth."
-        )
+        deep = rules.value("amalgam.canals_deep_mm")
+        return f"Use the pulp chamber, at least {deep:g} mm into its canals, before slots and pins: no sound tooth is cut."
     return "Cut two grooves in each box first, then slots; pins last: they hold, and do not strengthen."
 
 
@@ -110,7 +112,7 @@ def _counted(held: Sequence[str]) -> str:
     kinds = list(dict.fromkeys(held))
     told = []
     for kind in kinds:
-        count = 1 if kind == "pulp chamber" else held.count(kind)
+        count = held.count(kind)
         many = {"box with two grooves": "boxes with two grooves"}.get(kind, f"{kind}s")
         told.append(f"{count} {many if count > 1 else kind}")
     return ", ".join(told)

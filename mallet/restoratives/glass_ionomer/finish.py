@@ -47,7 +47,7 @@ def later_visits(site: Site) -> list[LaterVisit]:
             purpose="polish",
             name="Final finishing",
             from_h=since.value,
-            reason=say("ionomer.final_later", hours=since.value),
+            reason=say("ionomer.final_visit", hours=since.value),
             rules=[since],
             steps=in_turn([*steps, *verified(case, steps[-1].id, "finish.trim", rules)]),
         )

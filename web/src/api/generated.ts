@@ -3325,6 +3325,11 @@ export interface components {
       before: number | null;
       /** Detail */
       detail: string;
+      /**
+       * Is Height
+       * @default true
+       */
+      is_height: boolean;
       /** Measured */
       measured: number | null;
       /** Planned */
@@ -5439,7 +5444,7 @@ export interface components {
     };
     /**
      * Target
-     * @description A figure that is measured while a step is done, and typed: what it was before, what it is to be, between which it is
+     * @description A figure that is measured while a step is done, and typed, a height with its sign: what it was before, what it is to be, between which it is
      *     good, and what is done under and over that. `place` is where it lies in the tooth, `ends` are those of the line that it is
      *     held against.
      */
@@ -5462,6 +5467,11 @@ export interface components {
        * @default []
        */
       inputs: components["schemas"]["InputUse"][];
+      /**
+       * Is Height
+       * @default true
+       */
+      is_height: boolean;
       /** Low */
       low: number;
       /** Over */

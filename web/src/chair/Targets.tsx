@@ -49,7 +49,7 @@ export function Targets({ step, state, onMeasured }: Props) {
       ))}
       <ChairDialog
         open={asked !== undefined}
-        title={asked ? `${asked.title}: how high is it now, ${asked.unit}?` : ""}
+        title={asked ? `${asked.title}: measured, ${asked.unit}` : ""}
         onClose={() => setOpen(null)}
       >
         {asked && (
@@ -63,7 +63,7 @@ export function Targets({ step, state, onMeasured }: Props) {
             }}
           >
             <Box sx={{ gridColumn: "1 / -1", fontSize: 20, color: night.soft }}>
-              {asked.detail}; planned {signedTenths(asked.value)} {asked.unit}
+              {asked.detail}; planned {told(asked, asked.value)} {asked.unit}
             </Box>
             {around(asked.value).map((value) => (
               <ChairButton
@@ -81,7 +81,7 @@ export function Targets({ step, state, onMeasured }: Props) {
                   onMeasured(asked.id, value);
                 }}
               >
-                {signedTenths(value)}
+                {told(asked, value)}
               </ChairButton>
             ))}
           </Box>
@@ -131,7 +131,7 @@ function Row({ target, value, onPress }: RowProps) {
       </span>
       <Box component="span" sx={{ textAlign: "right", ...numerals }}>
         <Box component="span" sx={{ display: "block", fontSize: 28, fontWeight: 700 }}>
-          {signedTenths(target.value)}
+          {told(target, target.value)}
           {"\u00a0"}
           {target.unit}
         </Box>
@@ -139,7 +139,7 @@ function Row({ target, value, onPress }: RowProps) {
           component="span"
           sx={{ display: "block", fontSize: 18, color: value === undefined ? night.soft : colour }}
         >
-          {value === undefined ? "tap to enter" : `measured ${signedTenths(value)}`}
+          {value === undefined ? "tap to enter" : `measured ${told(target, value)}`}
         </Box>
       </Box>
       {off && (
@@ -159,6 +159,11 @@ function Row({ target, value, onPress }: RowProps) {
 export function offTarget({ low, high, under, over }: Target, value: number): string {
   if (value > high + HAIR) return over;
   return value < low - HAIR ? under : "";
+}
+
+/** A height with its sign, another figure without. */
+function told({ is_height }: Target, value: number): string {
+  return is_height === false ? value.toFixed(1) : signedTenths(value);
 }
 
 /** The figures that can be tapped, around the one that is planned. */

@@ -278,6 +278,21 @@ describe("the fold", () => {
     expect(said).toEqual(["up", "", "", "down"]);
   });
 
+  it("takes a mix as ready once, until it is discarded", () => {
+    const step = {
+      ...stepOf("a", null, [], { stale: ["a"] }),
+      within: [{ step: "mix", seconds: 9 }],
+    };
+    const steps = [step, { ...stepOf("mix"), role: "mix", actor: "assistant" }] as Step[];
+    let state = stateAt("a");
+    const happened = (kind: Kind) =>
+      (state = advanced(steps, state, eventFor("a", { kind, detail: { id: "mix" } })) ?? state);
+    expect(happened("mixed").mixes).toHaveLength(1);
+    expect(happened("mixed").mixes).toHaveLength(1);
+    happened("mix_too_old");
+    expect(happened("mixed").mixes.map((mix) => mix.is_discarded)).toEqual([true, false]);
+  });
+
   it("counts pauses out of the time worked", () => {
     const at = (seconds: number) => new Date(1e12 + seconds * 1000).toISOString();
     let state = stateAt("a", { step_began: at(0) });

@@ -60,9 +60,9 @@ function isMixed(steps: Step[], { detail }: RunEvent): boolean {
 }
 
 function withMix(mixes: RunState["mixes"], { client_wall, detail }: RunEvent) {
-  return detail?.id
-    ? [...mixes, { step_id: detail.id, at: client_wall, is_discarded: false }]
-    : mixes;
+  const isReady = mixes.some((mix) => mix.step_id === detail?.id && !mix.is_discarded);
+  if (!detail?.id || isReady) return mixes;
+  return [...mixes, { step_id: detail.id, at: client_wall, is_discarded: false }];
 }
 
 /** The mixes, with the one that is condensed at a step marked as not used. */

@@ -317,13 +317,13 @@ function Measured({ rows }: { rows: Record["measured"] }) {
         </thead>
         <tbody>
           {rows.map((row) => (
-            <tr key={row.title}>
+            <tr key={row.step + row.title}>
               <td style={CELL}>
                 {row.title}, {row.detail}
               </td>
-              <td style={NUMBER}>{heightOf(row.before, row.unit)}</td>
-              <td style={NUMBER}>{heightOf(row.planned, row.unit)}</td>
-              <td style={{ ...NUMBER, fontWeight: 700 }}>{heightOf(row.measured, row.unit)}</td>
+              <td style={NUMBER}>{lengthOf(row, row.before)}</td>
+              <td style={NUMBER}>{lengthOf(row, row.planned)}</td>
+              <td style={{ ...NUMBER, fontWeight: 700 }}>{lengthOf(row, row.measured)}</td>
               <td style={{ ...CELL, paddingLeft: 24 }}>{row.text}</td>
             </tr>
           ))}
@@ -333,8 +333,9 @@ function Measured({ rows }: { rows: Record["measured"] }) {
   );
 }
 
-function heightOf(value: number | null, unit: string): string {
-  return value === null ? "not recorded" : `${signedTenths(value)} ${unit}`;
+function lengthOf({ unit, is_height }: Record["measured"][number], value: number | null): string {
+  if (value === null) return "not recorded";
+  return `${is_height === false ? value.toFixed(1) : signedTenths(value)} ${unit}`;
 }
 
 function Times({ rows }: { rows: Record["steps"] }) {
