@@ -94,7 +94,7 @@ function Chair({ run, controls }: { run: Run; controls: RunControls }) {
             state={state}
             onMeasured={(id, value) => controls.happen("measured", { id, value })}
           />
-          {(step.targets?.length ?? 0) < 2 && <MiniSection run={run} step={step} />}
+          {!step.targets?.length && <MiniSection run={run} step={step} />}
         </Box>
       </Box>
       <HandOver run={run} step={step} sound={sound} onMixed={onMixed} />
