@@ -5,22 +5,23 @@ from __future__ import annotations
 import math
 
 from mallet.cavity.solids import frustum
-from mallet.cavity.tool import Tool
+from mallet.cavity.tool import Slopes, Tool
 from mallet.terms.errors import InputError
-from mallet.terms.parts import OcclusalBox, ProximalBox, Side
+from mallet.terms.parts import OcclusalBox, ProximalBox, Side, Wall, Walled
 from mallet.tooth import Crown
 
 SIGN: dict[str, float] = {"mesial": 1.0, "distal": -1.0}
 OVERRUN_MM = 3.0
 # An occlusal box that may not even be this deep is not what is wrong.
 LEAST_ROOM_MM = 0.5
+LEAST_OPENING_MM = 0.4
 
 
 def box_tool(index: int, part: ProximalBox, crown: Crown) -> Tool:
     """Return the cutter of a proximal box; raise InputError where it would leave the tooth."""
     path = f"preparation.parts[{index}]"
     sign = SIGN[part.side]
-    k = math.tan(math.radians(part.wall_divergence_deg))
+    axial_k, facial_k, lingual_k = (_slope(part, wall) for wall in ("axial", "facial", "lingual"))
     ridge = crown.ridge_mm(part.side)
     floor = ridge - part.height_mm
     deepest = float(crown.axial[0, 0, 2]) + 1.0
@@ -31,20 +32,20 @@ def box_tool(index: int, part: ProximalBox, crown: Crown) -> Tool:
     if sign * axial <= 0:
         allowed = f"up to {sign * outer:.1f}, the middle of the tooth"
         raise InputError.at(f"{path}.axial_depth_mm", part.axial_depth_mm, allowed)
-    _check_width(
-        path, part.width_mm, k, crown, [(axial, floor, 0.0), (axial, crown.rim_mm, crown.rim_mm - floor)]
-    )
-    _check_open(path, part.width_mm, k, part.height_mm)
+    spots = [(axial, floor, 0.0), (axial, crown.rim_mm, crown.rim_mm - floor)]
+    _check_width(path, part.width_mm, max(facial_k, lingual_k), crown, spots)
+    _check_open(path, part, part.width_mm, ("facial", "lingual"), part.height_mm)
     beyond = outer + sign * OVERRUN_MM
     x0, x1 = sorted((axial, beyond))
     half = part.width_mm / 2
-    slopes = (k, 0.0, k, k) if sign > 0 else (0.0, k, k, k)
+    ends = (axial_k, 0.0) if sign > 0 else (0.0, axial_k)
+    slopes = (*ends, lingual_k, facial_k)
     top = crown.height_mm + 1.0
     cut = frustum((x0, x1, -half, half), floor, top, slopes)
     d, w, h = part.axial_depth_mm, part.width_mm, part.height_mm
-    nominal = d * w * h + k * h**2 / 2 * (2 * d + w) + 2 * k**2 * h**3 / 3
+    nominal = _opening_mm3(d, axial_k, w, facial_k + lingual_k, h)
     bounds = (x0, x1, -half, half)
-    return Tool(index, part.kind, part.side, cut, nominal, floor, bounds, k, margin_in=part.margin_in)
+    return Tool(index, part.kind, part.side, cut, nominal, floor, bounds, slopes, margin_in=part.margin_in)
 
 
 def occlusal_tool(
@@ -53,7 +54,6 @@ def occlusal_tool(
     """Return the cutter of an occlusal box, and its length with the given one where two boxes bound it; raise
     InputError where it would leave the tooth."""
     path = f"preparation.parts[{index}]"
-    k = math.tan(math.radians(part.wall_divergence_deg))
     half_length = part.length_mm / 2
     floor = crown.groove_mm(-half_length, half_length) - part.depth_mm
     # The floor's height depends on where the box lies, and that on the floor's height: twice is enough.
@@ -66,17 +66,35 @@ def occlusal_tool(
     _check_length(path, part.length_mm, x0, x1, floor, crown, boxes)
     spots = [(x, z, h) for x in (x0, x1) for z, h in ((floor, 0.0), (crown.rim_mm, crown.rim_mm - floor))]
     inside = [s for s in spots if crown.half_breadth_mm(s[0], s[1]) > 0]
-    _check_width(path, part.width_mm, k, crown, inside)
-    _check_open(path, min(part.width_mm, part.length_mm), k, part.depth_mm)
-    a, b, h = part.length_mm, part.width_mm, part.depth_mm
-    nominal = a * b * h + k * (a + b) * h**2 + 4 * k**2 * h**3 / 3
+    distal_k, mesial_k, lingual_k, facial_k = slopes = _slopes(part)
+    _check_width(path, part.width_mm, max(facial_k, lingual_k), crown, inside)
+    _check_open(path, part, part.width_mm, ("facial", "lingual"), part.depth_mm)
+    _check_open(path, part, part.length_mm, ("mesial", "distal"), part.depth_mm)
+    nominal = _opening_mm3(
+        part.length_mm, mesial_k + distal_k, part.width_mm, facial_k + lingual_k, part.depth_mm
+    )
     # A hand's breadth into the box keeps the two cutters from merely touching.
     reach0 = x0 - (0.2 if _box_at(boxes, "distal") else 0.0)
     reach1 = x1 + (0.2 if _box_at(boxes, "mesial") else 0.0)
     half = part.width_mm / 2
-    cut = frustum((reach0, reach1, -half, half), floor, crown.height_mm + 1.0, (k, k, k, k))
-    spans = (x1 - x0, a) if len(boxes) == 2 and abs(x1 - x0 - a) > 0.1 else None
-    return Tool(index, part.kind, None, cut, nominal, floor, (x0, x1, -half, half), k), spans
+    cut = frustum((reach0, reach1, -half, half), floor, crown.height_mm + 1.0, slopes)
+    length = part.length_mm
+    spans = (x1 - x0, length) if len(boxes) == 2 and abs(x1 - x0 - length) > 0.1 else None
+    return Tool(index, part.kind, None, cut, nominal, floor, (x0, x1, -half, half), slopes), spans
+
+
+def _slope(part: Walled, wall: Wall) -> float:
+    """Return how far a wall moves outward a mm of height."""
+    return math.tan(math.radians(part.wall_deg(wall)))
+
+
+def _slopes(part: OcclusalBox) -> Slopes:
+    return (_slope(part, "distal"), _slope(part, "mesial"), _slope(part, "lingual"), _slope(part, "facial"))
+
+
+def _opening_mm3(a: float, a_slope: float, b: float, b_slope: float, h: float) -> float:
+    """Return the volume of a box of length a and width b (mm) at its floor, which grow by so much a mm of its height."""
+    return a * b * h + (a * b_slope + b * a_slope) * h**2 / 2 + a_slope * b_slope * h**3 / 3
 
 
 def _box_at(boxes: list[Tool], side: Side) -> Tool | None:
@@ -85,7 +103,8 @@ def _box_at(boxes: list[Tool], side: Side) -> Tool | None:
 
 def axial_wall_mm(box: Tool, z_mm: float) -> float:
     """Return the x of a proximal box's axial wall at a height."""
-    into = box.slope * (z_mm - box.floor_mm)
+    at = 0 if box.side == "mesial" else 1
+    into = box.slopes[at] * (z_mm - box.floor_mm)
     return box.floor[0] - into if box.side == "mesial" else box.floor[1] + into
 
 
@@ -138,8 +157,13 @@ def _check_width(path: str, width: float, k: float, crown: Crown, spots: list[tu
         raise InputError.at(f"{path}.width_mm", width, allowed)
 
 
-def _check_open(path: str, least_mm: float, k: float, height: float) -> None:
-    if least_mm + 2 * k * height < 0.4:
-        steepest = math.degrees(math.atan((0.4 - least_mm) / (2 * height)))
-        got = math.degrees(math.atan(k))
-        raise InputError.at(f"{path}.wall_divergence_deg", got, f"{steepest:.1f} or more: the walls meet")
+def _check_open(path: str, part: Walled, floor_mm: float, walls: tuple[Wall, Wall], height: float) -> None:
+    """Refuse two walls that meet below the surface, by the angle of the one that leans in most."""
+    in_most, other = sorted(walls, key=part.wall_deg)
+    if floor_mm + (_slope(part, in_most) + _slope(part, other)) * height >= LEAST_OPENING_MM:
+        return
+    field = part.wall_path(in_most)
+    same = field == part.wall_path(other)
+    slope = (LEAST_OPENING_MM - floor_mm) / height
+    least = math.degrees(math.atan(slope / 2 if same else slope - _slope(part, other)))
+    raise InputError.at(f"{path}.{field}", part.wall_deg(in_most), f"{least:.1f} or more: the walls meet")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
@@ -25,7 +25,7 @@ SHORT_OF_TIP = 0.6
 @dataclass(frozen=True)
 class Reduction:
     """One part that takes cusps down, as a cutter that reaches out of the tooth; `index` is its place in the
-    case, `table` (N, 2) are places of the occlusal table over it."""
+    case, `table` (N, 2) are places of the occlusal table over it, and `grooves` those along each groove that crosses it."""
 
     index: int
     kind: str
@@ -33,6 +33,7 @@ class Reduction:
     cut: Tagged
     nominal_volume_mm3: float
     table: Floats
+    grooves: Mapping[str, Floats]
 
 
 def reduced(
@@ -41,25 +42,30 @@ def reduced(
     """Return the cutter of a reduction: even under the tips and in the groove, evenly changing between, and
     past every groove that it ends at, since no margin belongs in one."""
     cusps = tuple(part.cusps)
-    cut, table = _cutter(crown, cusps, part.tip_mm, part.in_groove_mm, past_groove_mm)
+    cut, table, grooves = _cutter(crown, cusps, part.tip_mm, part.in_groove_mm, past_groove_mm)
     nominal = (outer ^ cut.solid).volume()
-    return Reduction(index, part.kind, cusps, cut, nominal, table)
+    return Reduction(index, part.kind, cusps, cut, nominal, table, grooves)
 
 
 @lru_cache(maxsize=32)
 def _cutter(
     crown: Crown, cusps: tuple[Cusp, ...], tip_mm: float, groove_mm: float, past_groove_mm: float
-) -> tuple[Tagged, Floats]:
-    """Return the cutter of a reduction, and the places of the table over it; while something else is dragged it
-    stays."""
+) -> tuple[Tagged, Floats, dict[str, Floats]]:
+    """Return the cutter of a reduction, and the places of the table and of each groove over it; while something else is
+    dragged it stays."""
     fields = [_field(crown, cusp, cusps, past_groove_mm) for cusp in cusps]
     blocks = [frustum(field, -BEYOND_MM, BEYOND_MM, (0, 0, 0, 0)).solid for field in fields]
     left = _lowered(crown, tip_mm, groove_mm)
     cutter = (Manifold.batch_boolean(blocks, OpType.Add) - left).as_original()
-    table = crown.cap.reshape(-1, 3)[:, :2]
-    over = np.any([_within(table, field) for field in fields], axis=0)
+    table = _over(crown.cap.reshape(-1, 3)[:, :2], fields)
     tips = np.array([crown.cusps[cusp][:2] for cusp in cusps])
-    return Tagged(cutter, cutter.original_id()), np.concatenate([table[over], tips])
+    grooves = {name: _over(line, fields) for name, line in crown.grooves.items()}
+    crossed = {name: line for name, line in grooves.items() if len(line)}
+    return Tagged(cutter, cutter.original_id()), np.concatenate([table, tips]), crossed
+
+
+def _over(places: Floats, fields: Sequence[tuple[float, float, float, float]]) -> Floats:
+    return places[np.any([_within(places, field) for field in fields], axis=0)]
 
 
 def _field(
@@ -72,10 +78,17 @@ def _field(
     at = [name for _, name in row].index(cusp)
     x0, x1 = -BEYOND_MM, BEYOND_MM
     if at > 0:
-        x1 = (row[at - 1][0] + x) / 2 + past_mm
+        x1 = _between(crown, x, row[at - 1][0], y) + past_mm
     if at < len(row) - 1:
-        x0 = (row[at + 1][0] + x) / 2 - past_mm
+        x0 = _between(crown, x, row[at + 1][0], y) - past_mm
     return (x0, x1, -past_mm, BEYOND_MM) if y > 0 else (x0, x1, -BEYOND_MM, past_mm)
+
+
+def _between(crown: Crown, one_mm: float, other_mm: float, y: float) -> float:
+    """Return the x of the groove that parts two cusps of a face."""
+    low, high = sorted((one_mm, other_mm))
+    starts = ((line[0, 0], line[-1, 1]) for name, line in crown.grooves.items() if name != "central")
+    return float(next(x for x, end in starts if low < x < high and end * y > 0))
 
 
 def _within(places: Floats, field: tuple[float, float, float, float]) -> NDArray[np.bool_]:

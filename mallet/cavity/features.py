@@ -157,7 +157,7 @@ def _groove(index: int, part: RetentionGroove, ground: Ground) -> Feature:
 def _beside_walls(box: Tool, z_mm: float, off_axial_mm: float, way: float, past_mm: float) -> Floats:
     """Return a point at a height of a box, so far off its axial wall and past its facial wall (way 1) or the lingual
     one (way -1)."""
-    wall = box.floor[3] + box.slope * (z_mm - box.floor_mm)
+    wall = box.floor[3] + box.slopes[3 if way > 0 else 2] * (z_mm - box.floor_mm)
     x = axial_wall_mm(box, z_mm) + SIGN[box.side or "mesial"] * off_axial_mm
     return np.array([x, way * (wall + past_mm), z_mm])
 

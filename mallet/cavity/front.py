@@ -11,7 +11,7 @@ from mallet.cavity.access import Access
 from mallet.cavity.boxes import OVERRUN_MM, SIGN
 from mallet.cavity.measures import vertical_at_mm
 from mallet.cavity.solids import Tagged, frustum, half_space
-from mallet.cavity.tool import Tool
+from mallet.cavity.tool import Slopes, Tool
 from mallet.terms.errors import InputError
 from mallet.terms.parts import IncisalFracture, ProximalCavity, Side
 from mallet.tooth import Crown
@@ -46,7 +46,7 @@ def proximal_tool(index: int, part: ProximalCavity, crown: Crown, outer: Manifol
         allowed = f"up to {2 * (top_z - z):.1f}: an edge stays over it"
         raise InputError.at(f"{path}.height_mm", part.height_mm, allowed)
     x0, x1 = sorted((axial, surface_x + sign * OVERRUN_MM))
-    slopes = (k, 0.0, k, k) if sign > 0 else (0.0, k, k, k)
+    slopes: Slopes = (k, 0.0, k, k) if sign > 0 else (0.0, k, k, k)
     reach = float(outer.bounding_box()[5]) + 1.0
     d, w, h = part.depth_mm, part.height_mm, part.faciolingual_mm
     return Tool(
@@ -57,7 +57,7 @@ def proximal_tool(index: int, part: ProximalCavity, crown: Crown, outer: Manifol
         nominal_volume_mm3=d * w * h + k * h**2 / 2 * (2 * d + w) + 2 * k**2 * h**3 / 3,
         floor_mm=floor,
         floor=(*sorted((axial, surface_x)), y - half, y + half),  # type: ignore[arg-type]
-        slope=k,
+        slopes=slopes,
         depth_mm=part.depth_mm,
         spot=(axial + sign * OFF_PLANE_MM, y, (floor + high) / 2),
         beside=(part.side,),
@@ -101,7 +101,6 @@ def fracture_tool(index: int, part: IncisalFracture, crown: Crown, outer: Manifo
         nominal_volume_mm3=lost.volume(),
         floor_mm=low,
         floor=(x0, x1, y0, y1),
-        slope=0.0,
         spot=spot,
         beside=tuple(side for side, by in ends if by > edge - crown.contact_mm[side]),
     )

@@ -58,7 +58,6 @@ def neck_tool(index: int, part: Sunk, outer: Manifold, access: Access) -> Tool:
         nominal_volume_mm3=nominal_mm3(part),
         floor_mm=deepest,
         floor=(-half[0], half[0], y - half[1], y + half[1]),
-        slope=0.0,
         depth_mm=part.depth_mm,
         spot=(0.0, y, deepest),
     )
@@ -186,7 +185,6 @@ def groove_tool(index: int, part: SealantGroove, outer: Manifold, crown: Crown) 
         nominal_volume_mm3=part.length_mm * part.width_mm * part.depth_mm / 2,
         floor_mm=float(bottom.min()),
         floor=(-half, half, -part.width_mm / 2, part.width_mm / 2),
-        slope=0.0,
         depth_mm=part.depth_mm,
     )
 

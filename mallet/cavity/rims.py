@@ -82,7 +82,6 @@ def stump_tool(index: int, part: StripCrownPreparation, crown: Crown, outer: Man
         nominal_volume_mm3=(outer ^ solid).volume(),
         floor_mm=top,
         floor=(x0, x1, y0, y1),
-        slope=0.0,
     )
 
 

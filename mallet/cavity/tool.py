@@ -9,13 +9,16 @@ from typing import Literal
 from mallet.cavity.solids import Tagged
 from mallet.terms.parts import Side
 
+Slopes = tuple[float, float, float, float]
+UPRIGHT: Slopes = (0.0, 0.0, 0.0, 0.0)
+
 
 @dataclass(frozen=True)
 class Tool:
     """One part of the preparation as a cutter that reaches out of the tooth, in the frame of its access.
 
     `index` is the part's place in the case, `side` that of a box. The floor rectangle is x0, x1, y0, y1, that of
-    the opening where a part has no flat floor. Of a part that is entered from a face, `spot` is the deepest
+    the opening where a part has no flat floor; `slopes` is how far its walls move outward a mm of height, in that order. Of a part that is entered from a face, `spot` is the deepest
     point of its wall toward the pulp, `depth_mm` how deep that lies, and `beside` the sides whose
     contact it opens. A tunnel opens `under` the ridge of a side, from the height `opens_mm` up. `margin_in` is where a box's
     gingival margin was seen to end.
@@ -28,7 +31,7 @@ class Tool:
     nominal_volume_mm3: float
     floor_mm: float
     floor: tuple[float, float, float, float]
-    slope: float
+    slopes: Slopes = UPRIGHT
     depth_mm: float = 0.0
     spot: tuple[float, float, float] | None = None
     beside: tuple[Side, ...] = ()

@@ -50,7 +50,6 @@ def tunnel_tool(index: int, part: Tunnel, crown: Crown, outer: Manifold) -> Tool
         nominal_volume_mm3=math.pi * radius**2 * length,
         floor_mm=float(middle[2] - radius),
         floor=(x0, x1, -radius, radius),
-        slope=0.0,
         under=part.side,
         opens_mm=opens_z - radius,
     )

@@ -23,12 +23,14 @@ class SizeWords(Piece):
 
 class PartWords(Piece):
     """A kind of part: its name, in which `{side}` and `{at}` stand for where it is cut, the sizes that are asked for in
-    the order of measuring, and all that it has. `short` is what it is called beside its sizes."""
+    the order of measuring, those asked besides where nothing bonds the restoration, and all that it has. `short` is what
+    it is called beside its sizes."""
 
     kind: str
     name: str
     short: str
     asked: list[str]
+    condensed: list[str]
     sizes: list[SizeWords]
 
 
@@ -41,7 +43,12 @@ def parts_catalog() -> Mapping[str, PartWords]:
         sizes = {**told["sizes"], **told["of"].get(kind, {})}
         words = [SizeWords(size=size, **said) for size, said in sizes.items()]
         found[kind] = PartWords(
-            kind=kind, name=row["name"], short=row.get("short", row["name"]), asked=row["sizes"], sizes=words
+            kind=kind,
+            name=row["name"],
+            short=row.get("short", row["name"]),
+            asked=row["sizes"],
+            condensed=row.get("condensed", []),
+            sizes=words,
         )
     return found
 

@@ -133,13 +133,21 @@ def measurements_of(case: Case) -> list[Measurement]:
             taken=words.taken,
         )
         for at, part in parts
-        for size in catalog[part.kind].asked
+        for size in _asked_of(case, part)
         for words in catalog[part.kind].sizes
         if words.size == size
     ]
     left = "preparation.remaining_dentin_mm"
     how = "Over the pulp, estimated on the radiograph: it cannot be measured in the mouth."
     return [*asked, Measurement(path=left, part="pulp", name="dentin left", unit="mm", help=how)]
+
+
+def _asked_of(case: Case, part: Part) -> list[str]:
+    """Return the sizes that are asked of a part; of an end of the occlusal box only where it ends at no other box."""
+    words = parts_catalog()[part.kind]
+    opened = {f"{box.side}_wall_deg" for box in case.preparation.parts if isinstance(box, ProximalBox)}
+    besides = words.condensed if case.restoration.is_condensed else []
+    return [*words.asked, *(size for size in besides if size not in opened)]
 
 
 def _part_name(part: Part, *, is_short: bool = False) -> str:

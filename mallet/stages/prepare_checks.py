@@ -1,4 +1,4 @@
-"""What a preparation is held against: room for instruments, strength of what is left, cover of cusps."""
+"""What a preparation is held against: room for instruments, strength of what is left."""
 
 from __future__ import annotations
 
@@ -7,23 +7,21 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 
-from mallet.cavity.boxes import SIGN
-from mallet.cavity.cover import Reduction
 from mallet.cavity.measures import topmost_mm
 from mallet.cavity.neighbours import Beside
 from mallet.cavity.preparation import Cavity, box_middle_mm
 from mallet.cavity.tool import Tool
 from mallet.rulebook import Rulebook
 from mallet.stages.least import at_least
+from mallet.stages.prepare_cover import cover_checks
+from mallet.stages.prepare_grooves import groove_checks
 from mallet.terms.case import Case
-from mallet.terms.parts import CuspReduction, OcclusalBox, ProximalBox
+from mallet.terms.parts import OcclusalBox, ProximalBox, Side
 from mallet.terms.pieces import Point
 from mallet.terms.plan import Check, Decision, Verdict
 from mallet.terms.reasons import say
 
-# Nearer to the middle than this share of a cusp's way, a cover lies in the groove.
-IN_GROOVE_SHARE = 0.35
-NO_PROBE_TELLS_MM = 0.02
+SIDES: tuple[Side, ...] = ("mesial", "distal")
 
 
 def checks_of(case: Case, cavity: Cavity, neighbours: Sequence[Beside], rules: Rulebook) -> list[Check]:
@@ -39,12 +37,13 @@ def checks_of(case: Case, cavity: Cavity, neighbours: Sequence[Beside], rules: R
         *_cusps(cavity, rules),
         *_walls(cavity, rules),
         *_ridges(cavity, rules),
+        *groove_checks(cavity, rules),
     ]
     checks += [
         _contact(cavity, box, beside, rules) for beside in neighbours if (box := cavity.box(beside.side))
     ]
     for reduction in cavity.reductions:
-        checks += _cover(case, cavity, reduction, rules)
+        checks += cover_checks(case, cavity, reduction, rules)
     return checks
 
 
@@ -135,12 +134,17 @@ def rooms_of(case: Case, cavity: Cavity) -> Iterator[tuple[float, str, Tool]]:
         part = case.preparation.parts[tool.index]
         # Walls that converge are narrowest at the top.
         if isinstance(part, OcclusalBox):
-            narrower = 2 * min(tool.slope, 0.0) * part.depth_mm
+            narrower = _narrower(tool) * part.depth_mm
             yield part.width_mm + narrower, "isthmus of the occlusal box", tool
         if isinstance(part, ProximalBox):
-            narrower = 2 * min(tool.slope, 0.0) * part.height_mm
+            narrower = _narrower(tool) * part.height_mm
             yield part.width_mm + narrower, f"{part.side} box, faciolingually", tool
             yield part.axial_depth_mm, f"{part.side} box, from axial wall to surface", tool
+
+
+def _narrower(tool: Tool) -> float:
+    """Return by how much facial and lingual walls come nearer to each other a mm of height; nothing where they open."""
+    return min(tool.slopes[2] + tool.slopes[3], 0.0)
 
 
 def _isthmus(cavity: Cavity, rules: Rulebook) -> list[Check]:
@@ -178,8 +182,9 @@ def _contact(cavity: Cavity, box: Tool, beside: Beside, rules: Rulebook) -> Chec
     the contact's height along both walls."""
     crown = cavity.crown
     z = max(crown.contact_mm[beside.side], box.floor_mm)
-    half = box.floor[3] + box.slope * (z - box.floor_mm)
-    places = [("gingival floor", 0.0, box.floor_mm), ("facial wall", half, z), ("lingual wall", -half, z)]
+    up = z - box.floor_mm
+    facial, lingual = box.floor[3] + box.slopes[3] * up, box.floor[2] - box.slopes[2] * up
+    places = [("gingival floor", 0.0, box.floor_mm), ("facial wall", facial, z), ("lingual wall", lingual, z)]
     clear = [(beside.clearance_mm(crown, y, at), where, y, at) for where, y, at in places]
     least, where, y, at = min(clear, key=lambda one: one[0])
     return at_least(
@@ -203,7 +208,7 @@ def _rows(cavity: Cavity) -> tuple[dict[str, float], dict[str, float]]:
 def _half_mm(cavity: Cavity, box: Tool) -> float:
     """Return half the width of a box where it opens at the height of the groove."""
     height = max(cavity.crown.groove_mm(box.floor[0], box.floor[1]) - box.floor_mm, 0.0)
-    return (box.floor[3] - box.floor[2]) / 2 + box.slope * height
+    return (box.floor[3] - box.floor[2] + (box.slopes[2] + box.slopes[3]) * height) / 2
 
 
 def _cusps(cavity: Cavity, rules: Rulebook) -> list[Check]:
@@ -293,21 +298,30 @@ def _is_beside(tool: Tool, x_mm: float) -> bool:
     return min(tool.floor[:2]) <= x_mm <= max(tool.floor[:2])
 
 
+def ridge_left_mm(cavity: Cavity, box: Tool, side: Side) -> tuple[float, float]:
+    """Return how thick an occlusal box leaves a side's marginal ridge at its height, and the x where the box opens there."""
+    at, sign = (1, 1.0) if side == "mesial" else (0, -1.0)
+    opens = box.floor[at] + sign * box.slopes[at] * (cavity.crown.ridge_mm(side) - box.floor_mm)
+    return sign * (cavity.crown.outer_x_mm(side, cavity.crown.contact_mm[side]) - opens), opens
+
+
+def ridge_rule(cavity: Cavity) -> str:
+    """Return the rule of how thick a ridge is to stay."""
+    return "prepare.ridge_molar_mm" if cavity.tooth.position >= 6 else "prepare.ridge_premolar_mm"
+
+
 def _ridges(cavity: Cavity, rules: Rulebook) -> list[Check]:
     """Return how thick each marginal ridge is that the occlusal box leaves."""
     box = cavity.occlusal
     # A shoulder takes the ridges off.
     if box is None or cavity.shoulder:
         return []
-    is_molar = cavity.tooth.position >= 6
-    rule = "prepare.ridge_molar_mm" if is_molar else "prepare.ridge_premolar_mm"
+    rule = ridge_rule(cavity)
     checks = []
-    for side, end in (("mesial", box.floor[1]), ("distal", box.floor[0])):
+    for side in SIDES:
         if side in {tool.side for tool in cavity.boxes}:
             continue
-        sign = SIGN[side]
-        opens = end + sign * box.slope * (cavity.crown.ridge_mm(side) - box.floor_mm)
-        left = sign * (cavity.crown.outer_x_mm(side, cavity.crown.contact_mm[side]) - opens)
+        left, opens = ridge_left_mm(cavity, box, side)
         checks.append(
             at_least(
                 f"prepare.ridge.{side}",
@@ -321,68 +335,3 @@ def _ridges(cavity: Cavity, rules: Rulebook) -> list[Check]:
             )
         )
     return checks
-
-
-def is_functional(cavity: Cavity, cusp: str) -> bool:
-    """Tell whether a cusp bears the bite: the lingual ones above, the facial ones below."""
-    return (cavity.crown.cusps[cusp][1] < 0) == cavity.tooth.is_upper
-
-
-def _cover(case: Case, cavity: Cavity, reduction: Reduction, rules: Rulebook) -> list[Check]:
-    """Return how thick the restoration is over each cusp taken down, where that is least enough, and over all that
-    lies under it, the groove too; straight down."""
-    bears, other = rules.value("prepare.cover_functional_mm"), rules.value("prepare.cover_other_mm")
-    span = topmost_mm(cavity.filling, reduction.table)
-    over = span[:, 1] - span[:, 0]
-    # The tips stand last.
-    tips = list(zip(reduction.cusps, over[-len(reduction.cusps) :], strict=True))
-    wanted = {cusp: bears if is_functional(cavity, cusp) else other for cusp in reduction.cusps}
-    cusp, at_tip = min(tips, key=lambda tip: tip[1] - wanted[tip[0]])
-    rule = "prepare.cover_functional_mm" if is_functional(cavity, cusp) else "prepare.cover_other_mm"
-    x, y, z = cavity.crown.cusps[cusp]
-    # Of places as thin as each other the lowest: grooves lie below ridges.
-    least = int(np.lexsort((span[:, 1], np.round(over, 2)))[0])
-    at = reduction.table[least]
-    part = case.preparation.parts[reduction.index]
-    assert isinstance(part, CuspReduction)
-    # What was typed for the groove counts where it is thinner than what is drawn.
-    thinnest, where = float(over[least]), _where(cavity, reduction, at)
-    if part.groove_mm is not None and part.groove_mm < thinnest:
-        thinnest, where = part.groove_mm, "in the groove, as entered"
-    return [
-        _thick_enough(
-            "prepare.cover.tip", f"Clearance over the {cusp} cusp", at_tip, rule, rules, "at the cusp tip",
-            Point(x=x, y=y, z=z - float(at_tip)),
-        ),
-        _thick_enough(
-            "prepare.cover.least", "Clearance, where least", thinnest, "prepare.cover_other_mm", rules,
-            where, Point(x=float(at[0]), y=float(at[1]), z=float(span[least, 0])),
-        ),
-    ]  # fmt: skip
-
-
-def _thick_enough(
-    topic: str, title: str, measured: float, rule: str, rules: Rulebook, where: str, place: Point
-) -> Check:
-    needed = rules.value(rule)
-    remedy = f"Deepen it to {needed:g} mm with a cylinder along the slope; measure again by probe."
-    return at_least(
-        topic,
-        title,
-        float(measured),
-        rule,
-        rules,
-        remedy=remedy,
-        where=where,
-        place=place,
-        hair=NO_PROBE_TELLS_MM,
-        otherwise="fail",
-    )
-
-
-def _where(cavity: Cavity, reduction: Reduction, at: np.ndarray) -> str:
-    """Say where a cover is thinnest: in the groove or on the slope of the nearest cusp."""
-    tips = {cusp: cavity.crown.cusps[cusp] for cusp in reduction.cusps}
-    nearest = min(tips, key=lambda cusp: math.hypot(tips[cusp][0] - at[0], tips[cusp][1] - at[1]))
-    in_groove = abs(at[1]) < IN_GROOVE_SHARE * abs(tips[nearest][1])
-    return f"in the groove beside the {nearest} cusp" if in_groove else f"on the slope of the {nearest} cusp"

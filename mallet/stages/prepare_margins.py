@@ -11,7 +11,7 @@ from mallet.cavity.preparation import Cavity
 from mallet.rulebook import Rulebook
 from mallet.stages.least import at_least
 from mallet.terms.case import Case
-from mallet.terms.parts import OcclusalBox, ProximalBox
+from mallet.terms.parts import HOLDING, OcclusalBox, ProximalBox
 from mallet.terms.pieces import Point, Reason
 from mallet.terms.plan import Check, Decision
 from mallet.terms.reasons import say
@@ -108,4 +108,4 @@ def _opens_deg(case: Case) -> float:
     boxes: Sequence[OcclusalBox | ProximalBox] = [
         part for part in case.preparation.parts if isinstance(part, OcclusalBox | ProximalBox)
     ]
-    return max((part.wall_divergence_deg for part in boxes), default=0.0)
+    return max((part.wall_deg(wall) for part in boxes for wall in HOLDING), default=0.0)

@@ -9,19 +9,39 @@ from pydantic import Field
 from mallet.terms.mouth import Strict
 
 Side = Literal["mesial", "distal"]
+Opening = Annotated[float, Field(ge=-10, le=20)]
+Wall = Literal["mesial", "distal", "facial", "lingual", "axial"]
+# By converging these hold a restoration that nothing bonds.
+HOLDING: tuple[Wall, ...] = ("facial", "lingual")
 
 
-class OcclusalBox(Strict):
+class Walled(Strict):
+    """A box whose walls open occlusally, or converge: all by one angle, but for those whose own is told."""
+
+    def wall_deg(self, wall: Wall) -> float:
+        """Return by how much a wall opens, in degrees."""
+        return float(getattr(self, self.wall_path(wall)))
+
+    def wall_path(self, wall: Wall) -> str:
+        """Return which of its angles tells how a wall opens."""
+        return "wall_divergence_deg" if getattr(self, f"{wall}_wall_deg") is None else f"{wall}_wall_deg"
+
+
+class OcclusalBox(Walled):
     """Box cut from the occlusal surface; length and width are taken at the pulpal floor."""
 
     kind: Literal["occlusal_box"]
     depth_mm: Annotated[float, Field(gt=0, le=8)]
     width_mm: Annotated[float, Field(ge=0.5, le=10)]
     length_mm: Annotated[float, Field(ge=0.5, le=12)]
-    wall_divergence_deg: Annotated[float, Field(ge=-10, le=20)] = 3.0
+    wall_divergence_deg: Opening = 3.0
+    facial_wall_deg: Opening | None = None
+    lingual_wall_deg: Opening | None = None
+    mesial_wall_deg: Opening | None = None
+    distal_wall_deg: Opening | None = None
 
 
-class ProximalBox(Strict):
+class ProximalBox(Walled):
     """Box through a marginal ridge; depth from the outer surface at the gingival floor. `margin_in` is where its
     gingival margin was seen to end, which the handbook's cementoenamel junction gives way to."""
 
@@ -30,7 +50,10 @@ class ProximalBox(Strict):
     height_mm: Annotated[float, Field(gt=0, le=10)]
     width_mm: Annotated[float, Field(ge=0.5, le=10)]
     axial_depth_mm: Annotated[float, Field(ge=0.3, le=6)]
-    wall_divergence_deg: Annotated[float, Field(ge=-10, le=20)] = 3.0
+    wall_divergence_deg: Opening = 3.0
+    facial_wall_deg: Opening | None = None
+    lingual_wall_deg: Opening | None = None
+    axial_wall_deg: Opening | None = None
     margin_in: Literal["enamel", "dentin"] | None = None
 
 
@@ -103,7 +126,7 @@ class ProximalCavity(Strict):
     height_mm: Annotated[float, Field(ge=0.5, le=8)]
     depth_mm: Annotated[float, Field(ge=0.3, le=4)]
     faciolingual_mm: Annotated[float, Field(ge=0.5, le=7)]
-    wall_divergence_deg: Annotated[float, Field(ge=-10, le=20)] = 3.0
+    wall_divergence_deg: Opening = 3.0
 
 
 class IncisalFracture(Strict):

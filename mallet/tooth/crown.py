@@ -31,6 +31,9 @@ RIDGE_SLOPE = 0.6
 CUSP_ROUNDING_MM = 0.7
 BLEND_PER_MM = 7.0
 BARREL_ABOVE_MM = 4.0
+# A groove is followed this far to the ridge or rim that it runs to, at so many places.
+GROOVE_SHARE = 0.9
+GROOVE_PLACES = 21
 # Half-widths at the rim over the greatest, mesial and distal, of a crown that does not taper.
 TOP = (0.96, 0.95)
 # Towards an edge the enamel of both faces all but meets.
@@ -41,7 +44,7 @@ MOST_PULP_SHARE = 0.36
 @dataclass(frozen=True, eq=False)
 class Crown:
     """Rings (R, AROUND, 3) from root to rim, then over the cusps to a center vertex at the top; the tips of
-    its cusps (3,) by name, and those below which its canals usually open."""
+    its cusps (3,) by name, places along its grooves (N, 2) by name, and the cusps below which its canals usually open."""
 
     tooth: ToothName
     height_mm: float
@@ -51,6 +54,7 @@ class Crown:
     contact_mm: Mapping[str, float]
     cervical_mm: Mapping[str, float]
     cusps: Mapping[str, tuple[float, float, float]]
+    grooves: Mapping[str, Floats]
     canals: Sequence[str]
     axial: Floats
     cap: Floats
@@ -215,11 +219,32 @@ def _loft(tooth: ToothName, shell: Shell, n: _Lengths, shape: Mapping[str, Any])
         contact_mm={"mesial": shape["contact"][0] * n.height, "distal": shape["contact"][1] * n.height},
         cervical_mm={"mesial": n.curve_mesial, "distal": n.curve_distal},
         cusps=dict(zip(shape["names"], relief.tips(), strict=True)),
+        grooves=_grooves(shape, relief, axial[-1, :, :2]),
         canals=tuple(shape.get("canals", ())),
         axial=axial,
         cap=cap,
         centre=centre,
     )
+
+
+def _grooves(shape: Mapping[str, Any], relief: _Relief, rim: Floats) -> dict[str, Floats]:
+    """Return places along the central groove, ridge to ridge, and along those that run from it over a face, to the rim."""
+    if "facial" in shape:
+        return {}
+    ends = [GROOVE_SHARE * x for x, _, _ in relief.ridges]
+    places = {
+        "central": np.column_stack(
+            [np.linspace(min(ends), max(ends), GROOVE_PLACES), np.zeros(GROOVE_PLACES)]
+        )
+    }
+    for name, u in shape.get("grooves", {}).items():
+        way, x = (1.0 if name.endswith("facial") else -1.0), u * relief.half_mm
+        face = rim[rim[:, 1] * way > 0]
+        end = np.interp(x, *face[np.argsort(face[:, 0])].T)
+        places[name] = np.column_stack(
+            [np.full(GROOVE_PLACES, x), np.linspace(0.0, GROOVE_SHARE * end, GROOVE_PLACES)]
+        )
+    return places
 
 
 def _levels(n: _Lengths, shape: Mapping[str, Any], rim: float) -> Floats:
@@ -292,6 +317,7 @@ class _Relief:
         self.height = height
         u = (halves[0] + halves[2]) / 2
         v = (halves[1] + halves[3]) / 2
+        self.half_mm = float(u)
         self.middle = middle
         self.cusps = [(cu * u, middle + cv * v, drop) for cu, cv, drop in shape["cusps"]]
         self.ridges = [(ru * u, rv * v, drop) for ru, rv, drop in shape["ridges"]]

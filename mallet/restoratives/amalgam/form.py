@@ -10,7 +10,6 @@ from numpy.typing import NDArray
 
 from mallet.cavity.boxes import SIGN
 from mallet.cavity.margins import Margin, margin_of
-from mallet.cavity.measures import topmost_mm
 from mallet.cavity.preparation import Cavity
 from mallet.condensing.nibs import Packing, play_mm
 from mallet.condensing.zones import Zone
@@ -18,11 +17,12 @@ from mallet.restoratives.amalgam.retention import judge_retention
 from mallet.restoratives.amalgam.stock import Kit, asked_of
 from mallet.rulebook import Rulebook
 from mallet.stages.least import at_least
-from mallet.stages.prepare_checks import rooms_of
+from mallet.stages.prepare_checks import SIDES, ridge_left_mm, ridge_rule, rooms_of
+from mallet.stages.prepare_cover import NO_PROBE_TELLS_MM, thinnest_cover
 from mallet.stages.prepare_cuts import has_caries
 from mallet.stages.site import Site
 from mallet.terms.case import Case
-from mallet.terms.parts import OcclusalBox, ProximalBox
+from mallet.terms.parts import HOLDING, OcclusalBox, ProximalBox, Wall
 from mallet.terms.pieces import Point
 from mallet.terms.plan import Caution, Check, StageResult, Verdict
 from mallet.terms.reasons import warn, warn_by
@@ -57,6 +57,7 @@ def judge_form(
     checks = [
         *_depths(case, rules),
         *_walls(case, cavity, rules),
+        *_ends(case, cavity, rules),
         *_width(case, cavity, kit, rules),
         *_zones(zones, packings, kit, rules),
         *_box_margins(cavity, rules),
@@ -197,10 +198,14 @@ def _walls(case: Case, cavity: Cavity, rules: Rulebook) -> list[Check]:
     boxes = [part for part in case.preparation.parts if isinstance(part, OcclusalBox | ProximalBox)]
     if not boxes or any(one.kind in HELD for one in cavity.features):
         return []
-    widest = max(boxes, key=lambda part: part.wall_divergence_deg)
     use = rules.use("amalgam.opens_deg")
-    opens = widest.wall_divergence_deg
+    # Of walls that open alike the first.
+    walls: list[tuple[OcclusalBox | ProximalBox, Wall]] = [(part, wall) for part in boxes for wall in HOLDING]
+    widest, wall = max(walls, key=lambda one: one[0].wall_deg(one[1]))
+    opens = widest.wall_deg(wall)
     name = "occlusal box" if isinstance(widest, OcclusalBox) else f"{widest.side} box"
+    if widest.wall_path(wall) != "wall_divergence_deg":
+        name = f"{name}, {wall} wall"
     return [
         Check(
             topic="prepare.amalgam_holds",
@@ -215,6 +220,35 @@ def _walls(case: Case, cavity: Cavity, rules: Rulebook) -> list[Check]:
             rules=[use],
         )
     ]
+
+
+def _ends(case: Case, cavity: Cavity, rules: Rulebook) -> list[Check]:
+    """Return whether the mesial and the distal wall of the occlusal box open, where the ridge beside them is thin: enamel of a
+    ridge that is hollowed out under it breaks."""
+    part = next((part for part in case.preparation.parts if isinstance(part, OcclusalBox)), None)
+    box = cavity.occlusal
+    if part is None or box is None or cavity.shoulder:
+        return []
+    thin, x = ridge_rule(cavity), {"mesial": box.floor[1], "distal": box.floor[0]}
+    checks = []
+    for side in SIDES:
+        left = ridge_left_mm(cavity, box, side)[0]
+        if side in {one.side for one in cavity.boxes} or left >= rules.value(thin):
+            continue
+        check = at_least(
+            f"prepare.amalgam_ridge.{side}",
+            f"{side.capitalize()} wall under its thin ridge, opening",
+            part.wall_deg(side),
+            "amalgam.ridge_wall_opens_deg",
+            rules,
+            remedy="Let it open occlusally: dentin is to stay under the ridge.",
+            where=f"occlusal box, {side} wall; {left:.1f} mm of ridge left",
+            place=Point(x=x[side], y=0.0, z=box.floor_mm),
+            unit="degrees",
+            hair=HALF_DEG,
+        )
+        checks.append(check.model_copy(update={"rules": [*check.rules, *rules.uses(thin)]}))
+    return checks
 
 
 def _width(case: Case, cavity: Cavity, kit: Kit, rules: Rulebook) -> list[Check]:
@@ -281,21 +315,18 @@ def _cover(case: Case, cavity: Cavity, rules: Rulebook) -> list[Check]:
         return []
     checks = []
     for reduction in cavity.reductions:
-        span = topmost_mm(cavity.filling, reduction.table)
-        over = span[:, 1] - span[:, 0]
-        least = int(np.nanargmin(over))
-        x, y = (float(c) for c in reduction.table[least])
+        least = thinnest_cover(case, cavity, reduction)
         checks.append(
             at_least(
                 "prepare.cover.everywhere",
                 "Amalgam over reduced cusps, where least",
-                float(over[least]),
+                least.over_mm,
                 "amalgam.cover_everywhere_mm",
                 rules,
                 remedy="Deepen it there with a cylinder along the slope; probe tip, slope and every groove again.",
-                where=", ".join(reduction.cusps),
-                place=Point(x=x, y=y, z=float(span[least, 0])),
-                hair=0.02,
+                where=least.where,
+                place=least.at,
+                hair=NO_PROBE_TELLS_MM,
             )
         )
     return checks

@@ -172,10 +172,11 @@ def _lay(cavity: Cavity, box: Tool, wanted_mm: float) -> tuple[Manifold, Cavity]
 
 def _raised(box: Tool, top_mm: float) -> Tool:
     """Return a box as it is above a height."""
-    into = box.slope * (top_mm - box.floor_mm)
+    up = top_mm - box.floor_mm
+    lingual, facial = (slope * up for slope in box.slopes[2:])
     x0, x1, y0, y1 = box.floor
     axial = (axial_wall_mm(box, top_mm), x1) if box.side == "mesial" else (x0, axial_wall_mm(box, top_mm))
-    return replace(box, floor_mm=top_mm, floor=(*axial, y0 - into, y1 + into), margin_in="enamel")
+    return replace(box, floor_mm=top_mm, floor=(*axial, y0 - lingual, y1 + facial), margin_in="enamel")
 
 
 def _conditioning(chosen: Chosen, ready: Sequence[str], rules: Rulebook) -> list[Step]:

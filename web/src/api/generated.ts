@@ -3480,6 +3480,10 @@ export interface components {
     OcclusalBox: {
       /** Depth Mm */
       depth_mm: number;
+      /** Distal Wall Deg */
+      distal_wall_deg?: number | null;
+      /** Facial Wall Deg */
+      facial_wall_deg?: number | null;
       /**
        * @description discriminator enum property added by openapi-typescript
        * @enum {string}
@@ -3487,6 +3491,10 @@ export interface components {
       kind: "occlusal_box";
       /** Length Mm */
       length_mm: number;
+      /** Lingual Wall Deg */
+      lingual_wall_deg?: number | null;
+      /** Mesial Wall Deg */
+      mesial_wall_deg?: number | null;
       /**
        * Wall Divergence Deg
        * @default 3
@@ -4033,6 +4041,10 @@ export interface components {
     ProximalBox: {
       /** Axial Depth Mm */
       axial_depth_mm: number;
+      /** Axial Wall Deg */
+      axial_wall_deg?: number | null;
+      /** Facial Wall Deg */
+      facial_wall_deg?: number | null;
       /** Height Mm */
       height_mm: number;
       /**
@@ -4040,6 +4052,8 @@ export interface components {
        * @enum {string}
        */
       kind: "proximal_box";
+      /** Lingual Wall Deg */
+      lingual_wall_deg?: number | null;
       /** Margin In */
       margin_in?: ("enamel" | "dentin") | null;
       /**

@@ -4,6 +4,7 @@ import { type ComponentProps, memo, useId } from "react";
 import type { Problem, Schemas } from "../api/client";
 import { useHeldText } from "../drawing/glimpses";
 import { apart, numerals, paper } from "../theme/tokens";
+import { unitOf } from "../shell/units";
 import { LampPicker } from "./LampPicker";
 import { PartChips } from "./PartChips";
 import { type Draft, type DraftActions, type Known, knownOf, textOf } from "./useDraft";
@@ -76,7 +77,7 @@ interface MeasurementProps extends Measured {
 }
 
 const Measurement = memo(function Measurement(props: MeasurementProps) {
-  const { path, part, name, help, taken, text, known, actions, problem } = props;
+  const { path, part, name, unit, help, taken, text, known, actions, problem } = props;
   const id = useId();
   const estimated = known === "estimated";
   const shown = estimated ? "about" : "meas.";
@@ -117,7 +118,9 @@ const Measurement = memo(function Measurement(props: MeasurementProps) {
             if (e.key === "Escape" || e.key === "Enter") e.currentTarget.blur();
           }}
         />
-        <Box sx={{ alignSelf: "center", fontSize: 14, color: "text.secondary", pr: 0.5 }}>mm</Box>
+        <Box sx={{ alignSelf: "center", fontSize: 14, color: "text.secondary", pr: 0.5 }}>
+          {unitOf(unit)}
+        </Box>
         <Box
           component="button"
           type="button"
