@@ -9,12 +9,14 @@ from manifold3d import Manifold
 from mallet.cavity.access import Access
 from mallet.cavity.boxes import box_tool, occlusal_tool
 from mallet.cavity.front import fracture_tool, proximal_tool
+from mallet.cavity.gold_pit import pit_tool
 from mallet.cavity.neck import groove_tool, neck_tool
 from mallet.cavity.rims import stump_tool
 from mallet.cavity.tool import Tool
 from mallet.cavity.tunnel import tunnel_tool
 from mallet.terms.case import Case
 from mallet.terms.parts import (
+    GoldPit,
     IncisalFracture,
     OcclusalBox,
     Part,
@@ -32,10 +34,11 @@ from mallet.tooth import Crown
 
 @dataclass(frozen=True)
 class Blank:
-    """The crown that is cut, and its solid as it stands in the frame of the access."""
+    """The crown that is cut, its solid and its dentin as they stand in the frame of the access."""
 
     crown: Crown
     outer: Manifold
+    dentin: Manifold
     access: Access
 
 
@@ -74,4 +77,6 @@ def tool_of(index: int, part: Part, blank: Blank) -> Tool | None:
             return fracture_tool(index, part, crown, outer, access)
         case SaucerLesion() | WedgeLesion() | Pit():
             return neck_tool(index, part, outer, access)
+        case GoldPit():
+            return pit_tool(index, part, outer, blank.dentin, access)
     return None

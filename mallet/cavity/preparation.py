@@ -185,7 +185,8 @@ def prepare_cavity(case: Case, rules: Rulebook) -> Cavity:
     crown = loft_crown(tooth, rules)
     upright = shell_solid(tooth, rules)
     outer = Tagged(access.turned(upright.solid), upright.tag)
-    blank = Blank(crown, outer.solid, access)
+    dentin = access.turned(shell_solid(tooth, rules, "dentin").solid)
+    blank = Blank(crown, outer.solid, dentin, access)
     tools, spans = tools_of(case, blank)
     reductions = _reductions(case, crown, outer.solid, rules)
     cuts = [*(tool.cut.solid for tool in tools), *(reduction.cut.solid for reduction in reductions)]
@@ -281,7 +282,7 @@ def _features(
     parts = [(i, p) for i, p in enumerate(case.preparation.parts) if isinstance(p, FeaturePart)]
     if not parts:
         return []
-    dentin = blank.access.turned(shell_solid(blank.crown.tooth, rules, "dentin").solid)
+    dentin = blank.dentin
     made: list[Feature] = []
     shoulder = next((part for _, part in parts if isinstance(part, Shoulder)), None)
     # What stands on the core is set into what a shoulder leaves.

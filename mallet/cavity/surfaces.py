@@ -10,6 +10,7 @@ from mallet.terms.parts import (
     FaceBox,
     FacePart,
     FeaturePart,
+    GoldPit,
     IncisalFracture,
     LingualDovetail,
     Part,
@@ -29,7 +30,7 @@ def check_parts(case: Case, tooth: ToothName) -> None:
         is_front = isinstance(
             part, ProximalCavity | IncisalFracture | LingualDovetail | StripCrownPreparation
         )
-        if not isinstance(part, CervicalLesion | Pit) and is_front == tooth.is_posterior:
+        if not isinstance(part, CervicalLesion | Pit | GoldPit) and is_front == tooth.is_posterior:
             where = "an anterior tooth: position 1 to 3" if is_front else "a posterior tooth: position 4 to 8"
             raise InputError.at("tooth.code", case.tooth.code, f"{where}, for parts[{i}], a {part.kind}")
 
@@ -46,14 +47,14 @@ def _check_alone(case: Case, part: FacePart | StripCrownPreparation) -> None:
     must, may = _surfaces_of(part)
     given = set(surfaces)
     if len(given) < len(surfaces) or not must <= given or given - must - may:
-        allowed = "".join(s for s in "MIDFL" if s in must)
+        allowed = "".join(s for s in "MIODFL" if s in must)
         raise InputError.at("restoration.surfaces", surfaces, f"{allowed}, the surfaces that it opens")
 
 
 def _surfaces_of(part: FacePart | StripCrownPreparation) -> tuple[set[str], set[str]]:
     """Return the surfaces that a part opens, and those that may be named beside them."""
     match part:
-        case CervicalLesion() | Pit():
+        case CervicalLesion() | Pit() | GoldPit():
             return {part.face[0].upper()}, set()
         case ProximalCavity():
             return {part.side[0].upper()}, {part.face[0].upper()}

@@ -62,7 +62,7 @@ def zones_of(cavity: Cavity) -> list[Zone]:
         id, name = "cavity", "cavity"
     last = _zone(id, name, rest, opening)
     # Entered from a face it is as wide as it opens: its deepest point wants no nib.
-    face_mm = _inscribed_mm(rest.project()) if cavity.from_face else last.width_mm
+    face_mm = inscribed_mm(rest.project()) if cavity.from_face else last.width_mm
     return [*zones, replace(last, width_mm=face_mm)]
 
 
@@ -146,11 +146,11 @@ def _zone(id: str, name: str, solid: Manifold, opening: Manifold) -> Zone:
         (x0 - FINE_MM, y0 - FINE_MM)
     )
     heights = np.linspace(z0 + OFF_ENDS_MM, max(z1 - OFF_ENDS_MM, z0 + OFF_ENDS_MM), HEIGHTS)
-    widths = [_inscribed_mm(opening.slice(float(z)) ^ window) for z in heights]
+    widths = [inscribed_mm(opening.slice(float(z)) ^ window) for z in heights]
     return Zone(id, name, solid, min((width for width in widths if width > 0), default=0.0), area, height)
 
 
-def _inscribed_mm(section: CrossSection) -> float:
+def inscribed_mm(section: CrossSection) -> float:
     """Return the diameter of the widest circle within a section."""
     low, high = 0.0, 12.0
     if section.is_empty():

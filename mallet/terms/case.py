@@ -15,7 +15,7 @@ from pydantic import Field, ValidationError
 
 from mallet.terms.errors import InputError, Problem
 from mallet.terms.mouth import Anesthetic, Findings, Patient, Place, ReferenceHeights, Requests, Strict
-from mallet.terms.parts import CervicalLesion, CuspReduction, FacePart, IncisalFracture, Part, Pit
+from mallet.terms.parts import CervicalLesion, CuspReduction, FacePart, GoldPit, IncisalFracture, Part, Pit
 from mallet.terms.problems import problems_of
 from mallet.terms.restoration import Composite, CompositeRestoration, Light, Restoration
 from mallet.terms.stock import StockItem
@@ -181,7 +181,10 @@ class Case(Strict):
     @property
     def is_unbitten(self) -> bool:
         """Tell whether nothing bites on it."""
-        return isinstance(self.face_part, CervicalLesion | Pit)
+        part = self.face_part
+        return isinstance(part, CervicalLesion | Pit) or (
+            isinstance(part, GoldPit) and part.face != "occlusal"
+        )
 
     @property
     def covered_cusps(self) -> list[str]:

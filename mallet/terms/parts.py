@@ -113,6 +113,26 @@ class Pit(Strict):
     above_cej_mm: Annotated[float, Field(ge=-3, le=9)]
 
 
+class GoldPit(Strict):
+    """A small preparation for direct gold in a face, its axial wall just past the junction of enamel and dentin, so far into
+    dentin, and following it. Height runs occlusogingivally, on the occlusal surface faciolingually; the middle lies
+    `above_cej_mm` above the cementoenamel junction (not on the occlusal surface) and `at_mm` mesial of the tooth's. A groove runs
+    round the foot of its wall, three points start the gold, and the margin is beveled, so far out over the face."""
+
+    kind: Literal["gold_pit"]
+    face: Literal["facial", "lingual", "occlusal"] = "facial"
+    outline: Literal["oval", "teardrop", "trapezoid"] = "oval"
+    height_mm: Annotated[float, Field(ge=0.6, le=5)]
+    width_mm: Annotated[float, Field(ge=0.6, le=5)]
+    above_cej_mm: Annotated[float, Field(ge=-1, le=9)] = 3.0
+    at_mm: Annotated[float, Field(ge=-4, le=4)] = 0.0
+    into_dentin_mm: Annotated[float, Field(ge=0.1, le=1.5)] = 0.3
+    groove_depth_mm: Annotated[float, Field(ge=0, le=0.6)] = 0.25
+    point_depth_mm: Annotated[float, Field(ge=0, le=0.8)] = 0.4
+    bevel_mm: Annotated[float, Field(ge=0, le=1)] = 0.5
+    bevel_deg: Annotated[float, Field(ge=15, le=60)] = 45.0
+
+
 class ProximalCavity(Strict):
     """A cavity beside the contact of an anterior tooth, entered from one of its faces.
 
@@ -268,7 +288,7 @@ class StripCrownPreparation(Strict):
     above_cej_mm: Annotated[float, Field(ge=0, le=3)]
 
 
-FacePart = SaucerLesion | WedgeLesion | Pit | ProximalCavity | IncisalFracture
+FacePart = SaucerLesion | WedgeLesion | Pit | GoldPit | ProximalCavity | IncisalFracture
 FeaturePart = RetentionGroove | Slot | PinHole | FaceBox | PulpChamber | LingualDovetail | Shoulder
 Part = Annotated[
     OcclusalBox
@@ -280,6 +300,7 @@ Part = Annotated[
     | SaucerLesion
     | WedgeLesion
     | Pit
+    | GoldPit
     | ProximalCavity
     | IncisalFracture
     | RetentionGroove
