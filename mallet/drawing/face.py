@@ -6,6 +6,7 @@ The section is faciolingual (`through`; y, z), and of a cavity beside the contac
 
 from __future__ import annotations
 
+import math
 from typing import Literal
 
 import numpy as np
@@ -19,6 +20,7 @@ from mallet.drawing.sheets import (
     Dimension,
     Mark,
     Sheet,
+    View,
     amiss,
     base_shapes,
     dimension_of,
@@ -32,20 +34,40 @@ from mallet.drawing.sheets import (
 )
 from mallet.plan import Worked
 from mallet.rulebook import Rulebook
-from mallet.terms.parts import IncisalFracture, ProximalCavity
+from mallet.terms.parts import GoldPit, IncisalFracture, ProximalCavity
 
 NEAR_MM = 0.8
 OFF_MM = 1.4
 BELOW_MM = 0.5
+# What is shown round a pit for gold, and from its surface in and out.
+ROUND_PIT_MM, IN_PIT_MM, OVER_PIT_MM = 1.0, 3.0, 1.5
+# Its lengths stand beside its bevel.
+BESIDE_PIT_MM = 0.75
 
 
 def face_sheets(worked: Worked, tool: Tool, rules: Rulebook) -> list[Sheet]:
     """Return the two views of a part that is entered from a face."""
     section = _level if tool.kind == "proximal_cavity" else _through
     sheets = [section(worked, tool, rules), _from_face(worked, tool)]
+    if tool.kind == "gold_pit":
+        return [sheet.model_copy(update={"window": _round_pit(tool, worked, sheet)}) for sheet in sheets]
     if notch := notch_dimensions(worked):
         sheets.append(_from_behind(worked, notch))
     return sheets
+
+
+def _round_pit(pit: Tool, worked: Worked, sheet: Sheet) -> list[list[float]]:
+    """Return the stretch of a view round a pit, which is small beside its tooth: in half millimeters, so that it stands still
+    while a length is dragged."""
+    assert pit.spot
+    x0, x1, y0, y1 = pit.floor
+    x, y, floor = pit.spot
+    half = math.ceil(2 * (max(x1 - x0, y1 - y0) / 2 + ROUND_PIT_MM)) / 2
+    top = math.ceil(2 * (floor + pit.depth_mm)) / 2
+    ends = np.array([[x - half, y - half, top - IN_PIT_MM], [x + half, y + half, top + OVER_PIT_MM]])
+    at = [("x", "y", "z").index(axis) for axis in sheet.axes]
+    corners = worked.cavity.access.points_in_tooth(ends)[:, at]
+    return [rounded(corners.min(axis=0).tolist()), rounded(corners.max(axis=0).tolist())]
 
 
 def _from_behind(worked: Worked, dims: list[Dimension]) -> Sheet:
@@ -162,7 +184,10 @@ def _facing_columns(worked: Worked) -> tuple[int, int]:
 
 
 def _depth(worked: Worked, neck: Tool) -> list[Dimension]:
-    """Return the depth, from where the surface stands halfway up to the deepest point, drawn below the lesion."""
+    """Return the depth, from where the surface stands halfway up to the deepest point, drawn below the lesion; of a pit for
+    gold, which follows the junction, how far past that it is."""
+    if neck.kind == "gold_pit":
+        return _into_dentin(worked, neck)
     surface, deepest = worked.cavity.access.points_in_tooth(
         np.array([[0.0, 0.0, neck.floor_mm + neck.depth_mm], [0.0, 0.0, neck.floor_mm]])
     )[:, 1]
@@ -170,12 +195,25 @@ def _depth(worked: Worked, neck: Tool) -> list[Dimension]:
     return [dimension_of(worked, neck.index, "depth_mm", [surface, z], [deepest, z], "y")]
 
 
+def _into_dentin(worked: Worked, pit: Tool) -> list[Dimension]:
+    part = worked.case.preparation.parts[pit.index]
+    assert isinstance(part, GoldPit)
+    assert pit.spot
+    x, y, floor = pit.spot
+    ends = worked.cavity.access.points_in_tooth(
+        np.array([[x, y, floor + part.into_dentin_mm], [x, y, floor]])
+    )[:, 1:]
+    axis: Literal["y", "z"] = "z" if part.face == "occlusal" else "y"
+    return [dimension_of(worked, pit.index, "into_dentin_mm", ends[0].tolist(), ends[1].tolist(), axis)]
+
+
 def _from_face(worked: Worked, tool: Tool) -> Sheet:
     """Return the tooth as it is seen from the face that it is entered from."""
     cavity = worked.cavity
-    side: Literal["facial", "lingual"] = "lingual" if cavity.access.side == "lingual" else "facial"
+    side: View = "above" if cavity.access.side == "occlusal" else cavity.access.side
+    is_above = side == "above"
     # Where z of the tooth points in the frame of the access, whose third axis looks at the reader.
-    up = cavity.access.axes[1][2]
+    up = 1.0 if is_above else cavity.access.axes[1][2]
 
     def seen(solid: Manifold) -> list[Ring]:
         return [ring * [1.0, up] for ring in from_above(solid)]
@@ -185,16 +223,19 @@ def _from_face(worked: Worked, tool: Tool) -> Sheet:
     line = [cervical[1], [0.0, 0.0], cervical[0]]
     return Sheet(
         view=side,
-        title=f"from {side}",
-        axes=["x", "z"],
+        title=f"from {cavity.access.side}",
+        axes=["x", "y" if is_above else "z"],
         shapes=[
             shape_of("tooth", "tooth", "enamel", seen(cavity.outer.solid)),
             shape_of("cavity", "cavity", "air", seen(cavity.filling ^ tool.cut.solid)),
             *increment_shapes(worked, lambda solid: seen(cavity.access.turned(solid) ^ tool.cut.solid)),
         ],
-        lines=[shape_of("cervical", "line", "cervical", [line])],
+        lines=[] if is_above else [shape_of("cervical", "line", "cervical", [line])],
         dimensions=_sizes(worked, tool),
-        marks=[*weakest_marks(worked, (0, 2)), *amiss(worked, lambda p: [p.x, p.z])],
+        marks=[
+            *weakest_marks(worked, (0, 1 if is_above else 2)),
+            *amiss(worked, lambda p: [p.x, p.y if is_above else p.z]),
+        ],
     )
 
 
@@ -205,6 +246,8 @@ def _sizes(worked: Worked, tool: Tool) -> list[Dimension]:
     low, high = float(ends.min()), float(ends.max())
     if tool.kind == "incisal_fracture":
         return _lost(worked, tool)
+    if tool.kind == "gold_pit":
+        return _of_pit(worked, tool)
     if tool.kind == "pit":
         below = low - BELOW_MM
         across = dimension_of(worked, tool.index, "diameter_mm", [x0, below], [x1, below], "x")
@@ -215,6 +258,19 @@ def _sizes(worked: Worked, tool: Tool) -> list[Dimension]:
         return [height.model_copy(update={"both_ends": True})]
     below = low - BELOW_MM
     return [dimension_of(worked, tool.index, "width_mm", [x0, below], [x1, below], "x"), height]
+
+
+def _of_pit(worked: Worked, pit: Tool) -> list[Dimension]:
+    """Return width and height of a pit for gold: both grow about its middle."""
+    x0, x1, y0, y1 = pit.floor
+    up = 2 if worked.cavity.access.side != "occlusal" else 1
+    ends = worked.cavity.access.points_in_tooth(np.array([[0.0, y, 0.0] for y in (y0, y1)]))[:, up]
+    low, high = float(ends.min()), float(ends.max())
+    beside, below = x1 + BESIDE_PIT_MM, low - BESIDE_PIT_MM
+    axis: Literal["y", "z"] = "z" if up == 2 else "y"
+    width = dimension_of(worked, pit.index, "width_mm", [x0, below], [x1, below], "x")
+    height = dimension_of(worked, pit.index, "height_mm", [beside, low], [beside, high], axis)
+    return [one.model_copy(update={"both_ends": True}) for one in (width, height)]
 
 
 def _lost(worked: Worked, tool: Tool) -> list[Dimension]:

@@ -84,7 +84,8 @@ class Mark(Drawn):
 
 
 class Sheet(Drawn):
-    """One view: shapes from back to front, open lines, dimensions and marks."""
+    """One view: shapes from back to front, open lines, dimensions and marks; `window` is what of it is worth showing, from
+    its lower left to its upper right, where that is not all."""
 
     view: View
     title: str
@@ -93,6 +94,7 @@ class Sheet(Drawn):
     lines: list[Shape]
     dimensions: list[Dimension]
     marks: list[Mark]
+    window: list[list[float]] | None = None
 
 
 class Drawing(Drawn):

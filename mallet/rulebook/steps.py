@@ -16,7 +16,7 @@ from mallet.terms.pieces import Piece
 from mallet.terms.plan import Actor, Step, StepCheck, StepRole
 
 FILES = (
-    "assess", "shade", "isolate", "prepare", "protect", "matrix", "bond", "build", "finish", "ionomer", "sealant", "amalgam",
+    "assess", "shade", "isolate", "prepare", "protect", "matrix", "bond", "build", "finish", "ionomer", "sealant", "amalgam", "gold",
 )  # fmt: skip
 
 

@@ -55,6 +55,8 @@ def judge_preparation(
     steps += shaping
     steps += cut_features(case, cavity, steps[-1].id if steps else after, rules)
     steps.append(_verify(case, endpoint, steps[-1].id if steps else after, rules))
+    if case.restoration.cuts_for_itself:
+        steps, decay = [], []
     margin_checks, otherwise = judge_margin(case, cavity, rules)
     return StageResult(
         says=f"{cavity.remaining_dentin_mm:.1f} mm over the pulp" if cavity.pulp else "no vital pulp",

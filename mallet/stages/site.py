@@ -56,7 +56,8 @@ def site_of(case: Case, rules: Rulebook) -> Site:
     else:
         preparation = judge_preparation(case, cavity, neighbours, before_cutting(case), rules)
     # Whatever covers the dentin is in place, and the field dry, before a band stands.
-    dry = [step.id for step in protection.steps[-1:]] or [step.id for step in preparation.steps[-1:]]
+    verified = [step.id for step in preparation.steps[-1:]] or ["prepare.verify"]
+    dry = [step.id for step in protection.steps[-1:]] or verified
     if case.isolation.dam_on == "after_preparation" and not case.restoration.is_in_enamel:
         dry.append(field_step(case))
     sealed = [*dry, *case.restoration.before_band]

@@ -74,7 +74,25 @@ class Condensed(Piece):
     mix: list[int]
 
 
-Detail = Annotated[Cured | Set | Condensed, Field(discriminator="kind")]
+class Stepped(Piece):
+    """How a zone of direct gold is packed: the nib and the force on it, the line of force in words and as a line of the tooth's
+    frame that ends where the nib stands; the steps of one pass over its ground, in order; how many pellets of each
+    size, passes over each and steps a pass; all seconds."""
+
+    kind: Literal["stepped"] = "stepped"
+    zone: int
+    nib_diameter_mm: float
+    force_n: float
+    line: str
+    line_of_force: list[Point]
+    path: list[Point]
+    pellets: dict[str, int]
+    passes: int
+    steps_a_pass: int
+    seconds: float
+
+
+Detail = Annotated[Cured | Set | Condensed | Stepped, Field(discriminator="kind")]
 
 
 class Measure(Piece):

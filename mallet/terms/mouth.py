@@ -88,6 +88,11 @@ class Findings(Strict):
     cavitated: bool = True
     cracked: bool = False
     cusps_lost: Annotated[int, Field(ge=0, le=5)] = 0
+    tooth_firm: Literal["firm", "loose"] = "firm"
+    explorer_catches: bool | None = None
+    lesion_mm: Annotated[float, Field(ge=0, le=12)] | None = None
+    caries_past_junction_mm: Annotated[float, Field(ge=0, le=5)] | None = None
+    stained_groove_left: bool = False
     metal_nearby: Annotated[str, Field(max_length=80)] = ""
     clinical_justification: Annotated[str, Field(max_length=200)] = ""
     justified_by: Annotated[str, Field(max_length=80)] = ""

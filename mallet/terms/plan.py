@@ -161,11 +161,24 @@ class Wet(Piece):
     reason: Reason
 
 
+class Pieces(Piece):
+    """Pieces that are placed one after another: what they are called, which of all comes first and how many are placed now,
+    of about how many; passes over each, and the strokes of one pass."""
+
+    name: str
+    first: int
+    count: int
+    of: int
+    passes: int
+    strokes: int
+
+
 class Rhythm(Piece):
-    """A counted beat of the hand: so many strokes, so many a minute."""
+    """A counted beat of the hand: so many strokes, so many a minute; `pieces` where what is placed comes piece by piece."""
 
     count: int
     per_minute: float
+    pieces: Pieces | None = None
 
 
 class Target(Piece):

@@ -111,6 +111,11 @@ class DirectRestoration(Strict):
         return False
 
     @property
+    def cuts_for_itself(self) -> bool:
+        """Tell whether its restorative says how the tooth is cut, since cutting goes on once dentin is sealed."""
+        return False
+
+    @property
     def is_in_enamel(self) -> bool:
         """Tell whether it stays in enamel: nothing is cut, numbed or measured for carving."""
         return False
@@ -226,6 +231,38 @@ class AmalgamRestoration(DirectRestoration):
         return {"varnish": "the varnish", "sealer": "the sealer", "nothing": "nothing"}[self.under]
 
 
+class GoldRestoration(DirectRestoration):
+    """Direct gold, by the name of a piece in stock; pieces of the same form are used beside it. `heat` is how it is cleaned,
+    `mallet` how it is condensed, `plugger` the only one that is used, by its name in stock."""
+
+    material: Literal["gold_foil"]
+    gold: str | None = Field(default=None, max_length=80)
+    heat: Literal["flame", "electric_low", "electric_high"] = "flame"
+    mallet: Literal["hand", "pneumatic", "electric"] = "hand"
+    plugger: str | None = Field(default=None, max_length=80)
+    bevel: Literal["after_varnish", "before_varnish"] = "after_varnish"
+
+    @property
+    def cuts_for_itself(self) -> bool:
+        return True
+
+    @property
+    def is_bonded(self) -> bool:
+        return False
+
+    @property
+    def is_condensed(self) -> bool:
+        return True
+
+    @property
+    def before_band(self) -> list[str]:
+        return ["bond.seal"]
+
+    @property
+    def seals_by(self) -> str:
+        return "the varnish"
+
+
 # Options that are another's way: by which restorative each is planned.
 PLANNED_AS = {"amalgam_cover": "amalgam"}
 # What each restorative is told, by its name in a case.
@@ -234,8 +271,13 @@ RESTORATIONS: dict[str, type[DirectRestoration]] = {
     "glass_ionomer": GlassIonomerRestoration,
     "sealant": SealantRestoration,
     "amalgam": AmalgamRestoration,
+    "gold_foil": GoldRestoration,
 }
 Restoration = Annotated[
-    CompositeRestoration | GlassIonomerRestoration | SealantRestoration | AmalgamRestoration,
+    CompositeRestoration
+    | GlassIonomerRestoration
+    | SealantRestoration
+    | AmalgamRestoration
+    | GoldRestoration,
     Field(discriminator="material"),
 ]

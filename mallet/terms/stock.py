@@ -159,12 +159,13 @@ class RetentionPin(Item):
 
 
 class Gold(Item):
-    """Direct gold in pieces; `density_g_cm3` once condensed."""
+    """Direct gold in pieces; `density_g_cm3` and the ground that a piece covers once condensed."""
 
     kind: Literal["gold"]
     form: Literal["foil", "mat", "powdered"]
     piece_mg: Annotated[float, Field(gt=0, le=300)]
     density_g_cm3: Annotated[float, Field(ge=10, le=19.3)]
+    spread_mm2: Annotated[float, Field(ge=0.1, le=20)] | None = None
 
 
 class MatrixBand(Item):
@@ -203,11 +204,28 @@ class Bur(Item):
 
 
 class Condenser(Item):
-    """A condenser by its nib."""
+    """A condenser by its nib, for gold a plugger: its face, and by how much its shank is bent."""
 
     kind: Literal["condenser"]
     use: Literal["amalgam", "gold"]
     nib_mm: Annotated[float, Field(ge=0.3, le=4)]
+    face: Literal["flat", "convex", "serrated"] = "serrated"
+    angle_deg: Annotated[float, Field(ge=0, le=120)] = 0.0
+
+
+class Mallet(Item):
+    """A mallet for direct gold; one with a motor taps by itself, so many times a minute."""
+
+    kind: Literal["mallet"]
+    drive: Literal["hand", "pneumatic", "electric"]
+    blows_per_minute: Annotated[float, Field(ge=30, le=6000)] | None = None
+
+
+class Annealer(Item):
+    """What cleans direct gold by heat: a flame for pellet after pellet, or electric in bulk."""
+
+    kind: Literal["annealer"]
+    heat: Literal["flame", "electric"]
 
 
 class HandInstrument(Item):
@@ -226,7 +244,7 @@ class Abrasive(Item):
 
 
 StockItem = Annotated[
-    Adhesive | Ionomer | Sealant | Coat | Base | Liner | Capsule | Carrier | Varnish | RetentionPin | Gold | MatrixBand | WedgeItem | Ring | Bur | Condenser
+    Adhesive | Ionomer | Sealant | Coat | Base | Liner | Capsule | Carrier | Varnish | RetentionPin | Gold | MatrixBand | WedgeItem | Ring | Bur | Condenser | Mallet | Annealer
     | HandInstrument | Abrasive,
     Field(discriminator="kind"),
 ]  # fmt: skip
@@ -247,11 +265,13 @@ KINDS: dict[str, type[Item]] = {
     "ring": Ring,
     "bur": Bur,
     "condenser": Condenser,
+    "mallet": Mallet,
+    "annealer": Annealer,
     "hand_instrument": HandInstrument,
     "abrasive": Abrasive,
 }
 # What is cleaned and used again comes without a lot.
-LASTING = frozenset({"ring", "bur", "carrier", "condenser", "hand_instrument"})
+LASTING = frozenset({"ring", "bur", "carrier", "condenser", "mallet", "annealer", "hand_instrument"})
 
 
 class FieldSpec(BaseModel):

@@ -932,6 +932,26 @@ export interface components {
       volume_ml: number;
     };
     /**
+     * Annealer
+     * @description What cleans direct gold by heat: a flame for pellet after pellet, or electric in bulk.
+     */
+    Annealer: {
+      /**
+       * Heat
+       * @enum {string}
+       */
+      heat: "flame" | "electric";
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "annealer";
+      /** Lot */
+      lot?: string | null;
+      /** Name */
+      name: string;
+    };
+    /**
      * Argument
      * @description What speaks for or against an option, and how much.
      */
@@ -1211,6 +1231,7 @@ export interface components {
       /**
        * @default {
        *       "caries_found": null,
+       *       "caries_past_junction_mm": null,
        *       "caries_risk": "moderate",
        *       "cause": "caries",
        *       "cavitated": true,
@@ -1220,8 +1241,10 @@ export interface components {
        *       "cusps_lost": 0,
        *       "eruption": "erupted",
        *       "esthetic_zone": null,
+       *       "explorer_catches": null,
        *       "field": "dam",
        *       "justified_by": "",
+       *       "lesion_mm": null,
        *       "load": "normal",
        *       "metal_nearby": "",
        *       "occlusion_marked": false,
@@ -1230,9 +1253,11 @@ export interface components {
        *       "percussion": "not_tested",
        *       "pulp": null,
        *       "seen_on_other_teeth": "",
+       *       "stained_groove_left": false,
        *       "subgingival": false,
        *       "swelling": "none",
-       *       "tooth_confirmed": null
+       *       "tooth_confirmed": null,
+       *       "tooth_firm": "firm"
        *     }
        */
       findings: components["schemas"]["Findings"];
@@ -1375,7 +1400,8 @@ export interface components {
         | components["schemas"]["CompositeRestoration"]
         | components["schemas"]["GlassIonomerRestoration"]
         | components["schemas"]["SealantRestoration"]
-        | components["schemas"]["AmalgamRestoration"];
+        | components["schemas"]["AmalgamRestoration"]
+        | components["schemas"]["GoldRestoration"];
       /**
        * @default {
        *       "mock_up": false,
@@ -1404,6 +1430,8 @@ export interface components {
         | components["schemas"]["Ring"]
         | components["schemas"]["Bur"]
         | components["schemas"]["Condenser"]
+        | components["schemas"]["Mallet"]
+        | components["schemas"]["Annealer"]
         | components["schemas"]["HandInstrument"]
         | components["schemas"]["Abrasive"]
       )[];
@@ -1722,9 +1750,20 @@ export interface components {
     };
     /**
      * Condenser
-     * @description A condenser by its nib.
+     * @description A condenser by its nib, for gold a plugger: its face, and by how much its shank is bent.
      */
     Condenser: {
+      /**
+       * Angle Deg
+       * @default 0
+       */
+      angle_deg: number;
+      /**
+       * Face
+       * @default serrated
+       * @enum {string}
+       */
+      face: "flat" | "convex" | "serrated";
       /**
        * @description discriminator enum property added by openapi-typescript
        * @enum {string}
@@ -2324,6 +2363,8 @@ export interface components {
     Findings: {
       /** Caries Found */
       caries_found?: boolean | null;
+      /** Caries Past Junction Mm */
+      caries_past_junction_mm?: number | null;
       /**
        * Caries Risk
        * @default moderate
@@ -2378,6 +2419,8 @@ export interface components {
       eruption: "erupted" | "erupting";
       /** Esthetic Zone */
       esthetic_zone?: boolean | null;
+      /** Explorer Catches */
+      explorer_catches?: boolean | null;
       /**
        * Field
        * @default dam
@@ -2389,6 +2432,8 @@ export interface components {
        * @default
        */
       justified_by: string;
+      /** Lesion Mm */
+      lesion_mm?: number | null;
       /**
        * Load
        * @default normal
@@ -2431,6 +2476,11 @@ export interface components {
        */
       seen_on_other_teeth: string;
       /**
+       * Stained Groove Left
+       * @default false
+       */
+      stained_groove_left: boolean;
+      /**
        * Subgingival
        * @default false
        */
@@ -2443,6 +2493,12 @@ export interface components {
       swelling: "none" | "swelling" | "sinus_tract";
       /** Tooth Confirmed */
       tooth_confirmed?: boolean | null;
+      /**
+       * Tooth Firm
+       * @default firm
+       * @enum {string}
+       */
+      tooth_firm: "firm" | "loose";
     };
     /**
      * FirstShade
@@ -2528,7 +2584,7 @@ export interface components {
     };
     /**
      * Gold
-     * @description Direct gold in pieces; `density_g_cm3` once condensed.
+     * @description Direct gold in pieces; `density_g_cm3` and the ground that a piece covers once condensed.
      */
     Gold: {
       /** Density G Cm3 */
@@ -2549,6 +2605,109 @@ export interface components {
       name: string;
       /** Piece Mg */
       piece_mg: number;
+      /** Spread Mm2 */
+      spread_mm2?: number | null;
+    };
+    /**
+     * GoldPit
+     * @description A small preparation for direct gold in a face, its axial wall just past the junction of enamel and dentin, so far into
+     *     dentin, and following it. Height runs occlusogingivally, on the occlusal surface faciolingually; the middle lies
+     *     `above_cej_mm` above the cementoenamel junction (not on the occlusal surface) and `at_mm` mesial of the tooth's. A groove runs
+     *     round the foot of its wall, three points start the gold, and the margin is beveled, so far out over the face.
+     */
+    GoldPit: {
+      /**
+       * Above Cej Mm
+       * @default 3
+       */
+      above_cej_mm: number;
+      /**
+       * At Mm
+       * @default 0
+       */
+      at_mm: number;
+      /**
+       * Bevel Deg
+       * @default 45
+       */
+      bevel_deg: number;
+      /**
+       * Bevel Mm
+       * @default 0.5
+       */
+      bevel_mm: number;
+      /**
+       * Face
+       * @default facial
+       * @enum {string}
+       */
+      face: "facial" | "lingual" | "occlusal";
+      /**
+       * Groove Depth Mm
+       * @default 0.25
+       */
+      groove_depth_mm: number;
+      /** Height Mm */
+      height_mm: number;
+      /**
+       * Into Dentin Mm
+       * @default 0.3
+       */
+      into_dentin_mm: number;
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "gold_pit";
+      /**
+       * Outline
+       * @default oval
+       * @enum {string}
+       */
+      outline: "oval" | "teardrop" | "trapezoid";
+      /**
+       * Point Depth Mm
+       * @default 0.4
+       */
+      point_depth_mm: number;
+      /** Width Mm */
+      width_mm: number;
+    };
+    /**
+     * GoldRestoration
+     * @description Direct gold, by the name of a piece in stock; pieces of the same form are used beside it. `heat` is how it is cleaned,
+     *     `mallet` how it is condensed, `plugger` the only one that is used, by its name in stock.
+     */
+    GoldRestoration: {
+      /**
+       * Bevel
+       * @default after_varnish
+       * @enum {string}
+       */
+      bevel: "after_varnish" | "before_varnish";
+      /** Gold */
+      gold?: string | null;
+      /**
+       * Heat
+       * @default flame
+       * @enum {string}
+       */
+      heat: "flame" | "electric_low" | "electric_high";
+      /**
+       * Mallet
+       * @default hand
+       * @enum {string}
+       */
+      mallet: "hand" | "pneumatic" | "electric";
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      material: "gold_foil";
+      /** Plugger */
+      plugger?: string | null;
+      /** Surfaces */
+      surfaces: string;
     };
     /** HandInstrument */
     HandInstrument: {
@@ -2738,7 +2897,8 @@ export interface components {
       detail:
         | components["schemas"]["Cured"]
         | components["schemas"]["Set"]
-        | components["schemas"]["Condensed"];
+        | components["schemas"]["Condensed"]
+        | components["schemas"]["Stepped"];
       /** Id */
       id: string;
       /** Lot */
@@ -3217,6 +3377,28 @@ export interface components {
       text: string;
     };
     /**
+     * Mallet
+     * @description A mallet for direct gold; one with a motor taps by itself, so many times a minute.
+     */
+    Mallet: {
+      /** Blows Per Minute */
+      blows_per_minute?: number | null;
+      /**
+       * Drive
+       * @enum {string}
+       */
+      drive: "hand" | "pneumatic" | "electric";
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "mallet";
+      /** Lot */
+      lot?: string | null;
+      /** Name */
+      name: string;
+    };
+    /**
      * ManufacturerCure
      * @description The manufacturer's cure time at a stated curing light output.
      */
@@ -3679,6 +3861,25 @@ export interface components {
       weight_kg?: number | null;
     };
     /**
+     * Pieces
+     * @description Pieces that are placed one after another: what they are called, which of all comes first and how many are placed now,
+     *     of about how many; passes over each, and the strokes of one pass.
+     */
+    Pieces: {
+      /** Count */
+      count: number;
+      /** First */
+      first: number;
+      /** Name */
+      name: string;
+      /** Of */
+      of: number;
+      /** Passes */
+      passes: number;
+      /** Strokes */
+      strokes: number;
+    };
+    /**
      * PinHole
      * @description A hole for a pin, as a slot is placed; the pin fills it and stands out of it by so much. Where there is a shoulder
      *     it stands on that, beside the core, unless it is told to stand on the floor.
@@ -3957,6 +4158,7 @@ export interface components {
         | components["schemas"]["SaucerLesion"]
         | components["schemas"]["WedgeLesion"]
         | components["schemas"]["Pit"]
+        | components["schemas"]["GoldPit"]
         | components["schemas"]["ProximalCavity"]
         | components["schemas"]["IncisalFracture"]
         | components["schemas"]["RetentionGroove"]
@@ -4523,13 +4725,14 @@ export interface components {
     };
     /**
      * Rhythm
-     * @description A counted beat of the hand: so many strokes, so many a minute.
+     * @description A counted beat of the hand: so many strokes, so many a minute; `pieces` where what is placed comes piece by piece.
      */
     Rhythm: {
       /** Count */
       count: number;
       /** Per Minute */
       per_minute: number;
+      pieces?: components["schemas"]["Pieces"] | null;
     };
     /**
      * Ring
@@ -5019,7 +5222,8 @@ export interface components {
     };
     /**
      * Sheet
-     * @description One view: shapes from back to front, open lines, dimensions and marks.
+     * @description One view: shapes from back to front, open lines, dimensions and marks; `window` is what of it is worth showing, from
+     *     its lower left to its upper right, where that is not all.
      */
     Sheet: {
       /** Axes */
@@ -5048,6 +5252,8 @@ export interface components {
         | "level"
         | "facial"
         | "lingual";
+      /** Window */
+      window?: number[][] | null;
     };
     /**
      * Shoulder
@@ -5294,6 +5500,41 @@ export interface components {
       title: string;
       /** Visits */
       visits: number;
+    };
+    /**
+     * Stepped
+     * @description How a zone of direct gold is packed: the nib and the force on it, the line of force in words and as a line of the tooth's
+     *     frame that ends where the nib stands; the steps of one pass over its ground, in order; how many pellets of each
+     *     size, passes over each and steps a pass; all seconds.
+     */
+    Stepped: {
+      /** Force N */
+      force_n: number;
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "stepped";
+      /** Line */
+      line: string;
+      /** Line Of Force */
+      line_of_force: components["schemas"]["Point"][];
+      /** Nib Diameter Mm */
+      nib_diameter_mm: number;
+      /** Passes */
+      passes: number;
+      /** Path */
+      path: components["schemas"]["Point"][];
+      /** Pellets */
+      pellets: {
+        [key: string]: number;
+      };
+      /** Seconds */
+      seconds: number;
+      /** Steps A Pass */
+      steps_a_pass: number;
+      /** Zone */
+      zone: number;
     };
     /** StockFileIn */
     StockFileIn: {

@@ -1,0 +1,433 @@
+"""Direct gold as a restorative: cut for it, sealed, beveled, stepped pellet by pellet, finished from gold to tooth."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from mallet.cavity.gold_pit import depths_mm
+from mallet.restoratives.gold.cutting import cutting, sealing
+from mallet.restoratives.gold.finish import finish
+from mallet.restoratives.gold.form import gate, judge_form
+from mallet.restoratives.gold.passes import Stepping, smallest_nib, stepped
+from mallet.restoratives.gold.pellets import Pellets, pellets_of, shared_out
+from mallet.restoratives.gold.steps import heating, stepping
+from mallet.restoratives.gold.stock import IN_BULK, Kit, Piece, asked_of, kit_of
+from mallet.restoratives.gold.wet import with_wet
+from mallet.restoratives.gold.zones import Ends, Zone, ends_of, ground_of, zones_of
+from mallet.restoratives.restorative import Built, Placed, Points, Schedule, Timed
+from mallet.rulebook import Rulebook
+from mallet.rulebook.parts import part_name
+from mallet.stages.inputs import input_of, part_inputs
+from mallet.stages.site import Site
+from mallet.terms.case import Case
+from mallet.terms.increments import Increment, Measure, Stepped
+from mallet.terms.parts import GoldPit
+from mallet.terms.pieces import Point
+from mallet.terms.plan import (
+    Assumption,
+    Bracket,
+    Caution,
+    Decision,
+    Design,
+    Figure,
+    InputUse,
+    StageResult,
+    Step,
+    Supply,
+    Want,
+)
+from mallet.terms.reasons import refuse, say, warn
+
+Floats = NDArray[np.float64]
+PRACTICE = "Common practice, no source"
+WHY = {
+    "floor": say("gold.zone_floor"),
+    "point": say("gold.zone_point"),
+    "walls": say("gold.zone_walls"),
+    "middle": say("gold.zone_middle"),
+    "contour": say("gold.zone_contour"),
+}
+HEAT = {
+    "flame": "flame, pellet by pellet",
+    "electric_low": "electric, 340 to 370 \u00b0C",
+    "electric_high": "electric, 454 \u00b0C",
+}
+MALLET = {"hand": "by hand, the assistant taps", "pneumatic": "pneumatic", "electric": "electric"}
+
+
+@dataclass(frozen=True)
+class GoldBuilt(Built):
+    """Direct gold in a pit: its zones, how each is stepped, with which pellets."""
+
+    site: Site
+    stages: Sequence[StageResult]
+    part: GoldPit
+    ends: Ends
+    kit: Kit
+    zones: Sequence[Zone]
+    packed: Sequence[Stepping]
+    pellets: Sequence[Pellets]
+
+    @property
+    def technique(self) -> str:
+        return f"{self.kit.form}, {asked_of(self.site.case).mallet}"
+
+    @property
+    def placed(self) -> list[Placed]:
+        return [Placed(zone.id, "gold", zone.solid) for zone in self.zones]
+
+    @property
+    def bonded_area_mm2(self) -> float:
+        return 0.0
+
+    @property
+    def density_inputs(self) -> list[InputUse]:
+        return []
+
+    @property
+    def count(self) -> int:
+        return sum(len(one.order) for one in self.pellets)
+
+    def finish(self) -> StageResult:
+        building = next(stage for stage in self.stages if stage.stage == "build")
+        return finish(self.site, building.steps[-1].id, self.part, self.ends)
+
+    def in_time(self, stages: Sequence[StageResult], schedule: Schedule) -> Timed:
+        return Timed(with_wet(schedule([step for stage in stages for step in stage.steps])), stages, self)
+
+    def increments(self, points: Points) -> list[Increment]:
+        return [self._increment(at) for at in range(len(self.zones))]
+
+    def _increment(self, at: int) -> Increment:
+        zone, one, rules = self.zones[at], self.packed[at], self.site.rules
+        piece = one.pellets[0] if one.pellets else self.kit.pieces[0]
+        counted = Counter(pellet.name for pellet in one.pellets)
+        return Increment(
+            order=at + 1,
+            id=zone.id,
+            name=zone.name,
+            product=piece.name,
+            lot=piece.lot,
+            volume_mm3=zone.volume_mm3,
+            mass_g=zone.volume_mm3 * piece.density_g_cm3 / 1000,
+            shaping=f"{sum(counted.values())} pellets, {zone.line}.",
+            measures=_measures(one),
+            detail=Stepped(
+                zone=at + 1,
+                nib_diameter_mm=one.nib_mm,
+                force_n=one.force_n,
+                line=zone.line,
+                line_of_force=self._points(np.array(zone.force)),
+                path=self._points(one.path),
+                pellets=dict(counted),
+                passes=one.passes,
+                steps_a_pass=one.steps_a_pass,
+                seconds=one.seconds,
+            ),
+            reasons=[WHY[zone.id]],
+            rules=rules.uses(
+                "gold.pressure_mpa",
+                "gold.passes",
+                "gold.clearance_share",
+                "gold.nib_play_mm",
+                *self.kit.rules,
+            ),
+        )
+
+    def _points(self, places: Floats) -> list[Point]:
+        turned = np.round(self.site.cavity.access.points_in_tooth(places), 3)
+        return [Point(x=float(x), y=float(y), z=float(z)) for x, y, z in turned]
+
+    def figures(self, steps: Sequence[Step]) -> list[Figure]:
+        rules, kit = self.site.rules, self.kit
+        counted = [pair for one in self.pellets for pair in _in_order(one)]
+        told = ", then ".join(f"{count} of {name}" for name, count in counted)
+        volume, need = sum(zone.volume_mm3 for zone in self.zones), sum(one.need_mg for one in self.pellets)
+        stepping_steps = [step.id for step in steps if step.rhythm]
+        strokes = sum(one.strokes for one in self.packed)
+        smallest, hardest = min(one.nib_mm for one in self.packed), max(one.force_n for one in self.packed)
+        inputs = [*part_inputs(self.site.case), *self._package()]
+        pellet_rules = ["gold.surplus_share", "gold.spread_share", "gold.first_pellets", *kit.rules]
+        if any(piece.at is None for piece in (*kit.pieces, *kit.cover)):
+            pellet_rules += ["gold.sheet_mg", "gold.spread_mm2"]
+        return [
+            Figure(
+                id="pellets",
+                title="Gold",
+                value=self.count,
+                unit="pellets",
+                detail=f"{told}: {volume:.2f} mm\u00b3, {need:.0f} mg with surplus",
+                how="The pit's volume with a surplus, by the density of condensed gold, over the weight of each pellet.",
+                rules=rules.uses(*pellet_rules),
+                inputs=inputs,
+                steps=stepping_steps,
+            ),
+            Figure(
+                id="strokes",
+                title="Stepping",
+                value=strokes,
+                unit="steps",
+                detail=f"nibs from {smallest:g} mm, up to {hardest:.1f} N; each pellet {self.packed[0].passes} times over",
+                how="Each pellet's ground in steps half a nib apart, along the walls first; the path is drawn.",
+                rules=rules.uses("gold.pressure_mpa", "gold.passes", "gold.clearance_share", "gold.step_s"),
+                inputs=inputs,
+                steps=stepping_steps,
+            ),
+        ]
+
+    def _package(self) -> list[InputUse]:
+        """Return what the packages of the gold say."""
+        used = {piece.at for one in self.pellets for piece in one.order if piece.at is not None}
+        return [
+            input_of(self.site.case, f"stock[{at}].{name}", unit)
+            for at in sorted(used)
+            for name, unit in (("piece_mg", "mg"), ("density_g_cm3", "g/cm3"))
+        ]
+
+    def supplies(self, steps: Sequence[Step]) -> list[Supply]:
+        starts = {step.increment: step.start_s for step in steps if step.increment}
+        ends = {step.id: step.end_s for step in steps}
+        ready = ends.get("build.heat")
+        serves = self.site.rules.value("gold.clean_bulk_s")
+        found: dict[str, tuple[Piece, int, list[int]]] = {}
+        for order, one in enumerate(self.packed, 1):
+            for piece in one.pellets:
+                _, count, orders = found.get(piece.name, (piece, 0, []))
+                found[piece.name] = (piece, count + 1, orders if order in orders else [*orders, order])
+        return [
+            Supply(
+                kind="gold",
+                name=piece.name,
+                lot=piece.lot,
+                count=count,
+                starts_s=starts[orders[0]] if ready is None else ready,
+                expires_s=None if ready is None else ready + serves,
+                increments=orders,
+            )
+            for piece, count, orders in found.values()
+        ]
+
+    def brackets(self, steps: Sequence[Step]) -> list[Bracket]:
+        own = [step.id for step in steps if step.rhythm]
+        if asked_of(self.site.case).heat == "flame":
+            text = f"each pellet clean for {self.site.rules.value('gold.clean_flame_s'):g} s"
+            found = [Bracket(start="prepare.verify", end=own[-1], text=text, kind="working")]
+        else:
+            found = [Bracket(start="build.heat", end=own[-1], text="gold clean, under cover", kind="working")]
+        return [
+            *found,
+            Bracket(start="prepare.verify", end=own[-1], text="keep dry: gold does not weld wet", kind="dry"),
+        ]
+
+
+def _in_order(pellets: Pellets) -> list[tuple[str, int]]:
+    return list(pellets.by_size.items())
+
+
+def _measures(one: Stepping) -> list[Measure]:
+    return [
+        Measure(
+            id="nib", title="nib", value=one.nib_mm, unit="mm", why="The largest below the zone's width."
+        ),
+        Measure(
+            id="force",
+            title="force",
+            value=round(one.force_n, 1),
+            unit="N",
+            why="What the pressure wants on this nib.",
+        ),
+        Measure(
+            id="pellets",
+            title="pellets",
+            value=len(one.pellets),
+            unit="",
+            why="Of the zone's volume with surplus.",
+        ),
+        Measure(
+            id="steps",
+            title="steps a pass",
+            value=one.steps_a_pass,
+            unit="",
+            why=f"Of {len(one.path)} over all its ground: as many as lie under one pellet.",
+        ),
+    ]
+
+
+@dataclass(frozen=True)
+class GoldFoil:
+    """Direct gold, as a case asks for it."""
+
+    id: str = "gold_foil"
+
+    def complete(self, case: Case, rules: Rulebook) -> tuple[Case, list[Assumption]]:
+        """Return the case as it is: what no package says is listed once pieces are chosen."""
+        return case, []
+
+    def designs(self, case: Case, rules: Rulebook) -> list[Design]:
+        """Return nothing: groove and points are part of its preparation."""
+        return []
+
+    def build(self, site: Site) -> Built:
+        """Return gold in a site; raise NotFeasible for another part than a pit for gold, a tooth that gives way or is tender,
+        caries deeper than the axial wall, and where no nib gets in."""
+        case, rules, cavity = site.case, site.rules, site.cavity
+        part = case.face_part
+        if not isinstance(part, GoldPit):
+            raise refuse("gold.parts", part=part_name(case.preparation.parts[0].kind, side=""))
+        gate(case, part, rules)
+        kit, ends = kit_of(case, rules), ends_of(cavity, part)
+        ground = ground_of(cavity, rules, part)
+        nib = smallest_nib(kit, ground.outline.section, rules)
+        top = rules.value("gold.cover_mm" if kit.is_covered else "gold.contour_mm")
+        zones = zones_of(cavity, part, nib, top, rules)
+        pellets, own = _pellets(kit, zones, float(ground.outline.section.area()), rules)
+        packed = [
+            stepped(zone, few, kit, case, ground.outline.up, rules)
+            for zone, few in zip(zones, own, strict=True)
+        ]
+        depths = depths_mm(part, cavity.outer.solid, cavity.shell(rules, "dentin"), cavity.access)
+        form = judge_form(site, part, ends, depths)
+        cut = form.model_copy(update={"steps": cutting(site, part, ends, depths)}).as_stage("prepare")
+        seal = StageResult(
+            decisions=[_order(case)],
+            cautions=_before(case),
+            steps=sealing(site, kit, part),
+            wants=_varnish(case, kit),
+        )
+        heated = heating(site, kit, sum(len(one.order) for one in pellets))
+        count = sum(len(one.order) for one in pellets)
+        build = StageResult(
+            says=f"{count} pellets, {len(zones)} zones",
+            decisions=[_gold(case, kit, pellets, rules), _heat(case, rules), _mallet(case)],
+            cautions=_alone(case),
+            wants=_wants(case, kit, pellets),
+            steps=[*heated, *stepping(site, kit, zones, packed, heated)],
+            assumptions=list(kit.assumed),
+        )
+        stages = [cut, seal.as_stage("bond"), build.as_stage("build")]
+        return GoldBuilt(site, stages, part, ends, kit, zones, packed, pellets)
+
+
+def _pellets(
+    kit: Kit, zones: Sequence[Zone], floor_mm2: float, rules: Rulebook
+) -> tuple[list[Pellets], list[list[Piece]]]:
+    """Return the pellets of each gold, and which go into each zone: another gold than foil is covered with it."""
+    volumes = [zone.volume_mm3 for zone in zones]
+    if not kit.is_covered:
+        every = pellets_of(sum(volumes), kit.pieces, floor_mm2, rules)
+        return [every], shared_out(every, volumes)
+    under = pellets_of(sum(volumes[:-1]), kit.pieces, floor_mm2, rules)
+    over = pellets_of(volumes[-1], kit.cover, floor_mm2, rules)
+    return [under, over], [*shared_out(under, volumes[:-1]), list(over.order)]
+
+
+def _order(case: Case) -> Decision:
+    ways = {"after_varnish": "varnish, then the bevel", "before_varnish": "bevel, then the varnish"}
+    asked = asked_of(case).bevel
+    return Decision(
+        topic="bond.order",
+        chosen=ways[asked],
+        alternatives=[name for way, name in ways.items() if way != asked],
+        reasons=[say("gold.bevel_last" if asked == "after_varnish" else "gold.bevel_first")],
+    )
+
+
+def _before(case: Case) -> list[Caution]:
+    return (
+        [warn("caution", "gold.varnished_bevel", PRACTICE)]
+        if asked_of(case).bevel == "before_varnish"
+        else []
+    )
+
+
+def _gold(case: Case, kit: Kit, pellets: Sequence[Pellets], rules: Rulebook) -> Decision:
+    told = ", then ".join(f"{count} of {name}" for one in pellets for name, count in _in_order(one))
+    by_itself = say("gold.handbook") if kit.pieces[0].at is None else say("gold.from_stock")
+    reasons = [say("gold.named") if asked_of(case).gold else by_itself]
+    if kit.is_covered:
+        reasons.append(say("gold.covered", mm=rules.value("gold.cover_mm"), form=kit.form))
+    return Decision(
+        topic="build.pellets",
+        chosen=told,
+        alternatives=[],
+        reasons=reasons,
+        rules=rules.uses("gold.surplus_share", "gold.spread_share", *kit.rules),
+    )
+
+
+def _heat(case: Case, rules: Rulebook) -> Decision:
+    asked = asked_of(case).heat
+    used = (
+        ["gold.heat_flame_s", "gold.clean_flame_s"]
+        if asked == "flame"
+        else [IN_BULK[asked], "gold.clean_bulk_s"]
+    )
+    return Decision(
+        topic="build.heat",
+        chosen=HEAT[asked],
+        alternatives=[name for way, name in HEAT.items() if way != asked],
+        reasons=[say("gold.heat_flame" if asked == "flame" else "gold.heat_bulk"), say("gold.heat_too")],
+        rules=rules.uses(*used),
+    )
+
+
+def _mallet(case: Case) -> Decision:
+    asked = asked_of(case).mallet
+    return Decision(
+        topic="build.mallet",
+        chosen=MALLET[asked],
+        alternatives=[name for way, name in MALLET.items() if way != asked],
+        reasons=[say("gold.mallet")],
+    )
+
+
+def _alone(case: Case) -> list[Caution]:
+    """Return that a hand mallet wants another hand, and what a flame is kept away from."""
+    asked, found = asked_of(case), []
+    if asked.mallet == "hand" and case.pairs_of_hands == "one":
+        found.append(warn("caution", "gold.alone", PRACTICE))
+    if asked.heat == "flame":
+        found.append(warn("note", "gold.flame", PRACTICE))
+    return found
+
+
+def _wants(case: Case, kit: Kit, pellets: Sequence[Pellets]) -> list[Want]:
+    """Return the gold and the tools wanted from stock, where the practice keeps any."""
+    if not case.stock:
+        return []
+    counted: dict[str, tuple[Piece, int]] = {}
+    for piece in (piece for one in pellets for piece in one.order):
+        counted[piece.name] = (piece, counted.get(piece.name, (piece, 0))[1] + 1)
+    found = [
+        Want(
+            kind="gold",
+            text=f"{piece.form}, {count} pellets",
+            name=None if piece.at is None else name,
+            lot=piece.lot,
+        )
+        for name, (piece, count) in counted.items()
+    ]
+    asked = asked_of(case)
+    found.append(Want(kind="mallet", text=f"{asked.mallet} mallet", name=kit.mallet))
+    found.append(
+        Want(
+            kind="annealer", text="alcohol burner" if asked.heat == "flame" else "electric annealer", name=kit.annealer
+        )
+    )
+    return found
+
+
+def _varnish(case: Case, kit: Kit) -> list[Want]:
+    if not case.stock:
+        return []
+    is_known = kit.varnish in case.stock
+    name, lot = (kit.varnish.name, kit.varnish.lot) if is_known else (None, None)
+    return [Want(kind="varnish", text="cavity varnish", name=name, lot=lot)]
+
+
+GOLD_FOIL = GoldFoil()
