@@ -25,7 +25,7 @@ def shoot(page: Page, name: str, *, whole: bool = False) -> None:
 def sign_in(page: Page, server: Server) -> None:
     page.goto(server.url)
     page.get_by_role("button", name="Ines Okafor-Lind").click()
-    page.get_by_text("11 restorations").wait_for()
+    page.get_by_text("12 restorations").wait_for()
 
 
 def bench(page: Page, patient: str) -> None:

@@ -123,6 +123,18 @@ PINS = [
     }
     for at in ("mesiofacial", "distolingual")
 ]
+# For direct gold: a facial pit of a lower molar.
+PIT = {
+    "kind": "gold_pit",
+    "face": "facial",
+    "outline": "oval",
+    "height_mm": 1.7,
+    "width_mm": 1.4,
+    "above_cej_mm": 3.0,
+    "into_dentin_mm": 0.3,
+    "point_depth_mm": 0.4,
+    "bevel_mm": 0.5,
+}
 SHOULDER = {"kind": "shoulder", "width_mm": 1.5, "above_cej_mm": 1.5}
 
 VISITS = (
@@ -194,6 +206,15 @@ VISITS = (
         "MODFL", [occlusal(3.5, 4.0, 6.0, -4), {**CORE, "tip_mm": 3.4, "groove_mm": 3.2}, *PINS, SHOULDER], "horizontal",
         {"mesial": {"tooth": "36"}}, material="amalgam", saved=False,
         findings={"cause": "core", "load": "heavy", "pulp": "normal", "cold": "brief"},
+    ),
+    Booked(
+        "Aslaug Merrin-Tovey", dt.date(1989, 7, 3), 13, 15, "chair 2", "stained facial pit, the explorer catches", "46",
+        "F", [PIT], "horizontal", {}, material="gold_foil", estimated=("preparation.parts[0].into_dentin_mm",),
+        findings={
+            "cause": "caries", "caries_found": True, "load": "low", "caries_risk": "low", "esthetic_zone": False,
+            "pulp": "normal", "cold": "brief", "percussion": "normal", "explorer_catches": True, "lesion_mm": 1.5,
+        },
+        remaining_dentin_mm=None,
     ),
 )  # fmt: skip
 # What somebody has told before work may start.

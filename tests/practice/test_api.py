@@ -126,8 +126,9 @@ def test_demo_accounts_are_not_offered_elsewhere(demo: Practice) -> None:
 
 def test_today_says_who_is_next_and_what_is_missing(call: Caller) -> None:
     _, today = call("get", "today")
-    visits = {v["tooth"]: v for v in today["visits"]}
-    assert list(visits) == ["46", "36", "15", "14", "26", "34", "11", "47", "51", "17", "37"]
+    visits = {v["tooth"]: v for v in reversed(today["visits"])}
+    teeth = [v["tooth"] for v in today["visits"]]
+    assert teeth == ["46", "36", "15", "14", "46", "26", "34", "11", "47", "51", "17", "37"]
     assert [m["code"] for m in visits["36"]["missing"]] == []
     assert {m["code"] for m in visits["15"]["missing"]} == {"lamp.old", "history.old"}
     assert {(m["code"], m["level"]) for m in visits["26"]["missing"]} == {("plan.none", "stop")}

@@ -157,7 +157,7 @@ class TestDemo:
     def test_its_work_covers_every_school_and_both_jaws(self, demo: Practice) -> None:
         drafts = [r.draft for r in Restoration.objects.all()]
         asked = [d["restoration"] for d in drafts]
-        assert {one["material"] for one in asked} == {"composite", "sealant", "amalgam"}
+        assert {one["material"] for one in asked} == {"composite", "sealant", "amalgam", "gold_foil"}
         techniques = {one["technique"] for one in asked if one["material"] == "composite"}
         assert techniques == {"wall_first", "horizontal", "oblique"}
         assert {d["tooth"]["code"][0] for d in drafts} == {"1", "2", "3", "4", "5"}

@@ -62,4 +62,4 @@ def sign_in(page: Page, server: Server, name: str = "Ines Okafor-Lind") -> None:
     """Open Today as somebody who is signed in."""
     bring_session(page, server, name)
     page.goto(server.url)
-    expect(page.get_by_text("11 restorations")).to_be_visible()
+    expect(page.get_by_text("12 restorations")).to_be_visible()

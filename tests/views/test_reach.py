@@ -28,7 +28,7 @@ def test_the_whole_way_with_the_keyboard_alone(page: Page, server: Server) -> No
     page.goto(server.url)
     tab_to(page, page.get_by_role("button", name="Ines Okafor-Lind"))
     page.keyboard.press("Enter")
-    expect(page.get_by_text("11 restorations")).to_be_visible()
+    expect(page.get_by_text("12 restorations")).to_be_visible()
     tab_to(page, page.locator("a[href='/bench/2']").first)
     page.keyboard.press("Enter")
     expect(page.locator("[data-figure=light_seconds]")).to_be_visible()

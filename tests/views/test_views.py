@@ -26,7 +26,7 @@ def test_a_wrong_password_is_told_and_opens_nothing(page: Page, server: Server) 
     expect(page.get_by_role("alert")).to_have_text("User name or password is wrong.")
     page.get_by_label("Password").fill("gannet-sound-demo")
     page.get_by_role("button", name="Sign in", exact=True).click()
-    expect(page.get_by_text("11 restorations")).to_be_visible()
+    expect(page.get_by_text("12 restorations")).to_be_visible()
 
 
 def test_another_lamp_takes_longer_and_the_plan_is_saved_with_it(page: Page, server: Server) -> None:

@@ -12,6 +12,7 @@ import { useWidth } from "../shell/useWidth";
 import { paper } from "../theme/tokens";
 import { Portion } from "./Portion";
 import { Nib } from "./Nib";
+import { Stepping } from "./Stepping";
 import { valueAt, withValue } from "./paths";
 import { useLightLines } from "./queries";
 import type { Draft, DraftActions, Reach } from "./useDraft";
@@ -131,6 +132,12 @@ export function Picture({
                   dimensions={width > 520 ? pane.sheet.dimensions : []}
                   sheet={pane.sheet}
                   selected={increment}
+                  frame={frameFor(placed)}
+                />
+                <Stepping
+                  plan={plan}
+                  order={increment}
+                  sheet={pane.sheet}
                   frame={frameFor(placed)}
                 />
                 <Nib plan={plan} order={increment} sheet={pane.sheet} frame={frameFor(placed)} />

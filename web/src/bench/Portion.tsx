@@ -20,7 +20,7 @@ const LINES =
 
 type Increment = Plan["increments"][number];
 
-const DOING = { cured: "Light-cure", set: "Place", condensed: "Condense" };
+const DOING = { cured: "Light-cure", set: "Place", condensed: "Condense", stepped: "Step" };
 
 /** Returns what the lines in the drawing say of an increment that is lit. */
 function linesOf({ detail }: Increment): string {

@@ -29,18 +29,41 @@ export function beatsAt(
   return Math.max(0, Math.min(rhythm.count, Math.floor((seconds - begin) / each + 1e-9)));
 }
 
+/** Where a step with pieces is: which piece is placed, in which pass, and at which of its strokes; zero until it lies there. */
+export function pieceAt(
+  seconds: number,
+  step: Pick<Step, "seconds">,
+  rhythm: Schemas["Rhythm"],
+  pieces: Schemas["Pieces"],
+): { piece: number; pass: number; stroke: number; beats: number } {
+  const own = step.seconds / pieces.count;
+  const done = Math.max(0, Math.min(pieces.count - 1, Math.floor(seconds / own + 1e-9)));
+  const strokes = pieces.passes * pieces.strokes;
+  const beats = beatsAt(seconds - done * own, { seconds: own }, { ...rhythm, count: strokes });
+  const at = Math.max(0, beats - 1);
+  return {
+    piece: pieces.first + done,
+    pass: Math.floor(at / pieces.strokes) + 1,
+    stroke: beats === 0 ? 0 : (at % pieces.strokes) + 1,
+    beats: done * strokes + beats,
+  };
+}
+
 /** Counts the thrusts of a step in their beat: a pulse and, where sound is on, a click for each. */
 export function Beat({ step, rhythm, state, sound }: Props) {
-  const [beats, setBeats] = useState(0);
-  const latest = useRef({ step, rhythm, state });
+  const [seconds, setSeconds] = useState(0);
+  const { pieces } = rhythm;
+  const at = pieces ? pieceAt(seconds, step, rhythm, pieces) : undefined;
+  const beats = at ? at.beats : beatsAt(seconds, step, rhythm);
+  const latest = useRef(state);
   useEffect(() => {
-    latest.current = { step, rhythm, state };
-  }, [step, rhythm, state]);
+    latest.current = state;
+  }, [state]);
   useEffect(() => {
-    const timer = setInterval(() => {
-      const { step, rhythm, state } = latest.current;
-      setBeats(beatsAt(workedSeconds(state, serverTime()), step, rhythm));
-    }, LOOK_MS);
+    const timer = setInterval(
+      () => setSeconds(workedSeconds(latest.current, serverTime())),
+      LOOK_MS,
+    );
     return () => clearInterval(timer);
   }, []);
   const heard = useRef(beats);
@@ -101,11 +124,22 @@ export function Beat({ step, rhythm, state, sound }: Props) {
           ...numerals,
         }}
       >
-        <Box sx={{ fontSize: "35cqw", fontWeight: 700, lineHeight: 1 }}>{beats}</Box>
+        <Box sx={{ fontSize: "35cqw", fontWeight: 700, lineHeight: 1 }}>{at?.piece ?? beats}</Box>
         <Box sx={{ fontSize: "max(16px, 7cqw)", color: night.soft }}>
-          {beats === 0 ? "load first" : `of ${rhythm.count} thrusts`}
+          {pieces ? `${pieces.name} of about ${pieces.of}` : saidOf(beats, rhythm)}
         </Box>
+        {at && pieces && (
+          <Box sx={{ fontSize: "max(16px, 7cqw)", color: night.soft }} data-testid="pass">
+            {at.stroke === 0
+              ? "carry it in"
+              : `pass ${at.pass}, step ${at.stroke} of ${pieces.strokes}`}
+          </Box>
+        )}
       </Box>
     </Box>
   );
+}
+
+function saidOf(beats: number, rhythm: Schemas["Rhythm"]): string {
+  return beats === 0 ? "load first" : `of ${rhythm.count} thrusts`;
 }

@@ -1,6 +1,7 @@
 import type { Step } from "../api/client";
 import picture from "../../../practice/records/picture.json";
 import { bounds, fit, middleOf, pathOf, signs } from "../drawing/geometry";
+import { boxOf } from "../drawing/placing";
 import { night } from "../theme/tokens";
 import type { Run } from "./useRun";
 
@@ -26,13 +27,14 @@ export function MiniSection({ run, step }: { run: Run; step: Step }) {
   const tooth = sheet.shapes.filter((s) => s.role === "tooth" && s.material === "enamel");
   const outline = sheet.lines.filter((l) => l.material === "outline");
   const box = bounds(outline);
+  const whole = {
+    x0: box.x0 - 1.4,
+    x1: box.x1 + 1.4,
+    y0: sheet.view === "section" ? -1.5 : box.y0,
+    y1: box.y1,
+  };
   const frame = fit(
-    {
-      x0: box.x0 - 1.4,
-      x1: box.x1 + 1.4,
-      y0: sheet.view === "section" ? -1.5 : box.y0,
-      y1: box.y1,
-    },
+    sheet.window ? boxOf(sheet) : whole,
     signs(sheet.view, run.drawing),
     WIDTH,
     HEIGHT,

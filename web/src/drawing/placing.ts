@@ -41,7 +41,7 @@ export function frameFor({ sheet, orientation, width, height, box, scale }: Plac
 
 /** Whether a section is of something small, which it shows larger beside: its own measure tells. */
 export function isShownLarger(sheet: Sheet): boolean {
-  return sheet.view === "through" && sheet.dimensions.length > 0;
+  return sheet.view === "through" && sheet.dimensions.length > 0 && !sheet.window;
 }
 
 /** On which side of its tooth a lesion lies: negative towards the lower end of x. */
@@ -58,6 +58,8 @@ export function isBarAbove(sheet: Sheet, { upper }: Orientation): boolean {
 /** Returns the millimetres worth showing: the tooth, half of each neighbour, and the lamp's tip. It goes by
  * what no measurement moves, so that the picture stands still while one is dragged. */
 export function boxOf(sheet: Sheet): Box {
+  const [low, high] = sheet.window ?? [];
+  if (low && high) return { x0: low[0] ?? 0, y0: low[1] ?? 0, x1: high[0] ?? 0, y1: high[1] ?? 0 };
   const outline = sheet.lines.filter((line) => line.material === "outline");
   const own = bounds(outline.length > 0 ? outline : sheet.shapes.filter((s) => s.id === "tooth"));
   const tip = sheet.marks.filter((m) => m.id.startsWith("tip."));

@@ -15,6 +15,7 @@ const CHAPTERS: Record<string, string> = {
   ionomer: "Glass ionomer",
   sealant: "Fissure sealant",
   amalgam: "Amalgam",
+  gold: "Direct gold",
   light: "Light",
   chair: "Times of the hand",
   estimate: "Estimates by eye",

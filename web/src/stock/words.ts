@@ -21,6 +21,8 @@ export const KINDS: Record<string, string> = {
   ring: "Rings",
   bur: "Burs",
   condenser: "Condensers",
+  mallet: "Mallets",
+  annealer: "Annealers",
   hand_instrument: "Hand instruments",
   abrasive: "Abrasives",
 };
@@ -31,6 +33,7 @@ const UNITS: [string, string][] = [
   ["_g_cm3", "g/cm³"],
   ["_gpa", "GPa"],
   ["_mm3", "mm³"],
+  ["_mm2", "mm²"],
   ["_mm", "mm"],
   ["_mg", "mg"],
   ["_s", "s"],
