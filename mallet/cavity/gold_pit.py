@@ -266,7 +266,9 @@ def _nominal_mm3(outline: Outline, depth_mm: float) -> float:
         return high * (around * wide / 2 + math.pi * wide**2 / 3)
 
     groove = wedge(part.groove_depth_mm, GROOVE_SHARE * part.into_dentin_mm)
-    groove += GROOVE_UNDER_MM * (GROOVE_IN_MM + part.groove_depth_mm) * around if part.groove_depth_mm else 0.0
+    groove += (
+        GROOVE_UNDER_MM * (GROOVE_IN_MM + part.groove_depth_mm) * around if part.groove_depth_mm else 0.0
+    )
     points = len(POINTS_DEG) * math.pi * POINT_RADIUS_MM**2 * part.point_depth_mm
     bevel = wedge(part.bevel_mm, part.bevel_mm * math.tan(math.radians(part.bevel_deg)))
     return float(outline.section.area()) * depth_mm + groove + points + bevel

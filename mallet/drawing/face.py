@@ -19,6 +19,7 @@ from mallet.drawing.features import notch_dimensions
 from mallet.drawing.sheets import (
     Dimension,
     Mark,
+    Shape,
     Sheet,
     View,
     amiss,
@@ -42,7 +43,9 @@ BELOW_MM = 0.5
 # What is shown round a pit for gold, and from its surface in and out.
 ROUND_PIT_MM, IN_PIT_MM, OVER_PIT_MM = 1.0, 3.0, 1.5
 # Its lengths stand beside its bevel.
-BESIDE_PIT_MM = 0.75
+BESIDE_PIT_MM = 0.9
+# From where to where past a margin its turning is drawn, and the head of that arrow.
+TURN_MM, BARB_MM = (-0.25, 0.2), 0.12
 
 
 def face_sheets(worked: Worked, tool: Tool, rules: Rulebook) -> list[Sheet]:
@@ -50,10 +53,37 @@ def face_sheets(worked: Worked, tool: Tool, rules: Rulebook) -> list[Sheet]:
     section = _level if tool.kind == "proximal_cavity" else _through
     sheets = [section(worked, tool, rules), _from_face(worked, tool)]
     if tool.kind == "gold_pit":
-        return [sheet.model_copy(update={"window": _round_pit(tool, worked, sheet)}) for sheet in sheets]
+        section_sheet, seen = (
+            sheet.model_copy(update={"window": _round_pit(tool, worked, sheet)}) for sheet in sheets
+        )
+        return [
+            section_sheet,
+            seen.model_copy(update={"lines": [*seen.lines, *_turning(tool, worked, seen)]}),
+        ]
     if notch := notch_dimensions(worked):
         sheets.append(_from_behind(worked, notch))
     return sheets
+
+
+def _turning(pit: Tool, worked: Worked, sheet: Sheet) -> list[Shape]:
+    """Return which way a stone or disc turns over each margin, as arrows: off what is placed, onto the tooth."""
+    if not any(one.topic == "finish.turning" for one in worked.plan.decisions):
+        return []
+    x0, x1, y0, y1 = pit.floor
+    part = worked.case.preparation.parts[pit.index]
+    off = part.bevel_mm if isinstance(part, GoldPit) else 0.0
+    middle = np.array([(x0 + x1) / 2, (y0 + y1) / 2])
+    half = np.array([(x1 - x0) / 2, (y1 - y0) / 2]) + off
+    at = [("x", "y", "z").index(axis) for axis in sheet.axes]
+    lines = []
+    for i, way in enumerate(np.array([[1.0, 0.0], [0.0, 1.0], [-1.0, 0.0], [0.0, -1.0]])):
+        aside = np.array([-way[1], way[0]])
+        start, tip = middle + (half + TURN_MM[0]) * way, middle + (half + TURN_MM[1]) * way
+        barbs = [tip - BARB_MM * (way + side * aside) for side in (0.6, -0.6)]
+        places = np.array([start, tip, barbs[0], tip, barbs[1]])
+        flat = worked.cavity.access.points_in_tooth(np.column_stack([places, np.zeros(5)]))[:, at]
+        lines.append(shape_of(f"turning.{i}", "line", "turning", [flat]))
+    return lines
 
 
 def _round_pit(pit: Tool, worked: Worked, sheet: Sheet) -> list[list[float]]:

@@ -34,6 +34,7 @@ class StepWords(Piece):
     light: bool = False
     hold: Literal["preparation", "finished"] | None = None
     role: StepRole | None = None
+    device: Literal["mixer", "annealer"] | None = None
     tray: list[str] = []
     check: StepCheck | None = None
     says: dict[str, str | dict[str, str]] = {}
@@ -77,7 +78,7 @@ def catalog_step(name: str, rules: Rulebook, told: Mapping[str, Any] | None = No
     if row.rule:
         use = rules.use(row.rule)
         made |= {"seconds": use.value, "seconds_rule": use}
-    kept = row.model_dump(include={"stage", "actor", "timed", "light", "hold", "role"})
+    kept = row.model_dump(include={"stage", "actor", "timed", "light", "hold", "role", "device"})
     return Step.model_validate({**kept, **made, **fields})
 
 

@@ -114,6 +114,13 @@ SAID = (
     Said("choose.wants_longest_indirect", "indirect", True, lambda c: c.requests.lasts_longest and (c.cusps_lost > 1 or c.findings.cracked)),
 )  # fmt: skip
 
+# Published: what of them is replaced in a year. Of direct gold no figure is known that we could cite.
+LASTS = {
+    "composite": "choose.lasts_composite",
+    "amalgam": "choose.lasts_amalgam",
+    "glass_ionomer": "choose.lasts_ionomer",
+}
+
 WHO: dict[str, Callable[[Case], bool]] = {
     "anyone": lambda c: True,
     "under_15": lambda c: c.patient.age_years is not None and c.patient.age_years < 15,
@@ -192,6 +199,7 @@ def _option(material: str, case: Case, rules: Rulebook) -> Option:
         speaks_for=[argument for is_for, argument in weighed if is_for],
         speaks_against=[argument for is_for, argument in weighed if not is_for],
         limits=limits,
+        lasts=rules.use(LASTS[material]) if material in LASTS else None,
     )
 
 

@@ -59,7 +59,8 @@ class Limit(Piece):
 
 class Option(Piece):
     """One of several ways, with every reason for and against it. `wins_without` is what would have to be
-    otherwise for the second to come first; one that `can_be_planned` is a restorative of this tool."""
+    otherwise for the second to come first; one that `can_be_planned` is a restorative of this tool. `lasts` is what of such
+    restorations is replaced in a year, as published with its limits, where a figure is known."""
 
     id: str
     name: str
@@ -70,6 +71,7 @@ class Option(Piece):
     limits: list[Limit]
     wins_without: str | None = None
     can_be_planned: bool = False
+    lasts: RuleUse | None = None
 
 
 class Miss(Piece):
@@ -163,7 +165,8 @@ class Wet(Piece):
 
 class Pieces(Piece):
     """Pieces that are placed one after another: what they are called, which of all comes first and how many are placed now,
-    of about how many; passes over each, and the strokes of one pass."""
+    of about how many; passes over each, and the strokes of one pass; where each is heated first, for how long and how long it
+    is clean then."""
 
     name: str
     first: int
@@ -171,6 +174,8 @@ class Pieces(Piece):
     of: int
     passes: int
     strokes: int
+    heat_s: float | None = None
+    clean_s: float | None = None
 
 
 class Rhythm(Piece):
@@ -228,6 +233,7 @@ class Step(Piece):
     tray: list[str] = []
     hold: Literal["preparation", "finished"] | None = None
     role: StepRole | None = None
+    device: Literal["mixer", "annealer"] | None = None
     check: StepCheck | None = None
     after: list[str] = []
     within: list[Within] = []

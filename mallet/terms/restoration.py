@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from collections.abc import Mapping
+from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
@@ -13,6 +14,10 @@ LayeringTechnique = Literal["horizontal", "oblique", "wall_first"]
 ShadeRole = Literal["dentin", "body", "enamel"]
 Consistency = Literal["paste", "flowable", "injectable", "stain"]
 Etch = Literal["selective_enamel", "etch_and_rinse", "self_etch"]
+
+
+# What holds gold in its pit, and covers its margin: no other restorative asks for it.
+FOR_GOLD = ("groove_depth_mm", "point_depth_mm", "bevel_mm")
 
 
 class Reading(Strict):
@@ -85,6 +90,13 @@ class DirectRestoration(Strict):
 
     material: str
     surfaces: str = Field(min_length=1, max_length=5)
+
+    @classmethod
+    def shaped(cls, part: Mapping[str, Any]) -> dict[str, Any]:
+        """Return a part of a preparation as it would be cut for it: without what only gold asks for."""
+        if part["kind"] != "gold_pit":
+            return dict(part)
+        return {**part, "groove_depth_mm": 0.0, "point_depth_mm": 0.0, "bevel_mm": 0.0}
 
     def option(self, *, covers_cusps: bool) -> str:
         """Return as which of the options it is weighed: its own, unless one that covers cusps is another."""
@@ -241,6 +253,24 @@ class GoldRestoration(DirectRestoration):
     mallet: Literal["hand", "pneumatic", "electric"] = "hand"
     plugger: str | None = Field(default=None, max_length=80)
     bevel: Literal["after_varnish", "before_varnish"] = "after_varnish"
+
+    @classmethod
+    def shaped(cls, part: Mapping[str, Any]) -> dict[str, Any]:
+        """Return a pit, or a lesion at the neck, with an outline for gold; where it is one, with all that holds gold."""
+        if part["kind"] == "gold_pit":
+            return {name: value for name, value in part.items() if value or name not in FOR_GOLD}
+        if part["kind"] not in ("pit", "saucer_lesion", "wedge_lesion"):
+            return dict(part)
+        is_pit = part["kind"] == "pit"
+        height = part["diameter_mm"] if is_pit else part["height_mm"]
+        return {
+            "kind": "gold_pit",
+            "face": part.get("face", "facial"),
+            "outline": "oval" if is_pit else "trapezoid",
+            "height_mm": height,
+            "width_mm": part["diameter_mm"] if is_pit else part["width_mm"],
+            "above_cej_mm": part["above_cej_mm"] + height / 2,
+        }
 
     @property
     def cuts_for_itself(self) -> bool:

@@ -2,7 +2,7 @@
 
 from ninja import NinjaAPI
 
-from practice.api import errors, lights, mixer, planning, records, rules, runs, session, stock, visits
+from practice.api import devices, errors, lights, planning, records, rules, runs, session, stock, visits
 from practice.api.access import RoleAuth
 
 api = NinjaAPI(title="Apt Mallet", version="1", auth=RoleAuth(), docs_url=None, openapi_url=None)
@@ -16,7 +16,7 @@ for router in (
     runs.router,
     records.router,
     visits.router,
-    mixer.router,
+    devices.router,
 ):
     api.add_router("", router)
 

@@ -49,8 +49,13 @@ def with_restorative(restoration: Restoration, case: Mapping[str, Any], material
     material = PLANNED_AS.get(material, material)
     if material not in RESTORATIONS:
         raise InputError.at("material", material, ", ".join(RESTORATIONS))
-    surfaces = case["restoration"]["surfaces"]
-    return {**case, "restoration": _completed(restoration, {"material": material, "surfaces": surfaces})}
+    surfaces, cut = case["restoration"]["surfaces"], case["preparation"]
+    shaped = [RESTORATIONS[material].shaped(part) for part in cut["parts"]]
+    return {
+        **case,
+        "preparation": {**cut, "parts": shaped},
+        "restoration": _completed(restoration, {"material": material, "surfaces": surfaces}),
+    }
 
 
 def _completed(restoration: Restoration, asked: Mapping[str, Any]) -> dict[str, Any]:

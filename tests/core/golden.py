@@ -51,7 +51,7 @@ PART_KINDS = {new: old for old, new in VALUES["preparation.parts[].kind"].items(
 
 
 # What steps and options say besides, by now.
-ADDED = ("about", "can_be_planned", "deepens", "pieces", "window")
+ADDED = ("about", "can_be_planned", "deepens", "pieces", "window", "lasts", "device")
 
 
 def as_told_before(said: dict[str, Any]) -> dict[str, Any]:

@@ -52,7 +52,7 @@ def test_a_lost_cusp_is_rebuilt_in_amalgam_from_today_to_the_signed_record(
     expect(page.get_by_text("14 MOF, amalgam")).to_be_visible()
     # The simulated mixer's programs take a second here.
     page.route(
-        "**/api/mixer",
+        "**/api/devices/mixer",
         lambda route: route.continue_(post_data={"program_s": 1} if route.request.method == "POST" else None),
     )
     titles: list[str] = []

@@ -66,6 +66,7 @@ def _notch_behind(block: Block, edge: Tool) -> None:
 HINTS = {
     "saucer_lesion": "A little full; flush at the gingival margin, so that no bur has to go there.",
     "wedge_lesion": "A little full; flush at the gingival margin, so that no bur has to go there.",
+    "gold_pit": "Level with the surface round it.",
     "pit": "Level with the surface round it.",
     "proximal_cavity": "Draw the strip tight over it; ridge and hollow of the face before the light.",
     "incisal_fracture": "Line angles, edge and face as on the tooth beside it, before the light.",

@@ -416,7 +416,9 @@ def _wants(case: Case, kit: Kit, pellets: Sequence[Pellets]) -> list[Want]:
     found.append(Want(kind="mallet", text=f"{asked.mallet} mallet", name=kit.mallet))
     found.append(
         Want(
-            kind="annealer", text="alcohol burner" if asked.heat == "flame" else "electric annealer", name=kit.annealer
+            kind="annealer",
+            text="alcohol burner" if asked.heat == "flame" else "electric annealer",
+            name=kit.annealer,
         )
     )
     return found

@@ -35,7 +35,7 @@ def stepping(
     steps: list[Step] = []
     last = [*site.ready, "prepare.verify", *(step.id for step in heated)]
     count = sum(len(one.pellets) for one in packed)
-    done = 0
+    done, in_flame = 0, not heated
     for order, (zone, one) in enumerate(zip(zones, packed, strict=True), 1):
         if one.pellets:
             pieces = Pieces(
@@ -45,6 +45,8 @@ def stepping(
                 of=count,
                 passes=one.passes,
                 strokes=one.steps_a_pass,
+                heat_s=rules.value("gold.heat_flame_s") if in_flame else None,
+                clean_s=rules.value("gold.clean_flame_s") if in_flame else None,
             )
             within = _within(heated, rules) if not steps else []
             steps.append(_step(site, kit, zone, one, pieces, order, [*last], within))

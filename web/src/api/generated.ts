@@ -24,6 +24,31 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/devices/{kind}": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Device */
+    get: operations["practice_api_devices_device"];
+    put?: never;
+    /**
+     * Run Program
+     * @description Run a program.
+     */
+    post: operations["practice_api_devices_run_program"];
+    /**
+     * Stop Program
+     * @description Stop what runs, if anything does.
+     */
+    delete: operations["practice_api_devices_stop_program"];
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/hold-lessons": {
     parameters: {
       query?: never;
@@ -191,31 +216,6 @@ export interface paths {
      */
     post: operations["practice_api_planning_first_to_measure"];
     delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/mixer": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    /** Mixer */
-    get: operations["practice_api_mixer_mixer"];
-    put?: never;
-    /**
-     * Run Program
-     * @description Run a program.
-     */
-    post: operations["practice_api_mixer_run_program"];
-    /**
-     * Stop Program
-     * @description Stop what runs, if anything does.
-     */
-    delete: operations["practice_api_mixer_stop_program"];
     options?: never;
     head?: never;
     patch?: never;
@@ -2028,6 +2028,27 @@ export interface components {
       text: string;
     };
     /**
+     * DeviceOut
+     * @description What a device does; without a name there is none.
+     */
+    DeviceOut: {
+      /** Done S */
+      done_s: number;
+      /** Error */
+      error: string;
+      /** Left S */
+      left_s: number;
+      /** Name */
+      name: string;
+      /**
+       * Phase
+       * @enum {string}
+       */
+      phase: "none" | "idle" | "running" | "done" | "error";
+      /** Program S */
+      program_s: number;
+    };
+    /**
      * Dimension
      * @description A length that the user may drag or type; `case_path` is what it sets.
      *
@@ -3597,25 +3618,6 @@ export interface components {
       title: string;
     };
     /**
-     * MixerOut
-     * @description What a mixer does; without a name there is none.
-     */
-    MixerOut: {
-      /** Error */
-      error: string;
-      /** Left S */
-      left_s: number;
-      /** Name */
-      name: string;
-      /**
-       * Phase
-       * @enum {string}
-       */
-      phase: "none" | "idle" | "running" | "done" | "error";
-      /** Program S */
-      program_s: number;
-    };
-    /**
      * NoPlan
      * @description The answer when no plan exists for a sound case; `options` are the other ways, where what was asked for
      *     is forbidden.
@@ -3688,7 +3690,8 @@ export interface components {
     /**
      * Option
      * @description One of several ways, with every reason for and against it. `wins_without` is what would have to be
-     *     otherwise for the second to come first; one that `can_be_planned` is a restorative of this tool.
+     *     otherwise for the second to come first; one that `can_be_planned` is a restorative of this tool. `lasts` is what of such
+     *     restorations is replaced in a year, as published with its limits, where a figure is known.
      */
     Option: {
       /**
@@ -3700,6 +3703,7 @@ export interface components {
       id: string;
       /** Is Stopped */
       is_stopped: boolean;
+      lasts?: components["schemas"]["RuleUse"] | null;
       /** Limits */
       limits: components["schemas"]["Limit"][];
       /** Name */
@@ -3863,13 +3867,18 @@ export interface components {
     /**
      * Pieces
      * @description Pieces that are placed one after another: what they are called, which of all comes first and how many are placed now,
-     *     of about how many; passes over each, and the strokes of one pass.
+     *     of about how many; passes over each, and the strokes of one pass; where each is heated first, for how long and how long it
+     *     is clean then.
      */
     Pieces: {
+      /** Clean S */
+      clean_s?: number | null;
       /** Count */
       count: number;
       /** First */
       first: number;
+      /** Heat S */
+      heat_s?: number | null;
       /** Name */
       name: string;
       /** Of */
@@ -5406,6 +5415,8 @@ export interface components {
       check?: components["schemas"]["StepCheck"] | null;
       /** Detail */
       detail: string;
+      /** Device */
+      device?: ("mixer" | "annealer") | null;
       /**
        * End S
        * @default 0
@@ -6120,6 +6131,94 @@ export interface operations {
       };
     };
   };
+  practice_api_devices_device: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        kind: "mixer" | "annealer" | "burner";
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["DeviceOut"];
+        };
+      };
+    };
+  };
+  practice_api_devices_run_program: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        kind: "mixer" | "annealer" | "burner";
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["ProgramIn"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["DeviceOut"];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_devices_stop_program: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        kind: "mixer" | "annealer" | "burner";
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["DeviceOut"];
+        };
+      };
+    };
+  };
   practice_api_planning_lessons_of_hold: {
     parameters: {
       query?: never;
@@ -6487,88 +6586,6 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["ErrorOut"];
-        };
-      };
-    };
-  };
-  practice_api_mixer_mixer: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["MixerOut"];
-        };
-      };
-    };
-  };
-  practice_api_mixer_run_program: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["ProgramIn"];
-      };
-    };
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["MixerOut"];
-        };
-      };
-      /** @description Conflict */
-      409: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ErrorOut"];
-        };
-      };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ErrorOut"];
-        };
-      };
-    };
-  };
-  practice_api_mixer_stop_program: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["MixerOut"];
         };
       };
     };

@@ -3,7 +3,7 @@ export const keys = {
   session: ["session"],
   today: ["today"],
   lights: ["lights"],
-  mixer: ["mixer"],
+  device: (kind: string) => ["device", kind],
   light: (id: number) => ["lights", id],
   materials: ["materials"],
   stock: ["stock"],

@@ -159,7 +159,11 @@ function Bench({ restoration }: { restoration: Restoration }) {
             restorationId={restoration.id}
             data={draft.data}
             plan={made.plan}
-            onTake={(variant) => actions.answer(variant, variant.value)}
+            onTake={(variant) =>
+              variant.isWhole
+                ? actions.replace(variant.data)
+                : actions.answer(variant, variant.value)
+            }
             onClose={() => setBeside(null)}
           />
         ) : beside === "versions" ? (

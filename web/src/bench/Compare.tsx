@@ -11,6 +11,7 @@ import { useWidth } from "../shell/useWidth";
 import { numerals, paper } from "../theme/tokens";
 import { type Preview, previewOf, useLights, useMaterials, useRestoratives } from "./queries";
 import { askAt } from "./told";
+import { lastingOf } from "./OptionLine";
 import { type Comparison, type Variant, variantsOf } from "./variants";
 
 const MOST = 4;
@@ -112,6 +113,9 @@ function Column({ variant, preview, error, plans, onTake }: ColumnProps) {
   const [ref, width] = useWidth<HTMLDivElement>();
   const refused = error ?? preview?.refusal?.requirement.text;
   const sheet = preview?.drawing?.sheets[0];
+  const option = preview?.plan?.decisions
+    .find((d) => d.options?.length)
+    ?.options?.find((o) => o.name === variant.name);
   return (
     <Box
       data-variant={variant.name}
@@ -148,6 +152,7 @@ function Column({ variant, preview, error, plans, onTake }: ColumnProps) {
       )}
       <Figures preview={preview} plans={plans} />
       <Wanting preview={preview} />
+      {option && <Box sx={{ px: 1.5, pt: 1, fontSize: 15 }}>{lastingOf(option)}</Box>}
       <Box sx={{ p: 1.5 }}>
         <Button
           fullWidth

@@ -14,7 +14,8 @@ interface Props {
 
 /** One way of several: how much it weighs, every reason for and against, and what forbids it. */
 export function OptionLine({ option, place, onTake }: Props) {
-  const rules = [...option.speaks_for, ...option.speaks_against].map((a) => a.rule);
+  const weighed = [...option.speaks_for, ...option.speaks_against].map((a) => a.rule);
+  const rules = option.lasts ? [...weighed, option.lasts] : weighed;
   return (
     <Box sx={{ py: 0.75, borderTop: `1px solid ${paper.rule}` }}>
       <Box sx={{ display: "flex", gap: 1, alignItems: "baseline", ...numerals }}>
@@ -47,6 +48,11 @@ export function OptionLine({ option, place, onTake }: Props) {
             {signed(-a.points)} {a.text}
           </li>
         ))}
+        {option.lasts && (
+          <li>
+            <em>{lastingOf(option)}</em>
+          </li>
+        )}
         {option.wins_without && (
           <li>
             <em>Would come first but for: {option.wins_without}</em>
@@ -55,6 +61,13 @@ export function OptionLine({ option, place, onTake }: Props) {
       </Box>
     </Box>
   );
+}
+
+/** What is published of how long such restorations last. */
+export function lastingOf({ lasts }: Schemas["Option"]): string {
+  return lasts
+    ? `Published: ${lasts.value} % a year. ${lasts.title}.`
+    : "No published figure known to us.";
 }
 
 function signed(points: number): string {

@@ -167,8 +167,8 @@ export function useRestoratives(id: number, data: Case, options: readonly Schema
     })),
   });
   return options.flatMap(({ name }, i) => {
-    const case_part = answers[i]?.data?.restoration as Record<string, unknown> | undefined;
-    return case_part ? [{ name, case_part }] : [];
+    const data = answers[i]?.data;
+    return data ? [{ name, case_part: data.restoration as Record<string, unknown>, data }] : [];
   });
 }
 

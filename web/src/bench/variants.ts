@@ -12,11 +12,15 @@ export interface Variant {
   value: Answer;
   isOwn: boolean;
   data: Case;
+  /** Whether more of the case is told otherwise than that value. */
+  isWhole?: boolean;
 }
 
 interface Named {
   name: string;
   case_part: Record<string, unknown>;
+  /** The whole case, where it asks for more than that part. */
+  data?: Case;
 }
 
 /** Returns the ways to plan a case that differ in one thing, the case's own way among them. */
@@ -49,7 +53,10 @@ export function variantsOf(
       return lights.map((l) => made(l.name, l.case_part, l.name === lightOf(data)?.name));
     case "restorative":
       // The first is its own.
-      return restoratives.map((r, i) => made(r.name, i === 0 ? own : r.case_part, i === 0));
+      return restoratives.map((r, i) => {
+        const way = made(r.name, i === 0 ? own : r.case_part, i === 0);
+        return r.data ? { ...way, data: r.data, isWhole: true } : way;
+      });
     case "material": {
       const names = ((own ?? []) as Named[]).map((m) => m.name).join();
       return materials.map((m) => made(m.name, [m.case_part], m.name === names));

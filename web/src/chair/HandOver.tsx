@@ -1,7 +1,7 @@
 import Box from "@mui/material/Box";
 import type { Step } from "../api/client";
 import { night } from "../theme/tokens";
-import { MixDue } from "./Mixer";
+import { MixDue, PelletHeat } from "./Devices";
 import type { Sound } from "./sound";
 import type { Run } from "./useRun";
 import { Windows } from "./Windows";
@@ -41,6 +41,7 @@ export function HandOver({ run, step, sound, onMixed }: Props) {
       ) : null}
       <Windows step={step} steps={run.steps} state={run.state} sound={sound} />
       <MixDue run={run} step={step} sound={sound} onMixed={onMixed} />
+      {step.rhythm?.pieces && <PelletHeat pieces={step.rhythm.pieces} sound={sound} />}
       {meanwhile.map((s) => (
         <Box
           key={s.id}

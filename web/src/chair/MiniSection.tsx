@@ -1,6 +1,6 @@
 import type { Step } from "../api/client";
 import picture from "../../../practice/records/picture.json";
-import { bounds, fit, middleOf, pathOf, signs } from "../drawing/geometry";
+import { type Frame, type Shape, bounds, fit, middleOf, pathOf, signs } from "../drawing/geometry";
 import { boxOf } from "../drawing/placing";
 import { night } from "../theme/tokens";
 import type { Run } from "./useRun";
@@ -22,7 +22,11 @@ const AROUND = ["round", "copper"];
 
 /** The cavity with what is placed so far; the portion at hand is lit. */
 export function MiniSection({ run, step }: { run: Run; step: Step }) {
-  const [sheet] = run.drawing.sheets;
+  const { sheets } = run.drawing;
+  // While it is finished, where it is seen which way to turn.
+  const turning =
+    step.stage === "finish" ? sheets.find((one) => one.lines.some(isTurn)) : undefined;
+  const sheet = turning ?? sheets[0];
   if (!sheet) return null;
   const tooth = sheet.shapes.filter((s) => s.role === "tooth" && s.material === "enamel");
   const outline = sheet.lines.filter((l) => l.material === "outline");
@@ -101,6 +105,26 @@ export function MiniSection({ run, step }: { run: Run; step: Step }) {
             />
           );
         })}
+      {sheet.lines
+        .filter((line) => turning && isTurn(line))
+        .map((line) => (
+          <path
+            key={line.id}
+            d={line.rings.map((ring) => wayOf(ring, frame)).join("")}
+            fill="none"
+            stroke={night.warn}
+            strokeWidth="3"
+          />
+        ))}
     </svg>
   );
+}
+
+function isTurn({ material }: Shape): boolean {
+  return material === "turning";
+}
+
+/** An open line as a path. */
+function wayOf(points: readonly number[][], frame: Frame): string {
+  return `M${points.map(([x = 0, y = 0]) => frame.place([x, y]).join(" ")).join("L")}`;
 }

@@ -179,7 +179,7 @@ function part(pen: Pen, shape: Shape, frame: Frame) {
 }
 
 /** Lines that do not come back to where they began. */
-const OPEN = ["cervical", "sight", "target"];
+const OPEN = ["cervical", "sight", "target", "turning"];
 
 interface LineLook {
   colour: string;
@@ -194,6 +194,7 @@ const LINES: Record<string, LineLook> = {
   floor: { colour: paper.ink, weight: 1.1, dash: [6, 4] },
   sight: { colour: paper.ochre, weight: 1.2, dash: [10, 5] },
   target: { colour: paper.ochre, weight: 3 },
+  turning: { colour: paper.brick, weight: 2 },
   contour: { colour: paper.dentinDot, weight: 1 },
 };
 

@@ -1,9 +1,9 @@
-"""The capsule mixer: a simulated one behind the interface, the mix's clock from when it is ready, and what is discarded."""
+"""Devices at the chair: simulated ones behind the interface, the mix's clock from when it is ready, and what is discarded."""
 
 import pytest
 
 from practice.accounts.models import Practice, User
-from practice.devices.mixer import Mixer, MixerError, SimulatedMixer, mixer_of
+from practice.devices.programs import KINDS, Device, DeviceError, DeviceKind, SimulatedDevice, device_of
 from practice.restorations.models import Restoration
 from tests.practice.conftest import Caller, event
 
@@ -21,12 +21,12 @@ def clock() -> Clock:
 
 
 @pytest.fixture
-def mixer(clock: Clock) -> SimulatedMixer:
-    return SimulatedMixer(clock)
+def mixer(clock: Clock) -> SimulatedDevice:
+    return SimulatedDevice(KINDS["mixer"], clock)
 
 
-def test_a_program_runs_for_its_seconds_and_is_done(mixer: SimulatedMixer, clock: Clock) -> None:
-    driver: Mixer = mixer
+def test_a_program_runs_for_its_seconds_and_is_done(mixer: SimulatedDevice, clock: Clock) -> None:
+    driver: Device = mixer
     assert driver.state().phase == "idle"
     driver.start(9.0)
     for later, phase, left in (
@@ -41,34 +41,53 @@ def test_a_program_runs_for_its_seconds_and_is_done(mixer: SimulatedMixer, clock
     assert driver.state().phase == "running"
 
 
-def test_what_a_mixer_does_not_take_it_says(mixer: SimulatedMixer, clock: Clock) -> None:
+@pytest.mark.parametrize(
+    ("kind", "program_s", "too_long_s"), [("annealer", 600.0, 1801.0), ("burner", 3.0, 11.0)]
+)
+def test_gold_is_heated_for_its_time_and_what_is_clean_grows_old(
+    kind: DeviceKind, program_s: float, too_long_s: float, clock: Clock
+) -> None:
+    device = SimulatedDevice(KINDS[kind], clock)
+    with pytest.raises(DeviceError, match="a program lasts"):
+        device.start(too_long_s)
+    device.start(program_s)
+    clock.now += program_s / 2
+    device.stop()
+    assert device.state().phase == "error"
+    device.start(program_s)
+    clock.now += program_s + 42
+    state = device.state()
+    assert (state.phase, state.done_s) == ("done", pytest.approx(42))
+
+
+def test_what_a_mixer_does_not_take_it_says(mixer: SimulatedDevice, clock: Clock) -> None:
     for seconds in (0.0, 61.0):
-        with pytest.raises(MixerError, match="1 to 60 s"):
+        with pytest.raises(DeviceError, match="1 to 60 s"):
             mixer.start(seconds)
     mixer.start(9.0)
-    with pytest.raises(MixerError, match="is running"):
+    with pytest.raises(DeviceError, match="is running"):
         mixer.start(9.0)
     clock.now += 3.0
-    mixer.open_lid()
+    mixer.open()
     assert mixer.state().error.startswith("stopped before its time")
     mixer.start(9.0)
     assert mixer.state().error.startswith("lid open")
-    mixer.close_lid()
+    mixer.close()
     mixer.start(9.0)
     assert mixer.state().phase == "running"
 
 
 def test_only_the_demo_has_a_simulated_one(demo: Practice, call: Caller) -> None:
-    assert mixer_of(demo.pk, is_demo=False) is None
-    assert call("POST", "mixer", {"program_s": 60})[1]["phase"] == "running"
-    status, answer = call("POST", "mixer", {"program_s": 5})
+    assert device_of(demo.pk, "mixer", is_demo=False) is None
+    assert call("POST", "devices/mixer", {"program_s": 60})[1]["phase"] == "running"
+    status, answer = call("POST", "devices/mixer", {"program_s": 5})
     assert (status, answer["code"]) == (409, "mixer.busy")
-    assert call("POST", "mixer", {"program_s": 61})[0] == 422
-    assert call("DELETE", "mixer")[1]["phase"] == "error"
-    assert "fresh capsule" in call("GET", "mixer")[1]["error"]
+    assert call("POST", "devices/mixer", {"program_s": 1801})[0] == 422
+    assert call("DELETE", "devices/mixer")[1]["phase"] == "error"
+    assert "fresh capsule" in call("GET", "devices/mixer")[1]["error"]
     Practice.objects.filter(pk=demo.pk).update(is_demo=False)
-    assert call("GET", "mixer")[1]["phase"] == "none"
-    assert call("POST", "mixer", {"program_s": 9})[1]["code"] == "mixer.none"
+    assert call("GET", "devices/mixer")[1]["phase"] == "none"
+    assert call("POST", "devices/mixer", {"program_s": 9})[1]["code"] == "mixer.none"
 
 
 def test_a_mix_is_noted_when_it_is_ready_and_discarded_when_it_is_too_old(

@@ -8,7 +8,8 @@ import { ChairButton } from "./ChairButton";
 import type { Sound } from "./sound";
 import type { Run } from "./useRun";
 
-type Mixer = Schemas["MixerOut"];
+type Device = Schemas["DeviceOut"];
+type Kind = "mixer" | "annealer" | "burner";
 const POLL_MS = 500;
 
 interface Props {
@@ -25,24 +26,30 @@ export function MixDue({ run, step, sound, onMixed }: Props) {
   return due ? <Due key={due.id} due={due} sound={sound} onMixed={onMixed} /> : null;
 }
 
-function Due({ due, sound, onMixed }: Omit<Props, "run" | "step"> & { due: Step }) {
+/** A device of a kind: what it does now, and how it is started and stopped. */
+function useDevice(kind: Kind, program_s: number) {
   const queries = useQueryClient();
-  const mixer = useQuery({
-    queryKey: keys.mixer,
-    queryFn: () => unwrap(client.GET("/api/mixer")),
+  const params = { path: { kind } };
+  const found = useQuery({
+    queryKey: keys.device(kind),
+    queryFn: () => unwrap(client.GET("/api/devices/{kind}", { params })),
     refetchInterval: POLL_MS,
   });
-  const answer = (now: Mixer) => queries.setQueryData(keys.mixer, now);
+  const answer = (now: Device) => queries.setQueryData(keys.device(kind), now);
   const start = useMutation({
-    mutationFn: () => unwrap(client.POST("/api/mixer", { body: { program_s: due.seconds } })),
+    mutationFn: () => unwrap(client.POST("/api/devices/{kind}", { params, body: { program_s } })),
     onSuccess: answer,
   });
   const stop = useMutation({
-    mutationFn: () => unwrap(client.DELETE("/api/mixer")),
+    mutationFn: () => unwrap(client.DELETE("/api/devices/{kind}", { params })),
     onSuccess: answer,
   });
-  const state = mixer.data;
-  const phase = state?.phase ?? "none";
+  return { state: found.data, phase: found.data?.phase ?? "none", start, stop };
+}
+
+function Due({ due, sound, onMixed }: Omit<Props, "run" | "step"> & { due: Step }) {
+  const kind = due.device ?? "mixer";
+  const { state, phase, start, stop } = useDevice(kind, due.seconds);
   const ran = useRef(false);
   useEffect(() => {
     // A program that ended before this mix was due is none of its own.
@@ -56,7 +63,7 @@ function Due({ due, sound, onMixed }: Omit<Props, "run" | "step"> & { due: Step 
   return (
     <Box
       role="group"
-      aria-label="Mix due"
+      aria-label={kind === "mixer" ? "Mix due" : "Heat due"}
       sx={{ my: 2, p: 1.5, border: `2px solid ${night.warn}` }}
     >
       <strong style={{ color: night.warn }}>{due.title}</strong>
@@ -65,16 +72,16 @@ function Due({ due, sound, onMixed }: Omit<Props, "run" | "step"> & { due: Step 
         <>
           <Box sx={{ fontSize: 40, fontWeight: 700, ...numerals }}>{Math.ceil(state.left_s)} s</Box>
           <ChairButton small colour={night.stop} onPress={() => stop.mutate()}>
-            stop the mixer
+            stop the {kind}
           </ChairButton>
         </>
       ) : phase === "none" ? (
         <ChairButton small colour={night.go} onPress={() => onMixed(due.id)}>
-          mixed
+          {kind === "mixer" ? "mixed" : "heated"}
         </ChairButton>
       ) : (
         <ChairButton small colour={night.go} onPress={() => start.mutate()}>
-          start the mixer, {due.seconds} s
+          start the {kind}, {due.seconds} s
         </ChairButton>
       )}
       {state?.error && phase === "error" && (
@@ -99,4 +106,66 @@ export function mixDue(run: Pick<Run, "steps" | "state">, step: Step): Step | un
   );
   const newest = due.at(-1);
   return newest && !ready.includes(newest.id) ? newest : undefined;
+}
+
+interface PelletProps {
+  pieces: Schemas["Pieces"];
+  sound: Sound;
+}
+
+/** A pellet in the flame: how long it still is in it, then how long it is clean; later it is heated again. */
+export function PelletHeat({ pieces, sound }: PelletProps) {
+  const { name, heat_s, clean_s } = pieces;
+  return heat_s && clean_s ? (
+    <Flame name={name} heat_s={heat_s} clean_s={clean_s} sound={sound} />
+  ) : null;
+}
+
+interface FlameProps {
+  name: string;
+  heat_s: number;
+  clean_s: number;
+  sound: Sound;
+}
+
+function Flame({ name, heat_s, clean_s, sound }: FlameProps) {
+  const { state, phase, start } = useDevice("burner", heat_s);
+  const left = phase === "done" && state ? Math.ceil(clean_s - state.done_s) : 0;
+  const ran = useRef(false);
+  useEffect(() => {
+    if (phase === "running") ran.current = true;
+    if (phase === "done" && ran.current) {
+      ran.current = false;
+      sound.play("over");
+    }
+  }, [phase, sound]);
+  return (
+    <Box
+      role="group"
+      aria-label={`Heat of a ${name}`}
+      sx={{ my: 2, p: 1.5, border: `2px solid ${left > 0 ? night.go : night.warn}` }}
+    >
+      {phase === "running" && state ? (
+        <Box sx={{ fontSize: 32, fontWeight: 700, ...numerals }}>
+          in the flame, {Math.ceil(state.left_s)} s
+        </Box>
+      ) : left > 0 ? (
+        <Box sx={{ fontSize: 32, fontWeight: 700, ...numerals }}>clean for {left} s more</Box>
+      ) : (
+        <Box sx={{ mb: 1 }}>
+          {phase === "done" ? `Too old: heat the ${name} again` : "Dull red"}
+        </Box>
+      )}
+      {phase !== "none" && phase !== "running" && (
+        <ChairButton small colour={night.go} onPress={() => start.mutate()}>
+          heat a {name}, {heat_s} s
+        </ChairButton>
+      )}
+      {state?.error && phase === "error" && (
+        <Box role="alert" sx={{ mt: 1, color: night.warn }}>
+          {state.error}
+        </Box>
+      )}
+    </Box>
+  );
 }
