@@ -143,7 +143,7 @@ def _through(worked: Worked, tool: Tool, rules: Rulebook) -> Sheet:
     cervical = shape_of("cervical", "line", "cervical", [[[y, 0.0] for y in ends]])
     return Sheet(
         view="through",
-        title=f"faciolingual section through {'the lesion' if tool.is_neck else 'what was lost'}",
+        title=f"faciolingual section through {_named(tool)}",
         axes=["y", "z"],
         shapes=[
             *tooth_shapes(worked, cut, rules),
@@ -205,6 +205,12 @@ def _level(worked: Worked, tool: Tool, rules: Rulebook) -> Sheet:
             *amiss(worked, lambda p: [p.x, p.y] if abs(p.z - z) < NEAR_MM else None),
         ],
     )
+
+
+def _named(tool: Tool) -> str:
+    if tool.kind in ("pit", "gold_pit"):
+        return "the pit"
+    return "the lesion" if tool.is_neck else "what was lost"
 
 
 def _facing_columns(worked: Worked) -> tuple[int, int]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 import json
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 from zoneinfo import ZoneInfo
@@ -182,7 +182,7 @@ def _placed(pages: _Pages, rows: Sequence[dict[str, Any]], left: dict[str, Any] 
             row["name"],
             ", ".join(filter(None, (row["product"], row["lot"]))),
             f"{row['mass_g']:.3f}",
-            *(f"{measure['value']:.2f}" for measure in row["measures"]),
+            *(_figure(measure) for measure in row["measures"]),
             f"{row['planned_s']:g}",
             _recorded(row),
         )
@@ -281,3 +281,9 @@ def _draw(pages: _Pages, section: dict[str, Any], orientation: dict[str, Any]) -
     for end, at in zip(ends, (LEFT_MM, LEFT_MM + WIDE_MM - 12), strict=True):
         pages.text(at, top, end)
     pages.set_y(top + TALL_MM + 6)
+
+
+def _figure(measure: Mapping[str, Any]) -> str:
+    """Return a number of an increment; what is counted has no decimals."""
+    value = measure["value"]
+    return f"{value:.0f}" if not measure["unit"] and value == round(value) else f"{value:.2f}"

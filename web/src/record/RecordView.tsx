@@ -284,7 +284,7 @@ function Placed({ rows }: { rows: Record["placed"] }) {
               <td style={NUMBER}>{m.mass_g.toFixed(3)}</td>
               {m.measures.map((measure) => (
                 <td key={measure.id} style={NUMBER}>
-                  {measure.value.toFixed(2)}
+                  {figureOf(measure)}
                 </td>
               ))}
               <td style={NUMBER}>{m.planned_s}</td>
@@ -370,4 +370,9 @@ function Times({ rows }: { rows: Record["steps"] }) {
       </Box>
     </>
   );
+}
+
+/** What is counted has no decimals. */
+function figureOf({ value, unit }: { value: number; unit: string }): string {
+  return unit === "" && Number.isInteger(value) ? `${value}` : value.toFixed(2);
 }
