@@ -59,7 +59,6 @@ def desk(page: Page, server: Server) -> None:
     page.locator("canvas[data-painted]").nth(2).wait_for()
     shoot(page, "bench-compare")
     page.get_by_role("button", name="Close").click()
-    sandwich(page)
     page.get_by_role("button", name="Start chairside").click()
     page.get_by_test_id("timer").wait_for()
     for _ in range(STEPS_TO_FIRST_LIGHT):
@@ -98,7 +97,7 @@ def desk(page: Page, server: Server) -> None:
 
 
 def amalgam(page: Page, server: Server) -> None:
-    """Take a zone of an amalgam restoration at the Bench and at the chair."""
+    """Take a zone of an amalgam restoration at the Bench and at the chair, and one of gold foil."""
     page.goto(server.url)
     bench(page, "Torvald")
     stage(page, "Condensation")
@@ -113,23 +112,12 @@ def amalgam(page: Page, server: Server) -> None:
     # In the middle of its beat.
     page.locator("[data-testid=beat][data-beats='20']").wait_for()
     shoot(page, "chairside-condensing")
-
-
-def sandwich(page: Page) -> None:
-    """Take the picture of glass ionomer under composite, and leave the case as it was."""
-    height, asked = (
-        page.locator('[data-path="preparation.parts[1].height_mm"]'),
-        page.get_by_label("open sandwich", exact=True),
-    )
-    height.fill("6.3")
-    stage(page, "Placement")
-    asked.select_option("where_no_enamel")
-    page.get_by_text("open sandwich, ").first.wait_for()
-    page.wait_for_timeout(1500)
-    shoot(page, "bench-sandwich")
-    asked.select_option("none")
-    height.fill("4.5")
-    stage(page, "Placement")
+    page.goto(server.url)
+    bench(page, "Aslaug")
+    stage(page, "Stepping")
+    page.get_by_role("table", name="In order of placement").get_by_text("cervical floor").click()
+    page.get_by_test_id("stepping-path").wait_for()
+    shoot(page, "bench-gold")
 
 
 def phone(page: Page, server: Server) -> None:

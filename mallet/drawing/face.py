@@ -35,6 +35,7 @@ from mallet.drawing.sheets import (
 )
 from mallet.plan import Worked
 from mallet.rulebook import Rulebook
+from mallet.terms.increments import Stepped
 from mallet.terms.parts import GoldPit, IncisalFracture, ProximalCavity
 
 NEAR_MM = 0.8
@@ -53,16 +54,37 @@ def face_sheets(worked: Worked, tool: Tool, rules: Rulebook) -> list[Sheet]:
     section = _level if tool.kind == "proximal_cavity" else _through
     sheets = [section(worked, tool, rules), _from_face(worked, tool)]
     if tool.kind == "gold_pit":
-        section_sheet, seen = (
-            sheet.model_copy(update={"window": _round_pit(tool, worked, sheet)}) for sheet in sheets
-        )
+        more = (_forces(worked, sheets[0]), _turning(tool, worked, sheets[1]))
         return [
-            section_sheet,
-            seen.model_copy(update={"lines": [*seen.lines, *_turning(tool, worked, seen)]}),
+            sheet.model_copy(
+                update={"window": _round_pit(tool, worked, sheet), "lines": [*sheet.lines, *lines]}
+            )
+            for sheet, lines in zip(sheets, more, strict=True)
         ]
     if notch := notch_dimensions(worked):
         sheets.append(_from_behind(worked, notch))
     return sheets
+
+
+def _forces(worked: Worked, sheet: Sheet) -> list[Shape]:
+    """Return the line of force of each zone that is stepped, as an arrow; they are shown one at a time."""
+    at = [("x", "y", "z").index(axis) for axis in sheet.axes]
+    lines = []
+    for one in worked.plan.increments:
+        if isinstance(one.detail, Stepped):
+            start, tip = np.array([[p.x, p.y, p.z] for p in one.detail.line_of_force])[:, at]
+            way = (tip - start) / max(float(np.linalg.norm(tip - start)), 1e-9)
+            lines.append(
+                shape_of(f"force.{one.order}", "line", "force", [_arrow(start, tip, way)], one.order)
+            )
+    return lines
+
+
+def _arrow(start: np.ndarray, tip: np.ndarray, way: np.ndarray) -> np.ndarray:
+    """Return the places (5, 2) of an arrow: its shaft, then the two barbs of its head."""
+    aside = np.array([-way[1], way[0]])
+    barbs = [tip - BARB_MM * (way + side * aside) for side in (0.6, -0.6)]
+    return np.array([start, tip, barbs[0], tip, barbs[1]])
 
 
 def _turning(pit: Tool, worked: Worked, sheet: Sheet) -> list[Shape]:
@@ -77,10 +99,7 @@ def _turning(pit: Tool, worked: Worked, sheet: Sheet) -> list[Shape]:
     at = [("x", "y", "z").index(axis) for axis in sheet.axes]
     lines = []
     for i, way in enumerate(np.array([[1.0, 0.0], [0.0, 1.0], [-1.0, 0.0], [0.0, -1.0]])):
-        aside = np.array([-way[1], way[0]])
-        start, tip = middle + (half + TURN_MM[0]) * way, middle + (half + TURN_MM[1]) * way
-        barbs = [tip - BARB_MM * (way + side * aside) for side in (0.6, -0.6)]
-        places = np.array([start, tip, barbs[0], tip, barbs[1]])
+        places = _arrow(middle + (half + TURN_MM[0]) * way, middle + (half + TURN_MM[1]) * way, way)
         flat = worked.cavity.access.points_in_tooth(np.column_stack([places, np.zeros(5)]))[:, at]
         lines.append(shape_of(f"turning.{i}", "line", "turning", [flat]))
     return lines

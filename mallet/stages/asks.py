@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 import tomllib
 import types
@@ -290,6 +291,24 @@ def _bounds(field: FieldInfo) -> list[Any]:
     inner = [one for argument in get_args(field.annotation) for one in get_args(argument)[1:]]
     told = [bound for one in inner for bound in getattr(one, "metadata", [one])]
     return [*field.metadata, *told]
+
+
+def bounds_at(case: Case, path: str) -> tuple[float, float]:
+    """Return between which a number at a path of a case may lie."""
+    told = _bounds(field_at(case, path))
+    low = [
+        float(bound)
+        for one in told
+        for name in ("ge", "gt")
+        if (bound := getattr(one, name, None)) is not None
+    ]
+    high = [
+        float(bound)
+        for one in told
+        for name in ("le", "lt")
+        if (bound := getattr(one, name, None)) is not None
+    ]
+    return max(low, default=-math.inf), min(high, default=math.inf)
 
 
 def field_at(case: Case, path: str) -> FieldInfo:

@@ -8,7 +8,7 @@ from typing import Any
 
 from mallet.plan import Worked, work
 from mallet.rulebook import Rulebook, load_rulebook
-from mallet.stages.asks import title_of
+from mallet.stages.asks import bounds_at, title_of
 from mallet.terms.case import Case, get_path, read_case, set_path
 from mallet.terms.errors import InputError, NotFeasible
 from mallet.terms.plan import Sway
@@ -45,7 +45,8 @@ def _unmeasured(worked: Worked) -> list[str]:
 def _sway(worked: Worked, path: str, rules: Rulebook, planned: Callable[[Case], Worked]) -> Sway:
     rule = rules.use(RANGE_RULES[_unit(path)])
     value = _value(worked, path)
-    ends = [round(value - rule.value, 3), round(value + rule.value, 3)]
+    low, high = bounds_at(worked.case, path)
+    ends = [max(round(value - rule.value, 3), low), min(round(value + rule.value, 3), high)]
     plans = [_planned(worked, path, end, planned) for end in ends]
     made = [worked.plan, *(p.plan for p in plans if p)]
     totals = [plan.totals for plan in made]

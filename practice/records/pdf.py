@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 import json
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 from zoneinfo import ZoneInfo
@@ -242,7 +242,9 @@ def _paint(shape: dict[str, Any]) -> tuple[str, str, bool]:
 def _draw(pages: _Pages, section: dict[str, Any], orientation: dict[str, Any]) -> None:
     """Draw the section at the right of the head, crown as it stands in the mouth."""
     own = [s for s in section["shapes"] if s["role"] != "neighbour"]
-    points = [p for shape in own for ring in shape["rings"] for p in ring]
+    # Of something small only what lies round it.
+    window = section.get("window")
+    points = window or [p for shape in own for ring in shape["rings"] for p in ring]
     x0, x1 = (f(p[0] for p in points) for f in (min, max))
     y0, y1 = (f(p[1] for p in points) for f in (min, max))
     scale = min(WIDE_MM / (x1 - x0), TALL_MM / (y1 - y0))
@@ -261,6 +263,21 @@ def _draw(pages: _Pages, section: dict[str, Any], orientation: dict[str, Any]) -
 
     pages.set_draw_color(*INK)
     pages.set_line_width(0.25)
+    clip = (LEFT_MM, top, WIDE_MM, TALL_MM) if window else (0, 0, pages.w, pages.h)
+    with pages.rect_clip(*clip):
+        _shapes(pages, own, place)
+    bar = 1 if window else 5
+    pages.line(LEFT_MM, top + TALL_MM + 3, LEFT_MM + bar * scale, top + TALL_MM + 3)
+    pages.text(LEFT_MM + bar * scale + 2, top + TALL_MM + 4, f"{bar} mm")
+    ends = PICTURE["ends"][section["axes"][0]][::across]
+    for end, at in zip(ends, (LEFT_MM, LEFT_MM + WIDE_MM - 12), strict=True):
+        pages.text(at, top, end)
+
+
+def _shapes(
+    pages: _Pages, own: Sequence[dict[str, Any]], place: Callable[[Sequence[float]], tuple[float, float]]
+) -> None:
+    """Paint shapes from back to front, increments with their numbers."""
     for shape in own:
         fill, edge, is_dashed = _paint(shape)
         pages.set_fill_color(fill)
@@ -275,12 +292,6 @@ def _draw(pages: _Pages, section: dict[str, Any], orientation: dict[str, Any]) -
         ring = max(shape["rings"], key=len)
         x, y = place([sum(p[i] for p in ring) / len(ring) for i in (0, 1)])
         pages.text(x - 1, y + 1, str(shape["order"]))
-    pages.line(LEFT_MM, top + TALL_MM + 3, LEFT_MM + 5 * scale, top + TALL_MM + 3)
-    pages.text(LEFT_MM + 5 * scale + 2, top + TALL_MM + 4, "5 mm")
-    ends = PICTURE["ends"][section["axes"][0]][::across]
-    for end, at in zip(ends, (LEFT_MM, LEFT_MM + WIDE_MM - 12), strict=True):
-        pages.text(at, top, end)
-    pages.set_y(top + TALL_MM + 6)
 
 
 def _figure(measure: Mapping[str, Any]) -> str:

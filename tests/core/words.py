@@ -6,7 +6,7 @@ Source: glossaries of operative dentistry and American usage (common practice, n
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from functools import cache
 
 # An old word, and the places where the same letters are plain English or another term.
 OLD: dict[str, list[str]] = {
@@ -58,11 +58,21 @@ OLD: dict[str, list[str]] = {
 }  # fmt: skip
 
 
-def old_words(text: str) -> Iterator[str]:
-    """Yield the old words that a text says outside the places where they are meant."""
-    for old, allowed in OLD.items():
-        rest = re.sub(r"\{[^}]*\}", "{}", text)
-        for context in allowed:
-            rest = re.sub(context, "", rest, flags=re.IGNORECASE)
-        if found := re.search(rf"\b({old})\b", rest, flags=re.IGNORECASE):
-            yield found.group()
+# Most texts say none: one look tells.
+ANY = re.compile(rf"\b({'|'.join(OLD)})\b", re.IGNORECASE)
+
+
+@cache
+def old_words(text: str) -> tuple[str, ...]:
+    """Return the old words that a text says outside the places where they are meant."""
+    if not ANY.search(text):
+        return ()
+    bare = re.sub(r"\{[^}]*\}", "{}", text)
+    return tuple(found for old, allowed in OLD.items() if (found := _said(old, allowed, bare)))
+
+
+def _said(old: str, allowed: list[str], text: str) -> str | None:
+    for context in allowed:
+        text = re.sub(context, "", text, flags=re.IGNORECASE)
+    found = re.search(rf"\b({old})\b", text, flags=re.IGNORECASE)
+    return found.group() if found else None

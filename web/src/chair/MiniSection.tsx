@@ -106,7 +106,7 @@ export function MiniSection({ run, step }: { run: Run; step: Step }) {
           );
         })}
       {sheet.lines
-        .filter((line) => turning && isTurn(line))
+        .filter((line) => (turning ? isTurn(line) : isForce(line) && line.order === step.increment))
         .map((line) => (
           <path
             key={line.id}
@@ -118,6 +118,10 @@ export function MiniSection({ run, step }: { run: Run; step: Step }) {
         ))}
     </svg>
   );
+}
+
+function isForce({ material }: Shape): boolean {
+  return material === "force";
 }
 
 function isTurn({ material }: Shape): boolean {

@@ -38,7 +38,8 @@ export function paint(pen: Pen, look: Look) {
   grid(pen, frame, width, height);
   if (LIT.includes(sheet.view)) lamp(pen, sheet, frame);
   shapes(pen, sheet, frame, selected);
-  for (const line of sheet.lines) {
+  // Lines of force are shown with the zone that they are of.
+  for (const line of sheet.lines.filter(({ material }) => material !== "force")) {
     const { dash, colour, weight } = LINES[line.material] ?? PLAIN;
     trace(pen, line.rings, frame, !OPEN.includes(line.material));
     stroke(pen, colour, weight, dash);
