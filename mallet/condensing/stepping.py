@@ -13,8 +13,6 @@ Floats = NDArray[np.float64]
 ROUND = 64
 # Farther in than this share of the nib rows begin; steps along the walls reach so far beyond them.
 INWARD = 0.4
-# Along a wall steps lie closer: where it curves the nib's edge leaves it sooner.
-ALONG = 0.4
 HAIR_MM = 1e-6
 
 
@@ -35,22 +33,28 @@ def stepping_path(
     beside = ground.offset(INWARD * nib_mm, JoinType.Round, 2.0, ROUND)
     within = room_for(outline, nib_mm, clearance_mm) ^ beside
     steps = [
-        *_along(within, ALONG * nib_mm, up),
+        *_along(within, nib_mm, up),
         *_rows(within.offset(-INWARD * nib_mm, JoinType.Round, 2.0, ROUND), nib_mm / 2, up),
     ]
     return np.concatenate(steps) if steps else np.zeros((0, 2))
 
 
-def _along(within: CrossSection, apart_mm: float, up: float) -> Iterator[Floats]:
-    """Yield steps round each edge, evenly and at most so far apart, from its lower end."""
+def _along(within: CrossSection, nib_mm: float, up: float) -> Iterator[Floats]:
+    """Yield steps round each edge from its lower end: evenly, and at most half a nib apart where the nib meets the wall."""
     for ring in sorted(_rings(within), key=lambda ring: -_length_mm(ring)):
+        ring = np.roll(ring, -int(np.argmin(ring[:, 1] * up)), axis=0)
         closed = np.vstack([ring, ring[:1]])
-        run = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(closed, axis=0), axis=1))])
-        count = max(math.ceil(run[-1] / apart_mm - HAIR_MM), 1)
-        # The first step lies at the lower end.
-        first = run[int(np.argmin(ring[:, 1] * up))]
-        at = (first + run[-1] * np.arange(count) / count) % run[-1]
-        yield np.column_stack([np.interp(at, run, closed[:, 0]), np.interp(at, run, closed[:, 1])])
+        edges = np.diff(closed, axis=0)
+        lengths, turns = np.linalg.norm(edges, axis=1), np.arctan2(edges[:, 1], edges[:, 0])
+        # Round a curve the nib's edge goes farther than its middle.
+        outward = np.maximum((np.diff(turns, prepend=turns[-1]) + np.pi) % (2 * np.pi) - np.pi, 0.0)
+        run = np.cumsum(lengths + nib_mm / 2 * outward)
+        count = max(math.ceil(run[-1] / (nib_mm / 2) - HAIR_MM), 1)
+        at = run[-1] * np.arange(count) / count
+        known = np.concatenate([[0.0], run])
+        steps = np.column_stack([np.interp(at, known, column) for column in closed.T])
+        again = np.linalg.norm(np.diff(steps, axis=0, prepend=np.inf), axis=1) < HAIR_MM
+        yield steps[~again]
 
 
 def _rows(within: CrossSection, apart_mm: float, up: float) -> Iterator[Floats]:

@@ -48,7 +48,7 @@ def grounds(draw: st.DrawFn) -> tuple[CrossSection, CrossSection, float, float]:
     return ground, section, nib, outline.up
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=80, deadline=None)
 @given(grounds())
 def test_it_covers_its_ground_within_the_walls(told: tuple[CrossSection, CrossSection, float, float]) -> None:
     """Another library's areas: every point lies within half a nib of a step's middle; no step beyond a wall by more than its
@@ -63,7 +63,7 @@ def test_it_covers_its_ground_within_the_walls(told: tuple[CrossSection, CrossSe
     assert covered.difference(polygon_of(outline).buffer(CLEAR_SHARE * nib + 0.004)).area < 1e-6
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=40, deadline=None)
 @given(grounds())
 def test_each_step_overlaps_its_neighbors_by_half_a_nib(
     told: tuple[CrossSection, CrossSection, float, float],
