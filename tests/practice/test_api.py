@@ -247,3 +247,30 @@ def test_saved_plans_are_never_changed(molar: Restoration) -> None:
         PlanVersion.objects.all().update(number=9)
     with pytest.raises(Refused):
         PlanVersion.objects.all().delete()
+
+
+def test_a_pit_has_the_shape_that_each_restorative_wants(call: Caller) -> None:
+    """The same outline, with groove, points and bevel for gold only: what is compared is what each asks of the tooth."""
+    (visit,) = (v for v in call("get", "today")[1]["visits"] if v["patient"].startswith("Aslaug"))
+    where = f"restorations/{visit['restoration_id']}"
+    gold = call("get", where)[1]["case"]
+
+    def volume_mm3(case: dict[str, Any]) -> float:
+        return float(call("post", "preview", {"case": case})[1]["plan"]["geometry"]["volume_mm3"])
+
+    composite = call("post", f"{where}/restorative", {"case": gold, "material": "composite"})[1]
+    (pit,) = composite["preparation"]["parts"]
+    assert (pit["kind"], pit["bevel_mm"], pit["point_depth_mm"]) == ("gold_pit", 0.0, 0.0)
+    assert volume_mm3(composite) < 0.8 * volume_mm3(gold)
+    back = call("post", f"{where}/restorative", {"case": composite, "material": "gold_foil"})[1]
+    assert "bevel_mm" not in back["preparation"]["parts"][0]
+    assert volume_mm3(back) == pytest.approx(volume_mm3(gold), rel=1e-6)
+    cut = {
+        **gold["preparation"],
+        "parts": [{"kind": "pit", "diameter_mm": 1.4, "depth_mm": 1.0, "above_cej_mm": 2.2}],
+    }
+    plain = call(
+        "post", f"{where}/restorative", {"case": {**composite, "preparation": cut}, "material": "gold_foil"}
+    )[1]
+    (oval,) = plain["preparation"]["parts"]
+    assert (oval["kind"], oval["height_mm"], oval["above_cej_mm"]) == ("gold_pit", 1.4, pytest.approx(2.9))

@@ -120,6 +120,8 @@ def test_a_whole_case_is_told_by_keys(page: Page, server: Server) -> None:
     expect(page.get_by_text("plan 2 saved")).to_be_visible()
     page.reload()
     expect(page.locator("[data-figure=increments]")).to_be_visible()
+    # Keys are heard once the page has been painted.
+    page.evaluate("() => new Promise((done) => requestAnimationFrame(() => setTimeout(done, 100)))")
     notes = opened(page, "4")
     notes.get_by_role("button", name="1 more: how it was given").press("Enter")
     expect(notes.locator("[data-path='isolation.given']")).to_have_value("1.8 ml, 2 %")

@@ -4,6 +4,8 @@ import type { Frame, Sheet } from "../drawing/geometry";
 import { paper } from "../theme/tokens";
 
 const HEAD_PX = 11;
+/** What its label needs at the edge of the drawing. */
+const LABEL_PX = 140;
 /** Of the steps every so many bear their number. */
 const NUMBERED = 4;
 
@@ -104,7 +106,7 @@ function LineOfForce({ detail, sheet, frame }: OfDetail) {
         strokeWidth="2.5"
       />
       <text
-        x={from[0] + (isLeft ? -6 : 6)}
+        x={isLeft ? Math.max(from[0] - 6, LABEL_PX) : from[0] + 6}
         y={from[1] - wide / 2 - 6}
         textAnchor={isLeft ? "end" : "start"}
         fontSize="15"
