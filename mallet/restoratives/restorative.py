@@ -121,3 +121,16 @@ class Restorative(Protocol):
 
     def designs(self, case: Case, rules: Rulebook) -> list[Design]:
         """Return what could be cut besides to hold it, the least invasive first; nothing where nothing is wanted."""
+
+
+@dataclass(frozen=True)
+class AsTold:
+    """Base of restoratives that are planned as a case tells them, and held without anything being cut besides."""
+
+    def complete(self, case: Case, rules: Rulebook) -> tuple[Case, list[Assumption]]:
+        """Return the case as it is: what no package says is listed once it is chosen."""
+        return case, []
+
+    def designs(self, case: Case, rules: Rulebook) -> list[Design]:
+        """Return nothing that would hold it besides."""
+        return []

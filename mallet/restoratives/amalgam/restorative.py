@@ -27,7 +27,7 @@ from mallet.restoratives.amalgam.mixes import Mixing, mixed
 from mallet.restoratives.amalgam.steps import condensing, overfill_of, sealing
 from mallet.restoratives.amalgam.stock import Kit, kit_of
 from mallet.restoratives.amalgam.wet import with_wet
-from mallet.restoratives.restorative import Built, Placed, Points, Schedule, Timed
+from mallet.restoratives.restorative import AsTold, Built, Placed, Points, Schedule, Timed
 from mallet.rulebook import Rulebook
 from mallet.rulebook.parts import part_name
 from mallet.stages.inputs import input_of, part_inputs
@@ -36,7 +36,6 @@ from mallet.terms.case import Case
 from mallet.terms.increments import Condensed, Increment, Measure
 from mallet.terms.parts import SealantGroove
 from mallet.terms.plan import (
-    Assumption,
     Bracket,
     Design,
     Figure,
@@ -255,14 +254,10 @@ def _measures(zone: Zone, packing: Packing) -> list[Measure]:
 
 
 @dataclass(frozen=True)
-class Amalgam:
+class Amalgam(AsTold):
     """Amalgam, as a case asks for it."""
 
     id: str = "amalgam"
-
-    def complete(self, case: Case, rules: Rulebook) -> tuple[Case, list[Assumption]]:
-        """Return the case as it is: what its package does not say is listed once capsules are chosen."""
-        return case, []
 
     def designs(self, case: Case, rules: Rulebook) -> list[Design]:
         """Return sets of grooves, slots and pins that would hold it."""

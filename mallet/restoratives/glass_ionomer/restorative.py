@@ -15,18 +15,15 @@ from mallet.restoratives.glass_ionomer.mixes import Mix, mixes_of
 from mallet.restoratives.glass_ionomer.steps import conditioning, placing
 from mallet.restoratives.glass_ionomer.stock import asked_of, choose_ionomer, coat_of, wants_of
 from mallet.restoratives.glass_ionomer.wet import with_wet
-from mallet.restoratives.restorative import Built, Placed, Points, Schedule, Timed
-from mallet.rulebook import Rulebook
+from mallet.restoratives.restorative import AsTold, Built, Placed, Points, Schedule, Timed
 from mallet.stages.ionomer import Chosen, capsule_rules, supplies_of
 from mallet.stages.site import Site
 from mallet.terms.case import Case
 from mallet.terms.increments import Increment, Measure, Set
 from mallet.terms.pieces import Reason
 from mallet.terms.plan import (
-    Assumption,
     Bracket,
     Decision,
-    Design,
     Figure,
     InputUse,
     LaterVisit,
@@ -136,18 +133,10 @@ class IonomerBuilt(Built):
 
 
 @dataclass(frozen=True)
-class GlassIonomer:
+class GlassIonomer(AsTold):
     """Glass ionomer, as a case asks for it: set by itself, or by light where it is resin-modified."""
 
     id: str = "glass_ionomer"
-
-    def complete(self, case: Case, rules: Rulebook) -> tuple[Case, list[Assumption]]:
-        """Return the case as it is: what its package does not say is listed once it is chosen."""
-        return case, []
-
-    def designs(self, case: Case, rules: Rulebook) -> list[Design]:
-        """Return nothing: it is bonded."""
-        return []
 
     def build(self, site: Site) -> Built:
         """Return glass ionomer in a site; raise NotFeasible under a load that it does not bear, or where it has resin and

@@ -11,40 +11,44 @@ from numpy.typing import NDArray
 
 from mallet.cavity.gold_pit import depths_mm
 from mallet.restoratives.gold.cutting import cutting, sealing
+from mallet.restoratives.gold.decide import (
+    bevel_first,
+    by_hand,
+    gold_of,
+    heat_of,
+    in_order,
+    mallet_of,
+    order_of,
+    varnish_of,
+    wants_of,
+)
 from mallet.restoratives.gold.finish import finish
 from mallet.restoratives.gold.form import gate, judge_form
 from mallet.restoratives.gold.passes import Stepping, smallest_nib, stepped
 from mallet.restoratives.gold.pellets import Pellets, pellets_of, shared_out
 from mallet.restoratives.gold.steps import heating, stepping
-from mallet.restoratives.gold.stock import IN_BULK, Kit, Piece, asked_of, kit_of
+from mallet.restoratives.gold.stock import Kit, Piece, asked_of, kit_of
 from mallet.restoratives.gold.wet import with_wet
 from mallet.restoratives.gold.zones import Ends, Zone, ends_of, ground_of, zones_of
-from mallet.restoratives.restorative import Built, Placed, Points, Schedule, Timed
+from mallet.restoratives.restorative import AsTold, Built, Placed, Points, Schedule, Timed
 from mallet.rulebook import Rulebook
 from mallet.rulebook.parts import part_name
 from mallet.stages.inputs import input_of, part_inputs
 from mallet.stages.site import Site
-from mallet.terms.case import Case
 from mallet.terms.increments import Increment, Measure, Stepped
 from mallet.terms.parts import GoldPit
 from mallet.terms.pieces import Point
 from mallet.terms.plan import (
-    Assumption,
     Bracket,
-    Caution,
-    Decision,
-    Design,
     Figure,
     InputUse,
     StageResult,
     Step,
     Supply,
-    Want,
 )
-from mallet.terms.reasons import refuse, say, warn
+from mallet.terms.reasons import refuse, say
 
 Floats = NDArray[np.float64]
-PRACTICE = "Common practice, no source"
 WHY = {
     "floor": say("gold.zone_floor"),
     "point": say("gold.zone_point"),
@@ -52,12 +56,6 @@ WHY = {
     "middle": say("gold.zone_middle"),
     "contour": say("gold.zone_contour"),
 }
-HEAT = {
-    "flame": "flame, pellet by pellet",
-    "electric_low": "electric, 340 to 370 \u00b0C",
-    "electric_high": "electric, 454 \u00b0C",
-}
-MALLET = {"hand": "by hand, the assistant taps", "pneumatic": "pneumatic", "electric": "electric"}
 
 
 @dataclass(frozen=True)
@@ -145,7 +143,7 @@ class GoldBuilt(Built):
 
     def figures(self, steps: Sequence[Step]) -> list[Figure]:
         rules, kit = self.site.rules, self.kit
-        counted = [pair for one in self.pellets for pair in _in_order(one)]
+        counted = [pair for one in self.pellets for pair in in_order(one)]
         told = ", then ".join(f"{count} of {name}" for name, count in counted)
         volume, need = sum(zone.volume_mm3 for zone in self.zones), sum(one.need_mg for one in self.pellets)
         stepping_steps = [step.id for step in steps if step.rhythm]
@@ -225,10 +223,6 @@ class GoldBuilt(Built):
         ]
 
 
-def _in_order(pellets: Pellets) -> list[tuple[str, int]]:
-    return list(pellets.by_size.items())
-
-
 def _measures(one: Stepping) -> list[Measure]:
     return [
         Measure(
@@ -259,18 +253,10 @@ def _measures(one: Stepping) -> list[Measure]:
 
 
 @dataclass(frozen=True)
-class GoldFoil:
+class GoldFoil(AsTold):
     """Direct gold, as a case asks for it."""
 
     id: str = "gold_foil"
-
-    def complete(self, case: Case, rules: Rulebook) -> tuple[Case, list[Assumption]]:
-        """Return the case as it is: what no package says is listed once pieces are chosen."""
-        return case, []
-
-    def designs(self, case: Case, rules: Rulebook) -> list[Design]:
-        """Return nothing: groove and points are part of its preparation."""
-        return []
 
     def build(self, site: Site) -> Built:
         """Return gold in a site; raise NotFeasible for another part than a pit for gold, a tooth that gives way or is tender,
@@ -294,18 +280,18 @@ class GoldFoil:
         form = judge_form(site, part, ends, depths)
         cut = form.model_copy(update={"steps": cutting(site, part, ends, depths)}).as_stage("prepare")
         seal = StageResult(
-            decisions=[_order(case)],
-            cautions=_before(case),
+            decisions=[order_of(case)],
+            cautions=bevel_first(case),
             steps=sealing(site, kit, part),
-            wants=_varnish(case, kit),
+            wants=varnish_of(case, kit),
         )
         heated = heating(site, kit, sum(len(one.order) for one in pellets))
         count = sum(len(one.order) for one in pellets)
         build = StageResult(
             says=f"{count} pellets, {len(zones)} zones",
-            decisions=[_gold(case, kit, pellets, rules), _heat(case, rules), _mallet(case)],
-            cautions=_alone(case),
-            wants=_wants(case, kit, pellets),
+            decisions=[gold_of(case, kit, pellets, rules), heat_of(case, rules), mallet_of(case)],
+            cautions=by_hand(case),
+            wants=wants_of(case, kit, pellets),
             steps=[*heated, *stepping(site, kit, zones, packed, heated)],
             assumptions=list(kit.assumed),
         )
@@ -324,112 +310,6 @@ def _pellets(
     under = pellets_of(sum(volumes[:-1]), kit.pieces, floor_mm2, rules)
     over = pellets_of(volumes[-1], kit.cover, floor_mm2, rules)
     return [under, over], [*shared_out(under, volumes[:-1]), list(over.order)]
-
-
-def _order(case: Case) -> Decision:
-    ways = {"after_varnish": "varnish, then the bevel", "before_varnish": "bevel, then the varnish"}
-    asked = asked_of(case).bevel
-    return Decision(
-        topic="bond.order",
-        chosen=ways[asked],
-        alternatives=[name for way, name in ways.items() if way != asked],
-        reasons=[say("gold.bevel_last" if asked == "after_varnish" else "gold.bevel_first")],
-    )
-
-
-def _before(case: Case) -> list[Caution]:
-    return (
-        [warn("caution", "gold.varnished_bevel", PRACTICE)]
-        if asked_of(case).bevel == "before_varnish"
-        else []
-    )
-
-
-def _gold(case: Case, kit: Kit, pellets: Sequence[Pellets], rules: Rulebook) -> Decision:
-    told = ", then ".join(f"{count} of {name}" for one in pellets for name, count in _in_order(one))
-    by_itself = say("gold.handbook") if kit.pieces[0].at is None else say("gold.from_stock")
-    reasons = [say("gold.named") if asked_of(case).gold else by_itself]
-    if kit.is_covered:
-        reasons.append(say("gold.covered", mm=rules.value("gold.cover_mm"), form=kit.form))
-    return Decision(
-        topic="build.pellets",
-        chosen=told,
-        alternatives=[],
-        reasons=reasons,
-        rules=rules.uses("gold.surplus_share", "gold.spread_share", *kit.rules),
-    )
-
-
-def _heat(case: Case, rules: Rulebook) -> Decision:
-    asked = asked_of(case).heat
-    used = (
-        ["gold.heat_flame_s", "gold.clean_flame_s"]
-        if asked == "flame"
-        else [IN_BULK[asked], "gold.clean_bulk_s"]
-    )
-    return Decision(
-        topic="build.heat",
-        chosen=HEAT[asked],
-        alternatives=[name for way, name in HEAT.items() if way != asked],
-        reasons=[say("gold.heat_flame" if asked == "flame" else "gold.heat_bulk"), say("gold.heat_too")],
-        rules=rules.uses(*used),
-    )
-
-
-def _mallet(case: Case) -> Decision:
-    asked = asked_of(case).mallet
-    return Decision(
-        topic="build.mallet",
-        chosen=MALLET[asked],
-        alternatives=[name for way, name in MALLET.items() if way != asked],
-        reasons=[say("gold.mallet")],
-    )
-
-
-def _alone(case: Case) -> list[Caution]:
-    """Return that a hand mallet wants another hand, and what a flame is kept away from."""
-    asked, found = asked_of(case), []
-    if asked.mallet == "hand" and case.pairs_of_hands == "one":
-        found.append(warn("caution", "gold.alone", PRACTICE))
-    if asked.heat == "flame":
-        found.append(warn("note", "gold.flame", PRACTICE))
-    return found
-
-
-def _wants(case: Case, kit: Kit, pellets: Sequence[Pellets]) -> list[Want]:
-    """Return the gold and the tools wanted from stock, where the practice keeps any."""
-    if not case.stock:
-        return []
-    counted: dict[str, tuple[Piece, int]] = {}
-    for piece in (piece for one in pellets for piece in one.order):
-        counted[piece.name] = (piece, counted.get(piece.name, (piece, 0))[1] + 1)
-    found = [
-        Want(
-            kind="gold",
-            text=f"{piece.form}, {count} pellets",
-            name=None if piece.at is None else name,
-            lot=piece.lot,
-        )
-        for name, (piece, count) in counted.items()
-    ]
-    asked = asked_of(case)
-    found.append(Want(kind="mallet", text=f"{asked.mallet} mallet", name=kit.mallet))
-    found.append(
-        Want(
-            kind="annealer",
-            text="alcohol burner" if asked.heat == "flame" else "electric annealer",
-            name=kit.annealer,
-        )
-    )
-    return found
-
-
-def _varnish(case: Case, kit: Kit) -> list[Want]:
-    if not case.stock:
-        return []
-    is_known = kit.varnish in case.stock
-    name, lot = (kit.varnish.name, kit.varnish.lot) if is_known else (None, None)
-    return [Want(kind="varnish", text="cavity varnish", name=name, lot=lot)]
 
 
 GOLD_FOIL = GoldFoil()

@@ -16,23 +16,20 @@ from mallet.light.beam import fit_beam
 from mallet.light.presses import button_of
 from mallet.light.working_curve import rule_of_dose
 from mallet.restoratives.lit import increments_of
-from mallet.restoratives.restorative import Built, Placed, Points, Schedule, Timed
+from mallet.restoratives.restorative import AsTold, Built, Placed, Points, Schedule, Timed
 from mallet.restoratives.sealant.decide import judge_fissure
 from mallet.restoratives.sealant.steps import etching, finishing, placing
 from mallet.restoratives.sealant.stock import Chosen, asked_of, choose_sealant, wants_of
 from mallet.restoratives.sealant.wet import with_wet
-from mallet.rulebook import Rulebook
 from mallet.rulebook.parts import part_name
 from mallet.stages.inputs import input_of, part_inputs
 from mallet.stages.site import Site
 from mallet.terms.case import Case
 from mallet.terms.increments import Increment
 from mallet.terms.plan import (
-    Assumption,
     Bracket,
     Check,
     Decision,
-    Design,
     Figure,
     InputUse,
     StageResult,
@@ -129,18 +126,10 @@ class SealantBuilt(Built):
 
 
 @dataclass(frozen=True)
-class SealantRestorative:
+class SealantRestorative(AsTold):
     """Fissure sealant, as a case asks for it."""
 
     id: str = "sealant"
-
-    def complete(self, case: Case, rules: Rulebook) -> tuple[Case, list[Assumption]]:
-        """Return the case as it is: what its package does not say is listed once it is chosen."""
-        return case, []
-
-    def designs(self, case: Case, rules: Rulebook) -> list[Design]:
-        """Return nothing: it is bonded."""
-        return []
 
     def build(self, site: Site) -> SealantBuilt:
         """Return a sealant in a fissure; raise NotFeasible where there is caries below, where it cannot be kept dry, or
