@@ -42,21 +42,9 @@ def judge_preparation(
     cautions += more
     cautions += near
     cautions += _uncovered(case, cavity)
-    endpoint, decay = _endpoint(case, cavity, rules)
-    worn: list[Decision] = []
-    steps = cut(case, cavity, endpoint, after, rules)
-    last = steps[-1].id if steps else after
-    shaping: list[Step] = []
-    if bonded and cavity.necks:
-        worn, shaping = _neck(case, last, rules)
-    elif bonded and isinstance(case.face_part, IncisalFracture):
-        worn, shaping = _edge(case, case.face_part, last, rules)
+    if bonded and isinstance(case.face_part, IncisalFracture):
         cautions += [*_short_bevel(case.face_part, rules), *_notch_in_deep_bite(case)]
-    steps += shaping
-    steps += cut_features(case, cavity, steps[-1].id if steps else after, rules)
-    steps.append(_verify(case, endpoint, steps[-1].id if steps else after, rules))
-    if case.restoration.cuts_for_itself:
-        steps, decay = [], []
+    decay, worn, steps = _cutting(case, cavity, after, rules)
     margin_checks, otherwise = judge_margin(case, cavity, rules)
     return StageResult(
         says=f"{cavity.remaining_dentin_mm:.1f} mm over the pulp" if cavity.pulp else "no vital pulp",
@@ -71,6 +59,28 @@ def judge_preparation(
         wants=pin_wants(case),
         steps=steps,
     )
+
+
+def _cutting(
+    case: Case, cavity: Cavity, after: str, rules: Rulebook
+) -> tuple[list[Decision], list[Decision], list[Step]]:
+    """Return how far caries is taken out, how the margin is made ready, and the steps up to the last look; nothing where the
+    restorative says itself how the tooth is cut."""
+    if case.restoration.cuts_for_itself:
+        return [], [], []
+    bonded = case.restoration.is_bonded
+    endpoint, decay = _endpoint(case, cavity, rules)
+    worn: list[Decision] = []
+    steps = cut(case, cavity, endpoint, after, rules)
+    last = steps[-1].id if steps else after
+    shaping: list[Step] = []
+    if bonded and cavity.necks:
+        worn, shaping = _neck(case, last, rules)
+    elif bonded and isinstance(case.face_part, IncisalFracture):
+        worn, shaping = _edge(case, case.face_part, last, rules)
+    steps += shaping
+    steps += cut_features(case, cavity, steps[-1].id if steps else after, rules)
+    return decay, worn, [*steps, _verify(case, endpoint, steps[-1].id if steps else after, rules)]
 
 
 def _scanned(cavity: Cavity, rules: Rulebook) -> tuple[list[Decision], list[Caution]]:

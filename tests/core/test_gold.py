@@ -300,5 +300,35 @@ def test_caries_past_the_wall_says_to_where_it_would_have_to_go() -> None:
 
 def test_another_part_is_not_planned_for_gold() -> None:
     pit = {"kind": "pit", "diameter_mm": 1.5, "depth_mm": 1.0, "above_cej_mm": 2.0}
-    with pytest.raises(NotFeasible, match="measure its outline"):
+    with pytest.raises(NotFeasible, match="Measure an outline"):
         worked(preparation__parts=[pit])
+
+
+ORDINARY = [
+    ("46", "facial", "oval", 1.7, 1.4, 3.0), ("36", "facial", "teardrop", 1.8, 1.3, 2.9), ("47", "facial", "oval", 1.5, 1.2, 2.8),
+    ("16", "lingual", "oval", 1.6, 1.3, 3.0), ("46", "occlusal", "oval", 1.2, 1.5, 0.0), ("35", "occlusal", "oval", 1.2, 1.3, 0.0),
+    ("45", "facial", "oval", 1.5, 1.3, 3.0), ("24", "facial", "trapezoid", 1.4, 2.2, 1.5), ("33", "facial", "trapezoid", 1.5, 2.2, 1.6),
+    ("12", "lingual", "oval", 1.2, 1.1, 3.5),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("code", "face", "outline", "height", "width", "above"), ORDINARY)
+def test_ordinary_pits_pass_the_form(
+    code: str, face: str, outline: str, height: float, width: float, above: float
+) -> None:
+    """Ten that nobody would fault; the dentin over a front tooth's pulp was measured."""
+    part = {"kind": "gold_pit", "face": face, "outline": outline, "height_mm": height, "width_mm": width}
+    cut = {"remaining_dentin_mm": 1.2, "parts": [{**part, "above_cej_mm": above}]}
+    plan = worked(tooth__code=code, restoration__surfaces=face[0].upper(), preparation=cut).plan
+    assert [(c.topic, c.measured) for c in plan.checks if c.verdict != "pass"] == []
+
+
+def test_a_handbook_pulp_alone_fails_no_gold_and_a_measured_one_does() -> None:
+    pit = {"kind": "gold_pit", "face": "lingual", "height_mm": 1.2, "width_mm": 1.1, "above_cej_mm": 3.5}
+    verdicts = []
+    for measured in ({}, {"remaining_dentin_mm": 0.3}):
+        plan = worked(
+            tooth__code="12", restoration__surfaces="L", preparation={**measured, "parts": [pit]}
+        ).plan
+        verdicts += [c.verdict for c in plan.checks if c.topic == "prepare.gold_pulp"]
+    assert verdicts == ["caution", "fail"]

@@ -32,8 +32,7 @@ def finish(site: Site, last: str, part: GoldPit, ends: Ends) -> StageResult:
 
     turns = turning(ends)
     then(catalog_step("gold.burnish", rules))
-    words = ", ".join(f"{way} at the {margin} margin" for margin, way in turns.items())
-    then(catalog_step("gold.stone", rules, {"turning": words}))
+    then(catalog_step("gold.stone", rules))
     is_in_groove = part.face != "lingual" and site.cavity.tooth.is_posterior
     if is_in_groove:
         then(catalog_step("gold.flame", rules))

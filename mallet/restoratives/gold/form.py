@@ -23,8 +23,6 @@ from mallet.terms.stock import Bur
 PRACTICE = "Common practice, no source"
 HALF_DEG = 0.5
 MIDDLE_SHARE = 0.5
-# The burs that cut it, by the handbook (mm).
-STRAIGHT_MM, CONE_MM, ROUND_MM = 0.8, 0.6, 0.8
 
 
 def gate(case: Case, part: GoldPit, rules: Rulebook) -> None:
@@ -36,11 +34,11 @@ def gate(case: Case, part: GoldPit, rules: Rulebook) -> None:
         raise refuse("gold.tender")
     caries, most = findings.caries_past_junction_mm, rules.value("gold.into_most_mm")
     if caries is not None and caries > part.into_dentin_mm + HAIR_MM:
-        nearest: dict[str, object] | None = None
-        if caries <= most:
-            at = case.preparation.parts.index(part)
-            nearest = {f"preparation.parts[{at}].into_dentin_mm": caries}
-        raise refuse("gold.caries_deep", nearest, caries_mm=caries, into_mm=part.into_dentin_mm, most_mm=most)
+        if caries > most:
+            raise refuse("gold.caries_deep", caries_mm=caries, most_mm=most)
+        at = case.preparation.parts.index(part)
+        nearest: dict[str, object] = {f"preparation.parts[{at}].into_dentin_mm": caries}
+        raise refuse("gold.caries_past_wall", nearest, caries_mm=caries)
 
 
 def judge_form(site: Site, part: GoldPit, ends: Ends, depths_mm: tuple[float, float]) -> StageResult:
@@ -158,7 +156,8 @@ def _metal(site: Site, rules: Rulebook) -> list[Check]:
         return []
     metal = 180.0 - margin.tooth_deg
     at = _by_share(metal, margin)
-    low, high = rules.value("gold.metal_least_deg"), rules.value("gold.metal_most_deg")
+    slack = 0.0 if cavity.scanned else rules.value("gold.metal_handbook_deg")
+    low, high = rules.value("gold.metal_least_deg") - slack, rules.value("gold.metal_most_deg") + slack
     measured = float(metal[at])
     is_thin = measured < low - HALF_DEG
     x, y, z = (float(c) for c in cavity.access.points_in_tooth(margin.middles[[at]])[0])
@@ -177,7 +176,9 @@ def _metal(site: Site, rules: Rulebook) -> list[Check]:
                 else "Bevel to 45 degrees: a blunt edge is not burnished down."
             ),
             where="margin, halfway between its sharpest and its bluntest",
-            rules=rules.uses("gold.metal_least_deg", "gold.metal_most_deg"),
+            rules=rules.uses(
+                "gold.metal_least_deg", "gold.metal_most_deg", *(["gold.metal_handbook_deg"] if slack else [])
+            ),
             place=Point(x=x, y=y, z=z),
         )
     ]
@@ -191,11 +192,12 @@ def _by_share(values: np.ndarray, margin: Margin) -> int:
 
 
 def _pulp(site: Site, rules: Rulebook) -> Sequence[Check]:
-    """Return the dentin under the gold, since it is malleted."""
+    """Return the dentin under the gold, since it is malleted; by the handbook's pulp alone nothing fails."""
     cavity = site.cavity
     if not cavity.pulp:
         return []
     left, least = cavity.remaining_dentin_mm, rules.value("gold.pulp_least_mm")
+    is_too_near = site.case.preparation.remaining_dentin_mm is not None and left < least
     check = at_least(
         "prepare.gold_pulp",
         "Dentin under the mallet",
@@ -204,11 +206,11 @@ def _pulp(site: Site, rules: Rulebook) -> Sequence[Check]:
         rules,
         remedy=(
             "Choose another restorative: the mallet would drive on the pulp."
-            if left < least
+            if is_too_near
             else "Light blows, and measure on the radiograph: the pulp lies close under the mallet."
         ),
         where="axial wall toward the pulp",
-        otherwise="fail" if left < least else "caution",
+        otherwise="fail" if is_too_near else "caution",
     )
     return [check.model_copy(update={"rules": [*check.rules, *rules.uses("gold.pulp_least_mm")]})]
 

@@ -113,7 +113,9 @@ class GoldBuilt(Built):
             lot=piece.lot,
             volume_mm3=zone.volume_mm3,
             mass_g=zone.volume_mm3 * piece.density_g_cm3 / 1000,
-            shaping=f"{sum(counted.values())} pellets, {zone.line}.",
+            shaping=f"{len(one.pellets)} pellets, {zone.line}."
+            if one.pellets
+            else "Closed by the pellet before.",
             measures=_measures(one),
             detail=Stepped(
                 zone=at + 1,

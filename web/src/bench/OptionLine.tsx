@@ -66,7 +66,7 @@ export function OptionLine({ option, place, onTake }: Props) {
 /** What is published of how long such restorations last. */
 export function lastingOf({ lasts }: Schemas["Option"]): string {
   return lasts
-    ? `Published: ${lasts.value} % a year. ${lasts.title}.`
+    ? `Published: ${lasts.value} % a year. ${lasts.title}. ${lasts.citation}.`
     : "No published figure known to us.";
 }
 
