@@ -72,7 +72,7 @@ def tool_of(index: int, part: Part, blank: Blank) -> Tool | None:
         case StripCrownPreparation():
             return stump_tool(index, part, crown, outer)
         case ProximalCavity():
-            return proximal_tool(index, part, crown, outer, access)
+            return proximal_tool(index, part, crown, outer, blank.dentin, access)
         case IncisalFracture():
             return fracture_tool(index, part, crown, outer, access)
         case SaucerLesion() | WedgeLesion() | Pit():

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import numpy as np
 from manifold3d import Manifold, OpType
 
 from mallet.cavity.access import Access
 from mallet.cavity.boxes import OVERRUN_MM, SIGN
+from mallet.cavity.gold_beside import held_beside, nominal_beside_mm3
 from mallet.cavity.measures import vertical_at_mm
 from mallet.cavity.solids import Tagged, frustum, half_space
 from mallet.cavity.tool import Slopes, Tool
@@ -22,14 +24,29 @@ OFF_PLANE_MM = 0.05
 FLUTE_SHARE, FLUTE_DEEP_MM = 0.8, 0.4
 
 
-def proximal_tool(index: int, part: ProximalCavity, crown: Crown, outer: Manifold, access: Access) -> Tool:
+def proximal_tool(
+    index: int, part: ProximalCavity, crown: Crown, outer: Manifold, dentin: Manifold, access: Access
+) -> Tool:
     """Return the cutter of a cavity beside the contact, in a tooth that stands in the frame of its access.
 
-    Raises InputError where it would pass the middle of the tooth or go right through it.
+    Raises InputError where it would pass the middle of the tooth or go right through it, or a point would leave dentin.
     """
+    tool = _box_beside(index, part, crown, outer, access)
+    held = held_beside(part, tool, outer, dentin, access)
+    if not held:
+        return tool
+    solid = Manifold.batch_boolean([tool.cut.solid, *(cut.solid for cut in held)], OpType.Add).as_original()
+    return replace(
+        tool,
+        cut=Tagged(solid, solid.original_id()),
+        nominal_volume_mm3=tool.nominal_volume_mm3 + nominal_beside_mm3(part),
+    )
+
+
+def _box_beside(index: int, part: ProximalCavity, crown: Crown, outer: Manifold, access: Access) -> Tool:
     path = f"preparation.parts[{index}]"
     sign, k = SIGN[part.side], math.tan(math.radians(part.wall_divergence_deg))
-    z = crown.contact_mm[part.side]
+    z = crown.contact_mm[part.side] - (part.below_contact_mm or 0.0)
     _, y, _ = access.toward((0.0, 0.0, z))
     surface_x = crown.outer_x_mm(part.side, z)
     axial = surface_x - sign * part.depth_mm

@@ -9,7 +9,6 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 from manifold3d import CrossSection, JoinType, Manifold, OpType
@@ -30,6 +29,8 @@ AROUND = 48
 OVERRUN_MM = 2.0
 RIM_MM = 0.005
 STEP_MM = 0.1
+# An edge is looked for until this often halved a way is short.
+HALVINGS = 12
 PAST_MM = 0.1
 LEAST_MM = 0.6
 # A teardrop's tip over its round end, and how much narrower a trapezoid is at its gingival end.
@@ -49,23 +50,12 @@ FORTY_FIVE = math.sqrt(0.5)
 
 @dataclass(frozen=True)
 class Outline:
-    """The outline of a pit in its face: `part` as it was measured, the middle (x, y) in the frame of its access, and which
-    way along y its upper end lies: occlusal, or facial on the occlusal surface."""
+    """The outline of a preparation in its face, as an area in the frame of its access: its middle (x, y), and which way along
+    y its upper end lies: occlusal, or facial on the occlusal surface."""
 
-    part: GoldPit
+    section: CrossSection
     middle: tuple[float, float]
     up: float
-
-    @cached_property
-    def section(self) -> CrossSection:
-        """Return the outline as an area in the frame of its access."""
-        flip = (1.0, self.up)
-        return _shape(self.part).scale(flip).translate(self.middle)
-
-    @property
-    def tightest_mm(self) -> float:
-        """Return the radius of its tightest curve."""
-        return tightest_mm(self.part)
 
     def grown(self, by_mm: float) -> CrossSection:
         """Return the outline moved outward by a distance, inward where that is negative."""
@@ -99,10 +89,10 @@ def finely(polygon: Floats, most_mm: float) -> Floats:
 
 def outline_of(part: GoldPit, access: Access) -> Outline:
     """Return where a pit's outline lies in the frame of its access."""
-    if part.face == "occlusal":
-        return Outline(part, (part.at_mm, 0.0), 1.0)
-    _, y, _ = access.toward((0.0, 0.0, part.above_cej_mm))
-    return Outline(part, (part.at_mm, y), access.toward((0.0, 0.0, 1.0))[1])
+    is_occlusal = part.face == "occlusal"
+    y = 0.0 if is_occlusal else access.toward((0.0, 0.0, part.above_cej_mm))[1]
+    up = 1.0 if is_occlusal else access.toward((0.0, 0.0, 1.0))[1]
+    return Outline(_shape(part).scale((1.0, up)).translate((part.at_mm, y)), (part.at_mm, y), up)
 
 
 def _shape(part: GoldPit) -> CrossSection:
@@ -144,13 +134,13 @@ def pit_tool(index: int, part: GoldPit, outer: Manifold, dentin: Manifold, acces
     top = float(topmost_mm(outer, xy)[:, 1].max()) + OVERRUN_MM
     depths = topmost_mm(outer, xy)[:, 1] - floor(xy)
     cuts = [sunk(xy, floor(xy), top, triangles, rim)]
-    cuts += _groove(outline, floor)
+    cuts += _groove(outline, floor, part)
     cuts += [
         _point(outline, floor, towards, part.point_depth_mm)
         for towards in POINTS_DEG.values()
         if part.point_depth_mm
     ]
-    cuts += _bevel(outline, outer, top)
+    cuts += bevel(outline, outer, top, part.bevel_mm, part.bevel_deg)
     solid = Manifold.batch_boolean([cut.solid for cut in cuts], OpType.Add).as_original()
     x, y = outline.middle
     spot = (x, y, float(floor(np.array([[x, y]]))[0]))
@@ -161,7 +151,7 @@ def pit_tool(index: int, part: GoldPit, outer: Manifold, dentin: Manifold, acces
         side=None,
         cut=Tagged(solid, solid.original_id()),
         nominal_volume_mm3=_nominal_mm3(
-            outline, float(np.average(depths[1:], weights=np.repeat(SHARES, AROUND)))
+            part, outline, float(np.average(depths[1:], weights=np.repeat(SHARES, AROUND)))
         ),
         floor_mm=float(floor(xy).min()),
         floor=(float(x0), float(x1), float(y0), float(y1)),
@@ -190,6 +180,20 @@ def depths_mm(part: GoldPit, outer: Manifold, dentin: Manifold, access: Access) 
     return float(upper), float(lower)
 
 
+def surface_mm(outer: Manifold, places: Floats, middle: tuple[float, float]) -> Floats:
+    """Return the heights (N,) of a surface over places (N, 2); beyond its edge as at it, toward a middle that it covers."""
+    heights = topmost_mm(outer, places)[:, 1]
+    beyond = np.isnan(heights)
+    ways = places[beyond] - middle
+    inside, outside = np.zeros(len(ways)), np.ones(len(ways))
+    for _ in range(HALVINGS if len(ways) else 0):
+        halfway = (inside + outside) / 2
+        known = ~np.isnan(topmost_mm(outer, middle + halfway[:, None] * ways)[:, 1])
+        inside[known], outside[~known] = halfway[known], halfway[~known]
+    heights[beyond] = topmost_mm(outer, middle + inside[:, None] * ways)[:, 1]
+    return np.asarray(heights)
+
+
 def fan(middle: tuple[float, float], rings: Sequence[Floats]) -> tuple[Floats, Ints, Ints]:
     """Return places from a middle out over rings (AROUND, 2), with their triangles and rim."""
     index = 1 + np.arange(len(rings) * AROUND).reshape(len(rings), AROUND)
@@ -204,9 +208,9 @@ def fan(middle: tuple[float, float], rings: Sequence[Floats]) -> tuple[Floats, I
     return np.concatenate([[middle], *rings]), triangles, index[-1]
 
 
-def _groove(outline: Outline, floor: Floor) -> list[Tagged]:
+def _groove(outline: Outline, floor: Floor, part: GoldPit) -> list[Tagged]:
     """Return the groove all round the foot of the wall, as an inverted cone cuts it: widest at the floor, all in dentin."""
-    deep, high = outline.part.groove_depth_mm, GROOVE_SHARE * outline.part.into_dentin_mm
+    deep, high = part.groove_depth_mm, GROOVE_SHARE * part.into_dentin_mm
     if not deep:
         return []
     inside, wall, outside = outline.ring(-GROOVE_IN_MM), outline.ring(), outline.ring(deep)
@@ -238,13 +242,25 @@ def _point(outline: Outline, floor: Floor, direction_deg: float, deep_mm: float)
     out = (foot - outline.middle) / np.linalg.norm(foot - outline.middle)
     low = float(floor(foot[None])[0])
     way = np.array([*(FORTY_FIVE * out), -FORTY_FIVE])
-    start = np.array([*foot, low + POINT_RADIUS_MM]) - POINT_RADIUS_MM * way
+    return point_hole(np.array([*foot, low + POINT_RADIUS_MM]), way, deep_mm)
+
+
+def point_hole(foot: Floats, way: Floats, deep_mm: float) -> Tagged:
+    """Return a round hole that goes so deep past a place (3,), begun its own radius before it."""
+    start = foot - POINT_RADIUS_MM * way
     return rod(start, start + (deep_mm + POINT_RADIUS_MM) * way, POINT_RADIUS_MM)
 
 
-def _bevel(outline: Outline, outer: Manifold, top_mm: float) -> list[Tagged]:
-    """Return what is cut off the margin, so far out over the face and by its angle."""
-    wide, slope = outline.part.bevel_mm, math.tan(math.radians(outline.part.bevel_deg))
+def bevel(
+    outline: Outline,
+    outer: Manifold,
+    top_mm: float,
+    wide: float,
+    angle_deg: float,
+    over_mm: float = -math.inf,
+) -> list[Tagged]:
+    """Return what is cut off a margin, so far out over the face (mm) and by an angle to it, nothing below a height."""
+    slope = math.tan(math.radians(angle_deg))
     if not wide:
         return []
     # Past its edge it rises out of the face, so that it ends where it meets it.
@@ -252,13 +268,12 @@ def _bevel(outline: Outline, outer: Manifold, top_mm: float) -> list[Tagged]:
     rings = [outline.ring(-RIM_MM), *(outline.ring(by) for by in off)]
     xy, triangles, rim = fan(outline.middle, rings)
     runs = np.concatenate([[0.0], np.repeat([0.0, *off], AROUND)])
-    bottom = topmost_mm(outer, xy)[:, 1] - (wide - runs) * slope
-    return [sunk(xy, bottom, top_mm, triangles, rim)]
+    bottom = surface_mm(outer, xy, outline.middle) - (wide - runs) * slope
+    return [sunk(xy, np.maximum(bottom, over_mm), top_mm, triangles, rim)]
 
 
-def _nominal_mm3(outline: Outline, depth_mm: float) -> float:
+def _nominal_mm3(part: GoldPit, outline: Outline, depth_mm: float) -> float:
     """Return the volume by plain figures: the outline by its mean depth, groove, points and bevel by their cross-section."""
-    part = outline.part
     around = float(np.linalg.norm(np.roll(outline.ring(), -1, axis=0) - outline.ring(), axis=1).sum())
 
     def wedge(wide: float, high: float) -> float:
@@ -274,14 +289,14 @@ def _nominal_mm3(outline: Outline, depth_mm: float) -> float:
     return float(outline.section.area()) * depth_mm + groove + points + bevel
 
 
-def _lies_in(outline: Outline, outer: Manifold) -> bool:
+def _lies_in(outline: Outline, outer: Manifold, part: GoldPit) -> bool:
     """Tell whether a pit's beveled margin lies on its face."""
-    return bool((topmost_mm(outer, outline.ring(outline.part.bevel_mm + PAST_MM))[:, 1] > 0).all())
+    return bool((topmost_mm(outer, outline.ring(part.bevel_mm + PAST_MM))[:, 1] > 0).all())
 
 
-def _is_over(outline: Outline, dentin: Manifold) -> bool:
+def _is_over(outline: Outline, dentin: Manifold, part: GoldPit) -> bool:
     """Tell whether there is dentin under all of a pit's groove."""
-    return bool((topmost_mm(dentin, outline.ring(outline.part.groove_depth_mm))[:, 1] > 0).all())
+    return bool((topmost_mm(dentin, outline.ring(part.groove_depth_mm))[:, 1] > 0).all())
 
 
 def _check_place(index: int, part: GoldPit, outer: Manifold, dentin: Manifold, access: Access) -> None:
@@ -289,9 +304,9 @@ def _check_place(index: int, part: GoldPit, outer: Manifold, dentin: Manifold, a
 
     def fails(tried: GoldPit) -> str | None:
         outline = outline_of(tried, access)
-        if not _lies_in(outline, outer):
+        if not _lies_in(outline, outer, tried):
             return "the face ends there"
-        return None if _is_over(outline, dentin) else "by the handbook there is no dentin farther out"
+        return None if _is_over(outline, dentin, tried) else "by the handbook there is no dentin farther out"
 
     why = fails(part)
     if why is None:

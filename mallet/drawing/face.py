@@ -53,7 +53,7 @@ def face_sheets(worked: Worked, tool: Tool, rules: Rulebook) -> list[Sheet]:
     """Return the two views of a part that is entered from a face."""
     section = _level if tool.kind == "proximal_cavity" else _through
     sheets = [section(worked, tool, rules), _from_face(worked, tool)]
-    if tool.kind == "gold_pit":
+    if tool.kind == "gold_pit" or any(isinstance(one.detail, Stepped) for one in worked.plan.increments):
         more = (_forces(worked, sheets[0]), _turning(tool, worked, sheets[1]))
         return [
             sheet.model_copy(
@@ -93,12 +93,15 @@ def _turning(pit: Tool, worked: Worked, sheet: Sheet) -> list[Shape]:
         return []
     x0, x1, y0, y1 = pit.floor
     part = worked.case.preparation.parts[pit.index]
-    off = part.bevel_mm if isinstance(part, GoldPit) else 0.0
+    off = (part.bevel_mm or 0.0) if isinstance(part, GoldPit | ProximalCavity) else 0.0
     middle = np.array([(x0 + x1) / 2, (y0 + y1) / 2])
     half = np.array([(x1 - x0) / 2, (y1 - y0) / 2]) + off
     at = [("x", "y", "z").index(axis) for axis in sheet.axes]
     lines = []
     for i, way in enumerate(np.array([[1.0, 0.0], [0.0, 1.0], [-1.0, 0.0], [0.0, -1.0]])):
+        # Toward the contact there is no margin in the face.
+        if any(SIGN[side] == way[0] for side in pit.beside):
+            continue
         places = _arrow(middle + (half + TURN_MM[0]) * way, middle + (half + TURN_MM[1]) * way, way)
         flat = worked.cavity.access.points_in_tooth(np.column_stack([places, np.zeros(5)]))[:, at]
         lines.append(shape_of(f"turning.{i}", "line", "turning", [flat]))
@@ -112,7 +115,8 @@ def _round_pit(pit: Tool, worked: Worked, sheet: Sheet) -> list[list[float]]:
     x0, x1, y0, y1 = pit.floor
     x, y, floor = pit.spot
     half = math.ceil(2 * (max(x1 - x0, y1 - y0) / 2 + ROUND_PIT_MM)) / 2
-    top = math.ceil(2 * (floor + pit.depth_mm)) / 2
+    # A cavity beside the contact is deepest halfway in, a pit at its floor.
+    top = math.ceil(2 * (2 * floor - pit.floor_mm if pit.beside else floor + pit.depth_mm)) / 2
     ends = np.array([[x - half, y - half, top - IN_PIT_MM], [x + half, y + half, top + OVER_PIT_MM]])
     at = [("x", "y", "z").index(axis) for axis in sheet.axes]
     corners = worked.cavity.access.points_in_tooth(ends)[:, at]

@@ -38,7 +38,8 @@ def face_matrix(case: Case, cavity: Cavity, after: Sequence[str], rules: Ruleboo
     has_index = case.restoration.is_shaped_by_index and isinstance(case.face_part, IncisalFracture)
     index = _index(after, rules) if has_index else StageResult()
     index_off = catalog_step("matrix.front_index_off", rules) if has_index else None
-    if not cavity.opened:
+    # What is condensed wants no strip: a separator holds the teeth apart.
+    if not cavity.opened or case.restoration.is_condensed:
         return Life(index, [], index_off, [])
     strips = _strips([step.id for step in index.steps] or after, rules)
     before = StageResult(decisions=[*index.decisions, *strips.decisions], steps=[*index.steps, *strips.steps])

@@ -60,6 +60,7 @@ def _sway(worked: Worked, path: str, rules: Rulebook, planned: Callable[[Case], 
         light_seconds=_spread([t.light_seconds for t in totals]),
         increments=_spread([float(t.increments) for t in totals]),
         supplies=_spread([float(sum(one.count for one in plan.supplies)) for plan in made]),
+        supplies_in=next((one.counted_in for plan in made for one in plan.supplies), "capsules"),
         no_plan_at=[end for end, p in zip(ends, plans, strict=True) if p is None],
         rule=rule,
     )

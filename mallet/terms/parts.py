@@ -136,8 +136,9 @@ class GoldPit(Strict):
 class ProximalCavity(Strict):
     """A cavity beside the contact of an anterior tooth, entered from one of its faces.
 
-    Height is incisogingival, about the contact; depth is measured from the proximal surface inwards, and reach
-    from the face that it is entered from, straight in, to the wall that stays on the other face.
+    Height is incisogingival, its middle at the contact or so far gingival of it; depth is measured from the proximal surface inwards, and reach
+    from the face that it is entered from, straight in, to the wall that stays on the other face. For direct gold three
+    points go out of its axial wall's angles, and its margin on that face is beveled, so far out over it.
     """
 
     kind: Literal["proximal_cavity"]
@@ -147,6 +148,9 @@ class ProximalCavity(Strict):
     depth_mm: Annotated[float, Field(ge=0.3, le=4)]
     faciolingual_mm: Annotated[float, Field(ge=0.5, le=7)]
     wall_divergence_deg: Opening = 3.0
+    below_contact_mm: Annotated[float, Field(ge=-2, le=4)] | None = None
+    point_depth_mm: Annotated[float, Field(ge=0, le=0.8)] | None = None
+    bevel_mm: Annotated[float, Field(ge=0, le=1)] | None = None
 
 
 class IncisalFracture(Strict):

@@ -309,6 +309,7 @@ class Supply(Piece):
     expires_s: float | None = None
     increments: list[int]
     mass_mg: float | None = None
+    counted_in: str = "capsules"
 
 
 class PlanStage(Piece):
@@ -413,6 +414,7 @@ class Sway(Piece):
     light_seconds: tuple[float, float]
     increments: tuple[float, float]
     supplies: tuple[float, float] = (0.0, 0.0)
+    supplies_in: str = "capsules"
     no_plan_at: list[float]
     rule: RuleUse
 

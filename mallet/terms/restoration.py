@@ -18,6 +18,8 @@ Etch = Literal["selective_enamel", "etch_and_rinse", "self_etch"]
 
 # What holds gold in its pit, and covers its margin: no other restorative asks for it.
 FOR_GOLD = ("groove_depth_mm", "point_depth_mm", "bevel_mm")
+# And what is cut besides in a cavity beside the contact.
+BESIDE_FOR_GOLD = {"point_depth_mm": 0.4, "bevel_mm": 0.3}
 
 
 class Reading(Strict):
@@ -94,6 +96,8 @@ class DirectRestoration(Strict):
     @classmethod
     def shaped(cls, part: Mapping[str, Any]) -> dict[str, Any]:
         """Return a part of a preparation as it would be cut for it: without what only gold asks for."""
+        if part["kind"] == "proximal_cavity":
+            return {name: value for name, value in part.items() if name not in FOR_GOLD}
         if part["kind"] != "gold_pit":
             return dict(part)
         return {**part, "groove_depth_mm": 0.0, "point_depth_mm": 0.0, "bevel_mm": 0.0}
@@ -259,6 +263,8 @@ class GoldRestoration(DirectRestoration):
         """Return a pit, or a lesion at the neck, with an outline for gold; where it is one, with all that holds gold."""
         if part["kind"] == "gold_pit":
             return {name: value for name, value in part.items() if value or name not in FOR_GOLD}
+        if part["kind"] == "proximal_cavity":
+            return {**BESIDE_FOR_GOLD, **part}
         if part["kind"] not in ("pit", "saucer_lesion", "wedge_lesion"):
             return dict(part)
         is_pit = part["kind"] == "pit"

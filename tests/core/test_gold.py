@@ -20,11 +20,13 @@ from mallet.restoratives.gold.pellets import need_mg, pellets_of, shared_out
 from mallet.restoratives.gold.restorative import GoldBuilt
 from mallet.restoratives.gold.stock import FRACTIONS, Piece
 from mallet.rulebook import Rulebook
+from mallet.studies.measure_first import measure_first
 from mallet.terms.case import read_case
 from mallet.terms.errors import InputError, NotFeasible
 from mallet.terms.increments import Stepped
 from mallet.terms.parts import GoldPit
 from mallet.terms.plan import Plan
+from mallet.terms.restoration import CompositeRestoration, GoldRestoration
 from mallet.worked import read_worked
 from tests.core.conftest import with_values
 from tests.core.planned import work
@@ -332,3 +334,88 @@ def test_a_handbook_pulp_alone_fails_no_gold_and_a_measured_one_does() -> None:
         ).plan
         verdicts += [c.verdict for c in plan.checks if c.topic == "prepare.gold_pulp"]
     assert verdicts == ["caution", "fail"]
+
+
+BESIDE = {
+    "kind": "proximal_cavity", "side": "mesial", "face": "lingual", "height_mm": 1.6, "below_contact_mm": 1.5,
+    "depth_mm": 1.4, "faciolingual_mm": 2.0, "point_depth_mm": 0.4, "bevel_mm": 0.3,
+}  # fmt: skip
+
+
+def beside(code: str = "13", **sizes: Any) -> Worked:
+    part = {**BESIDE, **sizes}
+    surfaces = f"{part['side'][0].upper()}L"
+    return worked(
+        tooth__code=code,
+        restoration__surfaces=surfaces,
+        preparation={"remaining_dentin_mm": 1.2, "parts": [part]},
+    )
+
+
+@pytest.mark.parametrize(
+    ("code", "sizes"),
+    [
+        ("13", {}),
+        ("23", {"height_mm": 1.4, "depth_mm": 1.5}),
+        ("13", {"side": "distal", "height_mm": 1.4, "depth_mm": 1.3}),
+        ("11", {"side": "distal", "height_mm": 1.4, "depth_mm": 1.3, "faciolingual_mm": 1.8}),
+        ("21", {"side": "distal", "depth_mm": 1.3, "faciolingual_mm": 1.6}),
+        ("12", {"below_contact_mm": 2.0, "height_mm": 1.4, "depth_mm": 1.3, "faciolingual_mm": 1.6}),
+        ("22", {"side": "distal", "depth_mm": 1.2, "faciolingual_mm": 1.8}),
+        ("12", {"side": "distal", "depth_mm": 1.1}),
+        ("43", {}),
+        ("33", {"side": "distal", "depth_mm": 1.2}),
+    ],
+)
+def test_ordinary_cavities_beside_the_contact_pass_the_form(code: str, sizes: dict[str, Any]) -> None:
+    """Ten small ones from lingual whose dentin over the pulp was measured."""
+    plan = beside(code, **sizes).plan
+    assert [(c.topic, c.measured) for c in plan.checks if c.verdict != "pass"] == []
+
+
+def test_points_and_bevel_beside_the_contact_are_in_the_solid() -> None:
+    """Another library: three holes of 0.5 mm across past the axial wall, two gingival and one incisal, in dentin; a strip of
+    the bevel's cross-section along the three margins."""
+    bare, pointed = beside(point_depth_mm=None, bevel_mm=None), beside(bevel_mm=None)
+    beveled = beside(point_depth_mm=None)
+    volume = of(bare.cavity.filling).volume
+    hole = math.pi * 0.25**2 * 0.4
+    assert 2 * hole < of(pointed.cavity.filling).volume - volume < 3.9 * hole
+    axial = of(bare.cavity.filling).bounds[0, 0]
+    deep = np.array([v for v in of(pointed.cavity.filling).vertices if v[0] < axial - 0.25])
+    assert of(pointed.cavity.shell(pointed.rules, "dentin")).contains(deep).all()
+    middle = pointed.cavity.tools[0].spot[1]
+    gingival, incisal = deep[deep[:, 1] < middle], deep[deep[:, 1] > middle]
+    assert len(incisal) == len(gingival) / 2 > 3
+    along = 1.6 + 2 * 1.4
+    strip = of(beveled.cavity.filling).volume - volume
+    assert strip == pytest.approx(along * 0.3**2 / 2, rel=0.35)
+
+
+def test_a_point_that_leaves_the_dentin_says_how_deep_it_may_be() -> None:
+    with pytest.raises(InputError) as refused:
+        beside("42", side="distal", height_mm=1.8, depth_mm=1.4)
+    (problem,) = refused.value.problems
+    assert problem.path == "preparation.parts[0].point_depth_mm"
+    most = float(problem.allowed.split()[2].rstrip(":"))
+    assert 0 < most < 0.4
+    assert beside("42", side="distal", height_mm=1.8, depth_mm=1.4, point_depth_mm=most).plan
+
+
+def test_a_cavity_beside_the_contact_is_shaped_for_gold_and_back() -> None:
+    bare = {name: value for name, value in BESIDE.items() if name not in ("point_depth_mm", "bevel_mm")}
+    assert GoldRestoration.shaped(bare) == BESIDE
+    assert CompositeRestoration.shaped(BESIDE) == bare
+
+
+def test_what_is_measured_first_is_what_moves_the_pellets() -> None:
+    case = told(provenance={"preparation.parts[0].width_mm": "estimated"})
+    (sway,) = measure_first(read_case(case))
+    part = case["preparation"]["parts"][0]
+    wide = [
+        sum(one.count for one in worked(preparation__parts=[{**part, "width_mm": width}]).plan.supplies)
+        for width in (sway.low, sway.value, sway.high)
+    ]
+    assert sway.supplies == (min(wide), max(wide))
+    assert sway.supplies_in == "pellets"
+    assert min(wide) < max(wide)

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from manifold3d import CrossSection
 
 from mallet.cavity.access import ACCESS
-from mallet.cavity.gold_pit import outline_of
+from mallet.cavity.gold_pit import outline_of, tightest_mm
 from mallet.condensing.stepping import stepping_path
 from mallet.terms.parts import GoldPit
 
@@ -34,7 +34,7 @@ def grounds(draw: st.DrawFn) -> tuple[CrossSection, CrossSection, float, float]:
     face = draw(st.sampled_from(["facial", "lingual"]))
     part = GoldPit(kind="gold_pit", face=face, outline=kind, width_mm=width, height_mm=height)
     outline = outline_of(part, ACCESS[face])
-    nib = min(draw(st.sampled_from([0.5, 0.6, 0.75, 1.0])), 1.8 * outline.tightest_mm)
+    nib = min(draw(st.sampled_from([0.5, 0.6, 0.75, 1.0])), 1.8 * tightest_mm(part))
     section = outline.section
     x0, y0, x1, y1 = section.bounds()
     part_of = draw(st.sampled_from(["all", "lower", "upper", "ring", "middle"]))

@@ -2,27 +2,21 @@
 
 from __future__ import annotations
 
-from mallet.restoratives.gold.zones import Ends
+from mallet.restoratives.gold.shape import Shape
 from mallet.rulebook.steps import catalog_step
 from mallet.stages.finish_steps import occlusion_step, verified
 from mallet.stages.isolate import field_off
 from mallet.stages.site import Site
-from mallet.terms.parts import GoldPit
 from mallet.terms.plan import Decision, StageResult, Step
 from mallet.terms.reasons import say
 
-SIDES = ("mesial", "distal")
 
-
-def turning(ends: Ends) -> dict[str, str]:
+def turning(shape: Shape) -> dict[str, str]:
     """Return toward which side a stone or disc turns at each margin: off the gold, onto the tooth beside it."""
-    return {
-        margin: f"{margin}ly" if margin != "facial" else "facially"
-        for margin in (ends.upper, SIDES[0], ends.lower, SIDES[1])
-    }
+    return {margin: f"{margin}ly" if margin != "facial" else "facially" for margin in shape.margins}
 
 
-def finish(site: Site, last: str, part: GoldPit, ends: Ends) -> StageResult:
+def finish(site: Site, last: str, shape: Shape) -> StageResult:
     """Return the steps once the last gold is in, `last` being that step's id."""
     case, rules = site.case, site.rules
     steps: list[Step] = []
@@ -30,13 +24,15 @@ def finish(site: Site, last: str, part: GoldPit, ends: Ends) -> StageResult:
     def then(step: Step) -> None:
         steps.append(step.model_copy(update={"after": [steps[-1].id if steps else last]}))
 
-    turns = turning(ends)
+    turns = turning(shape)
     then(catalog_step("gold.burnish", rules))
     then(catalog_step("gold.stone", rules))
-    is_in_groove = part.face != "lingual" and site.cavity.tooth.is_posterior
+    is_in_groove = shape.part.face != "lingual" and site.cavity.tooth.is_posterior
     if is_in_groove:
         then(catalog_step("gold.flame", rules))
-    then(catalog_step("gold.discs", rules, {"lower": ends.lower}))
+    if shape.is_beside:
+        then(catalog_step("gold.strip", rules))
+    then(catalog_step("gold.discs", rules, {"lower": shape.ends.lower}))
     then(catalog_step("gold.judge", rules, {"into": " into the groove" if is_in_groove else ""}))
     then(field_off(case, last, rules))
     if not case.is_unbitten:

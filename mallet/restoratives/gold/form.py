@@ -9,12 +9,12 @@ import numpy as np
 
 from mallet.cavity.gold_pit import tightest_mm
 from mallet.cavity.margins import Margin, margin_of
-from mallet.restoratives.gold.zones import Ends
+from mallet.restoratives.gold.shape import Shape
 from mallet.rulebook import Rulebook
 from mallet.stages.least import HAIR_MM, at_least
 from mallet.stages.site import Site
 from mallet.terms.case import Case
-from mallet.terms.parts import GoldPit
+from mallet.terms.parts import GoldPit, ProximalCavity
 from mallet.terms.pieces import Point
 from mallet.terms.plan import Caution, Check, Decision, StageResult
 from mallet.terms.reasons import refuse, say, warn, warn_by
@@ -25,7 +25,7 @@ HALF_DEG = 0.5
 MIDDLE_SHARE = 0.5
 
 
-def gate(case: Case, part: GoldPit, rules: Rulebook) -> None:
+def gate(case: Case, shape: Shape, rules: Rulebook) -> None:
     """Raise NotFeasible for a loose or tender tooth, and where caries lies deeper than the axial wall."""
     findings = case.findings
     if findings.tooth_firm == "loose":
@@ -33,23 +33,24 @@ def gate(case: Case, part: GoldPit, rules: Rulebook) -> None:
     if findings.percussion == "tender" or findings.pain == "on_biting":
         raise refuse("gold.tender")
     caries, most = findings.caries_past_junction_mm, rules.value("gold.into_most_mm")
-    if caries is not None and caries > part.into_dentin_mm + HAIR_MM:
+    if caries is not None and caries > shape.into_mm + HAIR_MM:
         if caries > most:
             raise refuse("gold.caries_deep", caries_mm=caries, most_mm=most)
-        at = case.preparation.parts.index(part)
-        nearest: dict[str, object] = {f"preparation.parts[{at}].into_dentin_mm": caries}
+        given = float(getattr(shape.part, shape.path.rpartition(".")[2]))
+        nearest: dict[str, object] = {shape.path: round(given + caries - shape.into_mm, 2)}
         raise refuse("gold.caries_past_wall", nearest, caries_mm=caries)
 
 
-def judge_form(site: Site, part: GoldPit, ends: Ends, depths_mm: tuple[float, float]) -> StageResult:
-    """Return what the preparation is held against for direct gold; depths are those at its upper and lower end."""
+def judge_form(site: Site, shape: Shape, depths_mm: tuple[float, float] | None) -> StageResult:
+    """Return what the preparation is held against for direct gold; depths are those at the upper and lower end of a pit."""
     case, rules = site.case, site.rules
+    bur = [_bur(case, shape.part)] if isinstance(shape.part, GoldPit) else []
     return StageResult(
-        decisions=[_depth(part, ends, depths_mm, rules), _bur(case, part)],
+        decisions=[_depth(shape, depths_mm, rules), *bur],
         checks=[
-            *_into(part, rules),
-            *_held(part, rules),
-            *_bevel(part, rules),
+            *_into(shape, rules),
+            *_held(shape, rules),
+            *_bevel(shape, rules),
             *_metal(site, rules),
             *_pulp(site, rules),
         ],
@@ -57,13 +58,21 @@ def judge_form(site: Site, part: GoldPit, ends: Ends, depths_mm: tuple[float, fl
     )
 
 
-def _depth(part: GoldPit, ends: Ends, depths_mm: tuple[float, float], rules: Rulebook) -> Decision:
-    upper, lower = depths_mm
+def _depth(shape: Shape, depths_mm: tuple[float, float] | None, rules: Rulebook) -> Decision:
+    part, ends = shape.part, shape.ends
+    if depths_mm:
+        upper, lower = depths_mm
+        chosen = f"{upper:.1f} mm deep at its {ends.upper} end, {lower:.1f} at its {ends.lower} one"
+        reason = say("gold.depth", into_mm=shape.into_mm)
+    else:
+        assert isinstance(part, ProximalCavity)
+        chosen = f"{part.depth_mm:g} mm deep beside the contact, {shape.into_mm:.1f} of it in dentin"
+        reason = say("gold.depth_beside")
     return Decision(
         topic="prepare.depth",
-        chosen=f"{upper:.1f} mm deep at its {ends.upper} end, {lower:.1f} at its {ends.lower} one",
+        chosen=chosen,
         alternatives=[],
-        reasons=[say("gold.depth", into_mm=part.into_dentin_mm)],
+        reasons=[reason],
         rules=rules.uses("tooth.enamel_groove_mm", "tooth.enamel_contact_mm"),
     )
 
@@ -108,40 +117,45 @@ def _between(
     )
 
 
-def _into(part: GoldPit, rules: Rulebook) -> list[Check]:
+def _into(shape: Shape, rules: Rulebook) -> list[Check]:
     return [
         _between(
-            "prepare.gold_into", "Axial wall past the junction", part.into_dentin_mm,
+            "prepare.gold_into", "Axial wall past the junction", shape.into_mm,
             ("gold.into_least_mm", "gold.into_most_mm"), rules,
-            ("Deepen it: groove and points want dentin.", "Go no deeper: malleted gold wants dentin over the pulp."), "axial wall",
+            ("Deepen it: what holds the gold wants dentin.", "Go no deeper: malleted gold wants dentin over the pulp."), "axial wall",
         )
     ]  # fmt: skip
 
 
-def _held(part: GoldPit, rules: Rulebook) -> list[Check]:
-    """Return whether groove and points hold the gold."""
-    return [
+def _held(shape: Shape, rules: Rulebook) -> list[Check]:
+    """Return whether points hold the gold, and the groove that a pit has."""
+    points = [
         _between(
-            "prepare.gold_points", "Starting points", part.point_depth_mm,
+            "prepare.gold_points", "Starting points", shape.point_mm,
             ("gold.point_least_mm", "gold.point_most_mm"), rules,
             ("Deepen the points: gold that is not locked rocks.", "Keep them shallower: the pulp is near."), "three points",
-        ),
+        )
+    ]  # fmt: skip
+    if shape.is_beside:
+        return points
+    return [
+        *points,
         at_least(
             "prepare.gold_groove",
             "Groove round the foot of the wall",
-            part.groove_depth_mm,
+            shape.groove_mm,
             "gold.groove_least_mm",
             rules,
             remedy="Run the inverted cone all round: the groove holds what the points started.",
             where="foot of the axial wall",
         ),
-    ]  # fmt: skip
+    ]
 
 
-def _bevel(part: GoldPit, rules: Rulebook) -> list[Check]:
+def _bevel(shape: Shape, rules: Rulebook) -> list[Check]:
     return [
         _between(
-            "prepare.gold_bevel", "Bevel of the margin", part.bevel_mm,
+            "prepare.gold_bevel", "Bevel of the margin", shape.bevel_mm,
             ("gold.bevel_least_mm", "gold.bevel_most_mm"), rules,
             ("Bevel it all round: the gold's edge is burnished thin over it.", "Keep it narrower: a wide thin edge peels."), "margin",
         )

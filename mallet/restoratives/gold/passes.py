@@ -22,7 +22,7 @@ from mallet.terms.reasons import refuse
 Floats = NDArray[np.float64]
 HAIR = 1e-9
 # What lies open beside its ground lets a nib reach over it.
-OPEN = ("walls", "contour")
+OPEN = ("walls", "axial", "contour")
 
 
 @dataclass(frozen=True)
@@ -64,7 +64,7 @@ def stepped(
     smallest."""
     width = inscribed_mm(zone.within if zone.id in OPEN else zone.ground)
     fitting = [nib for nib in kit.nibs_mm if nib + rules.value("gold.nib_play_mm") <= width + HAIR]
-    nib = min(kit.nibs_mm) if zone.id == "walls" else max(fitting, default=min(kit.nibs_mm))
+    nib = min(kit.nibs_mm) if zone.id in ("walls", "axial") else max(fitting, default=min(kit.nibs_mm))
     clearance = rules.value("gold.clearance_share") * nib
     steps = stepping_path(zone.ground, zone.within, nib, clearance, up)
     spread = max((piece.spread_mm2 for piece in pellets), default=0.0)

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from mallet.cavity.gold_pit import depths_mm
+from mallet.cavity.preparation import Cavity
 from mallet.restoratives.gold.cutting import cutting, sealing
 from mallet.restoratives.gold.decide import (
     bevel_first,
@@ -26,17 +27,19 @@ from mallet.restoratives.gold.finish import finish
 from mallet.restoratives.gold.form import gate, judge_form
 from mallet.restoratives.gold.passes import Stepping, smallest_nib, stepped
 from mallet.restoratives.gold.pellets import Pellets, pellets_of, shared_out
+from mallet.restoratives.gold.shape import GoldPart, Shape, shape_of
 from mallet.restoratives.gold.steps import heating, stepping
 from mallet.restoratives.gold.stock import Kit, Piece, asked_of, kit_of
 from mallet.restoratives.gold.wet import with_wet
-from mallet.restoratives.gold.zones import Ends, Zone, ends_of, ground_of, zones_of
+from mallet.restoratives.gold.zones import Zone, ground_of, zones_of
 from mallet.restoratives.restorative import AsTold, Built, Placed, Points, Schedule, Timed
 from mallet.rulebook import Rulebook
 from mallet.rulebook.parts import part_name
 from mallet.stages.inputs import input_of, part_inputs
 from mallet.stages.site import Site
+from mallet.terms.case import Case
 from mallet.terms.increments import Increment, Measure, Stepped
-from mallet.terms.parts import GoldPit
+from mallet.terms.parts import GoldPit, ProximalCavity
 from mallet.terms.pieces import Point
 from mallet.terms.plan import (
     Bracket,
@@ -53,6 +56,7 @@ WHY = {
     "floor": say("gold.zone_floor"),
     "point": say("gold.zone_point"),
     "walls": say("gold.zone_walls"),
+    "axial": say("gold.zone_axial"),
     "middle": say("gold.zone_middle"),
     "contour": say("gold.zone_contour"),
 }
@@ -64,8 +68,7 @@ class GoldBuilt(Built):
 
     site: Site
     stages: Sequence[StageResult]
-    part: GoldPit
-    ends: Ends
+    shape: Shape
     kit: Kit
     zones: Sequence[Zone]
     packed: Sequence[Stepping]
@@ -93,7 +96,7 @@ class GoldBuilt(Built):
 
     def finish(self) -> StageResult:
         building = next(stage for stage in self.stages if stage.stage == "build")
-        return finish(self.site, building.steps[-1].id, self.part, self.ends)
+        return finish(self.site, building.steps[-1].id, self.shape)
 
     def in_time(self, stages: Sequence[StageResult], schedule: Schedule) -> Timed:
         return Timed(with_wet(schedule([step for stage in stages for step in stage.steps])), stages, self)
@@ -208,6 +211,7 @@ class GoldBuilt(Built):
                 starts_s=starts[orders[0]] if ready is None else ready,
                 expires_s=None if ready is None else ready + serves,
                 increments=orders,
+                counted_in="pellets",
             )
             for piece, count, orders in found.values()
         ]
@@ -261,30 +265,28 @@ class GoldFoil(AsTold):
     id: str = "gold_foil"
 
     def build(self, site: Site) -> Built:
-        """Return gold in a site; raise NotFeasible for another part than a pit for gold, a tooth that gives way or is tender,
-        caries deeper than the axial wall, and where no nib gets in."""
+        """Return gold in a site; raise NotFeasible for another part than a pit for gold or a cavity beside the contact from
+        lingual, a tooth that gives way or is tender, caries deeper than the axial wall, and where no nib gets in."""
         case, rules, cavity = site.case, site.rules, site.cavity
-        part = case.face_part
-        if not isinstance(part, GoldPit):
-            raise refuse("gold.parts", part=part_name(case.preparation.parts[0].kind, side=""))
-        gate(case, part, rules)
-        kit, ends = kit_of(case, rules), ends_of(cavity, part)
-        ground = ground_of(cavity, rules, part)
+        shape = shape_of(case, cavity, _part_of(case), rules)
+        gate(case, shape, rules)
+        kit = kit_of(case, rules)
+        ground = ground_of(cavity, shape, min(kit.nibs_mm), rules)
         nib = smallest_nib(kit, ground.outline.section, rules)
         top = rules.value("gold.cover_mm" if kit.is_covered else "gold.contour_mm")
-        zones = zones_of(cavity, part, nib, top, rules)
-        pellets, own = _pellets(kit, zones, float(ground.outline.section.area()), rules)
+        zones = zones_of(cavity, shape, ground, nib, top, rules)
+        pellets, own = _pellets(kit, zones, float(ground.floor_area.area()), rules)
         packed = [
             stepped(zone, few, kit, case, ground.outline.up, rules)
             for zone, few in zip(zones, own, strict=True)
         ]
-        depths = depths_mm(part, cavity.outer.solid, cavity.shell(rules, "dentin"), cavity.access)
-        form = judge_form(site, part, ends, depths)
-        cut = form.model_copy(update={"steps": cutting(site, part, ends, depths)}).as_stage("prepare")
+        depths = _depths(cavity, shape, rules)
+        form = judge_form(site, shape, depths)
+        cut = form.model_copy(update={"steps": cutting(site, shape, depths)}).as_stage("prepare")
         seal = StageResult(
             decisions=[order_of(case)],
             cautions=bevel_first(case),
-            steps=sealing(site, kit, part),
+            steps=sealing(site, kit, shape),
             wants=varnish_of(case, kit),
         )
         heated = heating(site, kit, sum(len(one.order) for one in pellets))
@@ -298,7 +300,24 @@ class GoldFoil(AsTold):
             assumptions=list(kit.assumed),
         )
         stages = [cut, seal.as_stage("bond"), build.as_stage("build")]
-        return GoldBuilt(site, stages, part, ends, kit, zones, packed, pellets)
+        return GoldBuilt(site, stages, shape, kit, zones, packed, pellets)
+
+
+def _part_of(case: Case) -> GoldPart:
+    """Return what gold is placed in; raise NotFeasible where it is nothing that is cut for gold."""
+    part = case.face_part
+    if isinstance(part, ProximalCavity) and part.face == "facial":
+        raise refuse("gold.from_facial")
+    if not isinstance(part, GoldPit | ProximalCavity):
+        raise refuse("gold.parts", part=part_name(case.preparation.parts[0].kind, side=""))
+    return part
+
+
+def _depths(cavity: Cavity, shape: Shape, rules: Rulebook) -> tuple[float, float] | None:
+    """Return how deep a pit gets at its upper and its lower end."""
+    if not isinstance(shape.part, GoldPit):
+        return None
+    return depths_mm(shape.part, cavity.outer.solid, cavity.shell(rules, "dentin"), cavity.access)
 
 
 def _pellets(

@@ -12,7 +12,14 @@ from mallet.rulebook.steps import catalog_step
 from mallet.stages.site import Site
 from mallet.terms.plan import Pieces, Rhythm, Step, Within
 
-HOW = {"floor": "start", "point": "start", "walls": "walls", "middle": "middle", "contour": "contour"}
+HOW = {
+    "floor": "start",
+    "point": "start",
+    "walls": "walls",
+    "axial": "axial",
+    "middle": "middle",
+    "contour": "contour",
+}
 LOCKED = "point"
 
 

@@ -4284,10 +4284,15 @@ export interface components {
      * ProximalCavity
      * @description A cavity beside the contact of an anterior tooth, entered from one of its faces.
      *
-     *     Height is incisogingival, about the contact; depth is measured from the proximal surface inwards, and reach
-     *     from the face that it is entered from, straight in, to the wall that stays on the other face.
+     *     Height is incisogingival, its middle at the contact or so far gingival of it; depth is measured from the proximal surface inwards, and reach
+     *     from the face that it is entered from, straight in, to the wall that stays on the other face. For direct gold three
+     *     points go out of its axial wall's angles, and its margin on that face is beveled, so far out over it.
      */
     ProximalCavity: {
+      /** Below Contact Mm */
+      below_contact_mm?: number | null;
+      /** Bevel Mm */
+      bevel_mm?: number | null;
       /** Depth Mm */
       depth_mm: number;
       /**
@@ -4305,6 +4310,8 @@ export interface components {
        * @enum {string}
        */
       kind: "proximal_cavity";
+      /** Point Depth Mm */
+      point_depth_mm?: number | null;
       /**
        * Side
        * @enum {string}
@@ -5638,6 +5645,11 @@ export interface components {
     Supply: {
       /** Count */
       count: number;
+      /**
+       * Counted In
+       * @default capsules
+       */
+      counted_in: string;
       /** Expires S */
       expires_s?: number | null;
       /** Increments */
@@ -5680,6 +5692,11 @@ export interface components {
        *     ]
        */
       supplies: [number, number];
+      /**
+       * Supplies In
+       * @default capsules
+       */
+      supplies_in: string;
       /** Title */
       title: string;
       /** Unit */

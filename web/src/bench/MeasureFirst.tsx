@@ -51,7 +51,9 @@ function swayInWords(sway: Sway): string {
   const light = least === most ? "" : ` moves the light from ${least} to ${most} s`;
   const [few = 0, many = 0] = sway.supplies ?? [];
   const mixed =
-    few === many ? "" : `${light ? " and" : " moves"} the capsules from ${few} to ${many}`;
+    few === many
+      ? ""
+      : `${light ? " and" : " moves"} the ${sway.supplies_in} from ${few} to ${many}`;
   const cut =
     fewest === all
       ? ""

@@ -23,7 +23,7 @@ type Place = [number, number];
 export function Stepping({ plan, order, sheet, frame }: Props) {
   const detail = plan.increments.find((i) => i.order === order)?.detail;
   if (detail?.kind !== "stepped") return null;
-  const isSection = sheet.axes[0] === "y" || sheet.view === "section";
+  const isSection = sheet.axes[0] === "y" || sheet.view === "section" || sheet.view === "level";
   return isSection ? (
     <LineOfForce detail={detail} sheet={sheet} frame={frame} />
   ) : (
