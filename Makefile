@@ -6,11 +6,12 @@ UV := $(shell command -v uv || echo $(HOME)/.local/bin/uv)
 RUN := $(UV) run --frozen
 # Beside the tests, what checks the sources gives way to them.
 EASY :=
+BROWSABLE := var/browsable
 export npm_config_update_notifier := false
 # Compiled modules are kept: every command and every server that a test starts is up in half the time.
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: soak check-light golden demo demo-reset build migrate test test-all loops test-core test-api test-web test-browser lint lint-python lint-web format bench screenshots count types tools chromium
+.PHONY: soak check-light golden demo demo-reset build migrate test test-all browsable loops test-core test-api test-web test-browser lint lint-python lint-web format bench screenshots count types tools chromium
 
 demo: tools build migrate  ## serve the demo practice on 127.0.0.1:$(PORT)
 	@$(RUN) python tools/port.py $(PORT)
@@ -66,10 +67,14 @@ chromium: tools
 	@bash tools/chromium.sh
 
 test:  ## everything: format, lint, types, interface, core, API, browser
-	@$(MAKE) --no-print-directory -j5 test-all lint-python lint-web test-web EASY="nice -n 10"
+	@rm -f $(BROWSABLE)
+	@$(MAKE) --no-print-directory -j6 test-all browsable lint-python lint-web test-web EASY="nice -n 10"
 
-test-all: loops build chromium
-	$(RUN) pytest -n 3 --dist worksteal tests
+test-all: loops
+	MALLET_BROWSABLE=$(CURDIR)/$(BROWSABLE) $(RUN) pytest -n 3 --dist worksteal tests
+
+browsable: build chromium  ## browser tests wait for this, all others begin before
+	@mkdir -p $(dir $(BROWSABLE)) && touch $(BROWSABLE)
 
 test-web: web/node_modules/.installed
 	cd web && $(EASY) npm test --silent

@@ -1,6 +1,8 @@
 """The real server on demo data, and Debian's Chromium."""
 
+import os
 import shutil
+import time
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -14,11 +16,23 @@ from tools.server import CHROMIUM, CHROMIUM_ARGS, Server
 # Two tests at a time share a slow machine with their servers.
 expect.set_options(timeout=20_000)
 
+LATEST_S = 900
+
 SESSIONS: dict[str, str] = {}
 
 
 @pytest.fixture(scope="session")
-def browser_type_launch_args(browser_type_launch_args: dict[str, Any]) -> dict[str, Any]:
+def browsable() -> None:
+    """Wait for browser and interface, where `make test` still installs and builds them."""
+    told = os.environ.get("MALLET_BROWSABLE")
+    latest = time.monotonic() + LATEST_S
+    while told and not Path(told).exists():
+        assert time.monotonic() < latest, f"the interface was not built within {LATEST_S} s"
+        time.sleep(0.2)
+
+
+@pytest.fixture(scope="session")
+def browser_type_launch_args(browsable: None, browser_type_launch_args: dict[str, Any]) -> dict[str, Any]:
     return {**browser_type_launch_args, "executable_path": CHROMIUM, "args": CHROMIUM_ARGS}
 
 
@@ -36,7 +50,7 @@ def filled(tmp_path_factory: pytest.TempPathFactory, testrun_uid: str) -> Path:
 
 
 @pytest.fixture(scope="session")
-def served(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
+def served(browsable: None, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Server]:
     """Return the server of a worker; every test gives it the demo practice as it was filled."""
     running = Server(tmp_path_factory.mktemp("var"), SETTINGS)
     yield running
