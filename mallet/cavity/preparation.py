@@ -286,12 +286,12 @@ def _features(
     made: list[Feature] = []
     shoulder = next((part for _, part in parts if isinstance(part, Shoulder)), None)
     # What stands on the core is set into what a shoulder leaves.
+    left = blank.outer - Manifold.batch_boolean(cuts, OpType.Add)
     for i, part in sorted(parts, key=lambda one: (not isinstance(one[1], Shoulder), one[0])):
-        left = blank.outer - Manifold.batch_boolean(cuts, OpType.Add)
         made.append(feature(i, part, Ground(blank.crown, blank.outer, dentin, left, tools, shoulder)))
         if isinstance(part, Shoulder):
             dentin -= made[-1].cut.solid
-            cuts = [*cuts, made[-1].cut.solid]
+            left = blank.outer - Manifold.batch_boolean([*cuts, made[-1].cut.solid], OpType.Add)
     return sorted(made, key=lambda one: one.index)
 
 

@@ -83,7 +83,7 @@ def cases(draw: st.DrawFn) -> dict[str, Any]:
 
 
 @given(case=cases())
-@settings(max_examples=30, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=20, deadline=None, suppress_health_check=list(HealthCheck))
 def test_any_cavity_is_filled_and_cured_or_says_why_not(case: dict[str, Any]) -> None:
     try:
         made = plan(read_case(case), points="dimmest")
