@@ -68,6 +68,7 @@ PLACES = {
     "studies/light_lines": "Light",
     "studies/hold_lessons": "Tip angle and distance",
     "studies/measure_first": "Measure first",
+    "studies/starting": "New restoration",
     "restoratives/composite/reckoning": "Summary",
     "runsheet": "Summary",
     "plan": "Summary",

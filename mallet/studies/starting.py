@@ -1,0 +1,209 @@
+"""Where a cavity may start from before anybody has measured it: parts for a tooth's surfaces, sized by its handbook crown.
+
+Each size is an estimate, to be measured; shares of the crown are common practice, no source.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from mallet.cavity.preparation import prepare_cavity
+from mallet.rulebook import Rulebook, load_rulebook
+from mallet.terms.case import read_case
+from mallet.terms.errors import InputError
+from mallet.terms.mouth import Cause
+from mallet.terms.parts import Side
+from mallet.tooth import Crown, ToothName, loft_crown, read_tooth
+
+Parts = list[dict[str, Any]]
+ORDER = "MODIFL"
+FACES = {"F": "facial", "L": "lingual"}
+SIDES: dict[str, Side] = {"M": "mesial", "D": "distal"}
+# Past the junction where a cavity is just in dentin, and how far up from the neck to the contact a box has its floor.
+INTO_DENTIN_MM, FLOOR_SHARE = 0.4, 0.35
+# Sizes over the crown's: an occlusal box's width and length, a proximal box's width, a lesion at the neck, a pit's height.
+ISTHMUS, PRIMARY_ISTHMUS, LENGTH, BOX_WIDTH, NECK, PIT_AT = 0.24, 0.18, 0.42, 0.4, (0.42, 0.24), 0.45
+LESS, TRIES = 0.9, 30
+REFUSED = re.compile(r"preparation\.parts\[(\d+)\]\.(\w+_mm)")
+
+
+@dataclass(frozen=True)
+class Start:
+    """Parts of a preparation with the paths of their sizes, which are all estimated, the surfaces that they open in their
+    usual order, and the restorative that is asked for first."""
+
+    parts: Parts
+    surfaces: str
+    material: str
+
+    @property
+    def provenance(self) -> dict[str, str]:
+        """Return that each size is estimated, by its path in a case."""
+        named = [
+            f"preparation.parts[{i}].{name}"
+            for i, part in enumerate(self.parts)
+            for name in part
+            if name.endswith("_mm")
+        ]
+        return dict.fromkeys(named, "estimated")
+
+
+def start_of(code: str, surfaces: str, cause: Cause = "caries", book: Rulebook | None = None) -> Start:
+    """Return where a restoration of a tooth's surfaces starts from.
+
+    Raises InputError (`tooth.code`, `surfaces`) for a tooth that there is not, and for surfaces that no one restoration has.
+    """
+    rules = book or load_rulebook()
+    tooth = read_tooth(code)
+    crown = loft_crown(tooth, rules)
+    letters = _letters(tooth, surfaces)
+    parts = (
+        _posterior(crown, letters, cause, rules) if tooth.is_posterior else _anterior(crown, letters, cause)
+    )
+    material = "sealant" if parts[0]["kind"] == "sealant_groove" else "composite"
+    named = "".join(letter for letter in ORDER if letter in letters)
+    return Start(_fitted(code, parts, named, rules), named, material)
+
+
+def _letters(tooth: ToothName, surfaces: str) -> set[str]:
+    """Return the surfaces as letters; raise InputError for those that such a tooth does not have."""
+    own = set("MODFL" if tooth.is_posterior else "MIDFL")
+    letters = set(surfaces)
+    if not letters or letters - own or len(letters) < len(surfaces):
+        allowed = "one or more of " + ", ".join(letter for letter in ORDER if letter in own) + ", each once"
+        raise InputError.at("surfaces", surfaces, allowed)
+    return letters
+
+
+def _posterior(crown: Crown, letters: set[str], cause: Cause, rules: Rulebook) -> Parts:
+    faces = [FACES[letter] for letter in "FL" if letter in letters]
+    if not letters & set("MOD"):
+        if len(faces) > 1:
+            raise InputError.at("surfaces", "FL", "one face at a time: each is a restoration of its own")
+        return [_neck(crown, faces[0], cause)]
+    if letters == {"O"} and cause == "lost_sealant":
+        size = {"length_mm": LENGTH * crown.mesiodistal_mm, "width_mm": 0.6, "depth_mm": 0.8}
+        return [{"kind": "sealant_groove", **size}]
+    enamel = _enamel_mm(crown, rules)
+    sides = [SIDES[letter] for letter in "MD" if letter in letters]
+    boxes = [_box(crown, side, enamel) for side in sides]
+    cover = _cover(crown, faces, cause)
+    if "O" not in letters and not cover:
+        return boxes
+    depth = enamel + INTO_DENTIN_MM
+    occlusal = {
+        "kind": "occlusal_box",
+        "depth_mm": depth,
+        "width_mm": max(
+            (PRIMARY_ISTHMUS if crown.tooth.is_deciduous else ISTHMUS) * crown.buccolingual_mm, 1.2
+        ),
+        "length_mm": LENGTH * crown.mesiodistal_mm,
+    }
+    return [occlusal, *boxes, *cover]
+
+
+def _enamel_mm(crown: Crown, rules: Rulebook) -> float:
+    primary = crown.tooth.is_deciduous
+    return rules.value("tooth.deciduous_enamel_mm" if primary else "tooth.enamel_groove_mm")
+
+
+def _box(crown: Crown, side: Side, enamel_mm: float) -> dict[str, Any]:
+    neck = crown.cervical_mm[side]
+    floor = neck + FLOOR_SHARE * (crown.contact_mm[side] - neck)
+    return {
+        "kind": "proximal_box",
+        "side": side,
+        "height_mm": crown.ridge_mm(side) - floor,
+        "width_mm": BOX_WIDTH * crown.buccolingual_mm,
+        "axial_depth_mm": enamel_mm + INTO_DENTIN_MM / 2,
+    }
+
+
+def _cover(crown: Crown, faces: Sequence[str], cause: Cause) -> Parts:
+    """Return the cusps of faces that are lost with other surfaces, and all of them for a core."""
+    own = [
+        cusp
+        for cusp in crown.cusps
+        if cause == "core" or any(face in cusp or (face == "facial" and cusp == "distal") for face in faces)
+    ]
+    return [{"kind": "cusp_reduction", "cusps": own, "tip_mm": 2.0, "groove_mm": 2.0}] if own else []
+
+
+def _neck(crown: Crown, face: str, cause: Cause) -> dict[str, Any]:
+    wide, high = NECK
+    return {
+        "kind": "wedge_lesion" if cause == "wear" else "saucer_lesion",
+        "face": face,
+        "width_mm": wide * crown.mesiodistal_mm,
+        "height_mm": high * crown.height_mm,
+        "depth_mm": 1.2,
+        "above_cej_mm": 0.4,
+    }
+
+
+def _anterior(crown: Crown, letters: set[str], cause: Cause) -> Parts:
+    if "I" in letters:
+        if letters >= set("MIDFL") and crown.tooth.is_deciduous:
+            size = {"incisal_reduction_mm": 1.5, "axial_reduction_mm": 0.5, "above_cej_mm": 0.6}
+            return [{"kind": "strip_crown_preparation", **size}]
+        lost = {
+            f"{side}_mm": 0.32 * crown.height_mm if letter in letters else -0.2 * crown.height_mm
+            for letter, side in SIDES.items()
+        }
+        if not letters & set("MD"):
+            # Too little for the surfaces beside to be touched.
+            raise InputError.at("surfaces", "I", "MI, ID or MID: an edge that is lost reaches a side")
+        return [{"kind": "incisal_fracture", **lost}]
+    sides = [SIDES[letter] for letter in "MD" if letter in letters]
+    faces = [FACES[letter] for letter in "FL" if letter in letters]
+    if len(sides) > 1 or len(faces) > 1:
+        raise InputError.at(
+            "surfaces", "".join(sorted(letters)), "one side at a time: each is a restoration of its own"
+        )
+    if sides:
+        return [
+            {
+                "kind": "proximal_cavity",
+                "side": sides[0],
+                "face": faces[0] if faces else "lingual",
+                "height_mm": 0.18 * crown.height_mm,
+                "depth_mm": 0.18 * crown.mesiodistal_mm,
+                "faciolingual_mm": 0.24 * crown.buccolingual_mm,
+                "below_contact_mm": 0.15 * crown.height_mm,
+            }
+        ]
+    if faces == ["lingual"] and cause != "wear":
+        size = {"diameter_mm": 1.4, "depth_mm": 1.2, "above_cej_mm": PIT_AT * crown.height_mm - 0.7}
+        return [{"kind": "pit", "face": "lingual", **size}]
+    return [_neck(crown, faces[0], cause)]
+
+
+def _fitted(code: str, parts: Parts, surfaces: str, rules: Rulebook) -> Parts:
+    """Return parts that can be cut in a tooth, to a tenth of a millimeter: a size that is refused gives way."""
+    for _ in range(TRIES):
+        fitted = [_rounded(part) for part in parts]
+        case = {
+            "format": "mallet-case/2",
+            "tooth": {"code": code},
+            "restoration": {"material": "glass_ionomer", "surfaces": surfaces},
+            "preparation": {"parts": fitted},
+        }
+        try:
+            prepare_cavity(read_case(case), rules)
+        except InputError as refused:
+            problem = refused.problems[0]
+            found = REFUSED.fullmatch(problem.path)
+            if not found:
+                raise
+            part, name = parts[int(found[1])], found[2]
+            part[name] *= 1 / LESS if problem.allowed.startswith("more than") else LESS
+            continue
+        return fitted
+    raise InputError.at("surfaces", surfaces, "other surfaces: the handbook crown has no room for these")
+
+
+def _rounded(part: Mapping[str, Any]) -> dict[str, Any]:
+    return {name: round(value, 1) if name.endswith("_mm") else value for name, value in part.items()}
