@@ -33,6 +33,9 @@ PEOPLE = (
     ("runa", "Runa Castellane", User.Role.TRAINEE),
     ("osk", "Oskar Dunmore-Hale", User.Role.TEACHER),
 )
+FIRST_CHART = 2211
+# Of these, who runs the practice.
+OWNER = "ines"
 
 
 @dataclass(frozen=True)
@@ -246,14 +249,20 @@ def fill_demo() -> Practice:
         people = [_person(practice, password, *p) for p in PEOPLE]
         lamps = [_lamp(practice, *lamp) for lamp in LAMPS]
         masses = _stock(practice, people[0])
-        for visit in VISITS:
-            _visit(practice, visit, people[0], lamps[0 if visit.tooth == "15" else 1], masses)
+        for number, visit in enumerate(VISITS, FIRST_CHART):
+            lamp = lamps[0 if visit.tooth == "15" else 1]
+            _visit(practice, visit, str(number), people, lamp, masses)
     return practice
 
 
 def _person(practice: Practice, password: str, username: str, full_name: str, role: str) -> User:
     return User.objects.create(
-        username=username, password=password, full_name=full_name, role=role, practice=practice
+        username=username,
+        password=password,
+        full_name=full_name,
+        role=role,
+        is_owner=username == OWNER,
+        practice=practice,
     )
 
 
@@ -289,7 +298,10 @@ def _stock(practice: Practice, who: User) -> list[Item]:
     return [kept[name] for name in FILLED_WITH]
 
 
-def _visit(practice: Practice, v: Booked, dentist: User, light: Light, masses: list[Item]) -> None:
+def _visit(
+    practice: Practice, v: Booked, chart_number: str, people: list[User], light: Light, masses: list[Item]
+) -> None:
+    dentist, assistant, *_ = people
     zone = zoneinfo.ZoneInfo(practice.zone)
     today = timezone.now().astimezone(zone).date()
     patient = Patient.objects.create(
@@ -298,7 +310,9 @@ def _visit(practice: Practice, v: Booked, dentist: User, light: Light, masses: l
         born_on=v.born,
         allergies=[{"to": one, "substance": ""} for one in v.allergies],
         weight_kg=v.weight_kg,
+        chart_number=chart_number,
         history_checked_on=today if v.history_checked else None,
+        history_checked_by=assistant if v.history_checked else None,
     )
     preparation: dict[str, Any] = {"parts": v.parts}
     if v.remaining_dentin_mm is not None:
@@ -341,7 +355,9 @@ def _asked(v: Booked) -> dict[str, Any]:
 
 def _play(restoration: Restoration, who: User) -> None:
     """Run a restoration to its end as a chairside device would, with one check that failed."""
-    clock = restoration.visit.starts_at
+    visit = restoration.visit
+    assert visit
+    clock = visit.starts_at
     run = start_run(restoration, who, at=clock)
     failed = False
     for sequence in range(200):

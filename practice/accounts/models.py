@@ -10,7 +10,11 @@ from django.contrib.auth.models import AbstractUser
 from django.db import models
 from django.utils import timezone
 
-from practice.accounts.owned import Fixed
+from practice.accounts.owned import Fixed, Owned
+
+
+def two_chairs() -> list[str]:
+    return ["chair 1", "chair 2"]
 
 
 class Practice(models.Model):
@@ -20,6 +24,7 @@ class Practice(models.Model):
     # Whose law is told beside the choice of a restorative, as a case takes it.
     place = models.CharField(max_length=20, default="elsewhere")
     lamp_check_days = models.PositiveSmallIntegerField(default=30)
+    chairs = models.JSONField(default=two_chairs)
 
     def __str__(self) -> str:
         return self.name
@@ -27,6 +32,10 @@ class Practice(models.Model):
     def today(self) -> dt.date:
         """Return the date of the practice's own clock."""
         return timezone.now().astimezone(zoneinfo.ZoneInfo(self.zone)).date()
+
+    def day_starts(self, day: dt.date) -> dt.datetime:
+        """Return the moment at which a day begins by the practice's own clock."""
+        return dt.datetime.combine(day, dt.time(), zoneinfo.ZoneInfo(self.zone))
 
 
 class User(AbstractUser):
@@ -44,7 +53,11 @@ class User(AbstractUser):
 
     practice = models.ForeignKey(Practice, on_delete=models.PROTECT, null=True, related_name="people")
     role = models.CharField(max_length=20, choices=Role)
+    # Runs the practice: people, audit trail, backups. Whoever does may treat as well, by the role.
+    is_owner = models.BooleanField(default=False)
     notation = models.CharField(max_length=20, choices=Notation, default=Notation.TWO_DIGIT)
+    # Whether beats and clocks are heard at the chair.
+    hears = models.BooleanField(default=True)
     # First and last name are one field here: people have all kinds of names.
     first_name = None  # type: ignore[assignment]
     last_name = None  # type: ignore[assignment]
@@ -55,6 +68,16 @@ class User(AbstractUser):
         return self.role in (self.Role.DENTIST, self.Role.TEACHER)
 
     REQUIRED_FIELDS: ClassVar[list[str]] = ["full_name"]
+
+
+class PasswordLink(Owned):
+    """A link by which somebody sets a password: once, within a day. What is kept of it opens nothing."""
+
+    user = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    token_sha256 = models.CharField(max_length=64, unique=True)
+    issued_by = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
+    expires_at = models.DateTimeField()
+    used_at = models.DateTimeField(null=True)
 
 
 class AuditEntry(Fixed):
@@ -73,13 +96,24 @@ class AuditEntry(Fixed):
 ACTIONS = frozenset(
     {
         "accounts.signed_in",
+        "accounts.set_up",
+        "accounts.person.added",
+        "accounts.person.changed",
+        "accounts.link.issued",
+        "accounts.password.set",
+        "patients.added",
+        "patients.changed",
+        "patients.archived",
+        "patients.history_checked",
         "equipment.light.added",
         "equipment.light.read",
         "equipment.light.event",
         "equipment.stock.kept",
         "house.rule.set",
+        "restorations.begun",
         "restorations.plan.saved",
         "visits.booked",
+        "visits.changed",
         "runs.started",
         "runs.finished",
         "runs.hold_refused",

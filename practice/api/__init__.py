@@ -2,13 +2,28 @@
 
 from ninja import NinjaAPI
 
-from practice.api import devices, errors, lights, planning, records, rules, runs, session, stock, visits
+from practice.api import (
+    devices,
+    errors,
+    lights,
+    patients,
+    people,
+    planning,
+    records,
+    rules,
+    runs,
+    session,
+    stock,
+    visits,
+)
 from practice.api.access import RoleAuth
 
 api = NinjaAPI(title="Apt Mallet", version="1", auth=RoleAuth(), docs_url=None, openapi_url=None)
 errors.install(api)
 for router in (
     session.router,
+    people.router,
+    patients.router,
     planning.router,
     lights.router,
     rules.router,

@@ -13,11 +13,35 @@ ANYONE = frozenset({"anyone"})
 ANSWERS = frozenset({User.Role.DENTIST.value, User.Role.TEACHER.value})
 TREATS = ANSWERS | {User.Role.TRAINEE.value}
 STAFF = frozenset(User.Role.values)
+# Who runs the practice, whatever the role.
+OWNERS = frozenset({"owner"})
 
 PERMISSIONS: dict[str, frozenset[str]] = {
     "GET session": ANYONE,
     "POST session": ANYONE,
     "DELETE session": STAFF,
+    "POST set-up": ANYONE,
+    "GET links/<secret>": ANYONE,
+    "POST links/<secret>": ANYONE,
+    "GET people": OWNERS,
+    "POST people": OWNERS,
+    "PATCH people/<int:person_id>": OWNERS,
+    "POST people/<int:person_id>/link": OWNERS,
+    "PATCH own": STAFF,
+    "POST own/password": STAFF,
+    "GET audit": OWNERS,
+    "GET audit-file": OWNERS,
+    "GET patients": STAFF,
+    "POST patients": STAFF,
+    "GET patients/<int:patient_id>": STAFF,
+    "PATCH patients/<int:patient_id>": STAFF,
+    "POST patients/<int:patient_id>/history": STAFF,
+    "POST patients/<int:patient_id>/archive": STAFF,
+    "POST patients/<int:patient_id>/restorations": STAFF,
+    "GET teeth": STAFF,
+    "POST visits": STAFF,
+    "PATCH visits/<int:visit_id>": STAFF,
+    "GET colleagues": STAFF,
     "GET today": STAFF,
     "GET lights": STAFF,
     "POST lights": STAFF,
@@ -76,8 +100,11 @@ class RoleAuth(SessionAuth):
         user = super().authenticate(request, key)
         if not isinstance(user, User) or user.practice is None:
             return None
-        if user.role not in PERMISSIONS.get(route_key(request), frozenset()):
-            raise Refused("role", f"a {user.role} may not do this")
+        may = PERMISSIONS.get(route_key(request), frozenset())
+        if user.role not in may and not (user.is_owner and may & OWNERS):
+            raise Refused(
+                "role", "an owner may do this" if may & OWNERS else f"a {user.role} may not do this"
+            )
         return user
 
 

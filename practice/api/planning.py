@@ -31,7 +31,7 @@ from practice.equipment.models import MASS, Item
 from practice.equipment.stock import is_usable
 from practice.planned import while_latest, worked_of
 from practice.restorations.later import Later, later_of
-from practice.restorations.models import PlanVersion, Restoration, VisitPart
+from practice.restorations.models import PlanVersion, Restoration, Visit, VisitPart
 from practice.restorations.services import (
     case_of,
     changes_between,
@@ -41,8 +41,11 @@ from practice.restorations.services import (
     save_plan,
     with_restorative,
 )
+from practice.restorations.visits import GONE, minutes_of, visits_on
 
 router = Router(tags=["planning"], by_alias=True)
+# So far ahead today tells of visits after a restoration was placed.
+AHEAD = dt.timedelta(days=8)
 
 
 class MissingOut(Schema):
@@ -52,14 +55,16 @@ class MissingOut(Schema):
 
 
 class VisitOut(Schema):
-    """One row of Today: what a visit is for, of one restoration. `visit` names what it is for besides placing it, `to_book`
+    """One row of a day: what a visit is for, of one restoration. `visit` names what it is for besides placing it, `to_book`
     what is still to be booked."""
 
-    part_id: int
+    visit_id: int | None
+    patient_id: int
+    part_id: int | None
     restoration_id: int
     visit: str
     to_book: list[str]
-    starts_at: dt.datetime
+    starts_at: dt.datetime | None
     chair: str
     patient: str
     tooth: str
@@ -75,8 +80,29 @@ class VisitOut(Schema):
     chair_minutes: float | None
 
 
+class BookedVisit(Schema):
+    """A visit of a day, whatever it is for; `minutes` is how long it takes by what is planned."""
+
+    id: int
+    patient_id: int
+    patient: str
+    alerts: list[str]
+    starts_at: dt.datetime
+    minutes: float
+    chair: str
+    dentist: str
+    dentist_id: int
+    status: str
+
+
 class TodayOut(Schema):
+    """A day: its visits, and of each restoration a row; today also what is done later on those placed already."""
+
     now: dt.datetime
+    day: dt.date
+    is_today: bool
+    chairs: list[str]
+    booked: list[BookedVisit]
     visits: list[VisitOut]
 
 
@@ -117,7 +143,8 @@ class RestorationOut(Schema):
     tooth_name: str
     reason: str
     status: str
-    starts_at: dt.datetime
+    patient_id: int
+    starts_at: dt.datetime | None
     chair: str
     dentist: str
     case: Case
@@ -149,11 +176,54 @@ class SavedOut(Schema):
 
 
 @router.get("today", response=TodayOut)
-def today(request: HttpRequest) -> TodayOut:
+def today(request: HttpRequest, day: dt.date | None = None) -> TodayOut:
+    """Return a day of the practice, today's if none is given."""
     user = user_of(request)
-    rows = Restoration.objects.owned_by(user.practice).select_related("patient", "light").by_visit()
-    shown = [row for r in rows for row in _rows_of(r, user)]
-    return TodayOut(now=timezone.now(), visits=sorted(shown, key=lambda row: row.starts_at))
+    assert user.practice
+    is_today = day is None or day == user.practice.today()
+    day = day or user.practice.today()
+    booked = list(visits_on(user.practice, day).select_related("patient", "dentist"))
+    minutes = minutes_of(booked)
+    to_come = VisitPart.objects.exclude(purpose=VisitPart.PLACE).filter(
+        practice=user.practice,
+        visit__starts_at__gte=user.practice.day_starts(day),
+        visit__starts_at__lt=user.practice.day_starts(day + AHEAD),
+    )
+    parts = VisitPart.objects.filter(visit__in=[one for one in booked if one.status not in GONE])
+    of = {*parts.values_list("restoration_id", flat=True)}
+    if is_today:
+        of |= {*to_come.exclude(visit__status__in=GONE).values_list("restoration_id", flat=True)}
+    restorations = Restoration.objects.owned_by(user.practice).filter(pk__in=of)
+    on_day = {one.pk for one in booked}
+    shown = [
+        row
+        for r in restorations.select_related("patient", "light", "practice").by_visit()
+        for row in _rows_of(r, user)
+        if row.visit_id in on_day or (is_today and row.visit)
+    ]
+    return TodayOut(
+        now=timezone.now(),
+        day=day,
+        is_today=is_today,
+        chairs=user.practice.chairs,
+        booked=[_booked(one, minutes[one.pk]) for one in booked],
+        visits=sorted(shown, key=lambda row: row.starts_at or timezone.now()),
+    )
+
+
+def _booked(visit: Visit, minutes: float) -> BookedVisit:
+    return BookedVisit(
+        id=visit.pk,
+        patient_id=visit.patient_id,
+        patient=visit.patient.full_name,
+        alerts=visit.patient.alerts,
+        starts_at=visit.starts_at,
+        minutes=round(minutes, 1),
+        chair=visit.chair,
+        dentist=visit.dentist.full_name,
+        dentist_id=visit.dentist_id,
+        status=visit.status,
+    )
 
 
 @router.get("materials", response=list[MaterialOut])
@@ -185,6 +255,7 @@ def restoration(request: HttpRequest, restoration_id: int) -> RestorationOut:
     return RestorationOut(
         id=found.pk,
         patient=found.patient.full_name,
+        patient_id=found.patient.pk,
         alerts=found.patient.alerts,
         tooth=visit.tooth,
         tooth_name=tooth.name,
@@ -311,23 +382,26 @@ def shown_tooth(tooth: ToothName, user: User) -> str:
 
 
 def _visit(r: Restoration, user: User) -> VisitOut:
-    plan, visit = r.plans.last(), r.visit
+    plan, placing = r.plans.last(), r.placing
+    visit = placing.visit if placing else None
     run = r.placing_run
     record = getattr(run, "record", None) if run else None
     done = r.status == Restoration.Status.DONE
     missing = [] if done else missing_for(r, r.practice.today())
     return VisitOut(
-        part_id=r.placing.pk,
+        visit_id=visit.pk if visit else None,
+        patient_id=r.patient_id,
+        part_id=placing.pk if placing else None,
         restoration_id=r.pk,
         visit="",
         to_book=[],
-        starts_at=visit.starts_at,
-        chair=visit.chair,
+        starts_at=visit.starts_at if visit else None,
+        chair=visit.chair if visit else "",
         patient=r.patient.full_name,
         tooth=shown_tooth(read_tooth(r.told["tooth"]["code"]), user),
         surfaces=r.told["restoration"]["surfaces"],
         reason=r.reason,
-        dentist=visit.dentist.full_name,
+        dentist=visit.dentist.full_name if visit else "",
         status=r.status,
         missing=[MissingOut(code=m.code, text=m.text, level=m.level) for m in missing],
         run_id=run.pk if run else None,
@@ -354,6 +428,7 @@ def _later_row(placed: VisitOut, one: Later, part: VisitPart) -> VisitOut:
     flags = [] if done else one.flags(timezone.now())
     return placed.model_copy(
         update={
+            "visit_id": part.visit_id,
             "part_id": part.pk,
             "visit": one.name,
             "to_book": [],

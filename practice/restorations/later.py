@@ -90,7 +90,9 @@ def later_of(restoration: Restoration, plan: PlanVersion | None = None) -> list[
         return []
     run = restoration.placing_run
     ended = run.finished_at if run else None
-    placed_at = ended or restoration.visit.starts_at + dt.timedelta(minutes=plan.chair_minutes)
+    visit = restoration.visit
+    begins = visit.starts_at if visit else timezone.now()
+    placed_at = ended or begins + dt.timedelta(minutes=plan.chair_minutes)
     parts = {
         part.purpose: part
         for part in restoration.parts.select_related("visit__dentist").all()
@@ -136,7 +138,7 @@ def book_later(
             visit = Visit.objects.create(
                 practice=restoration.practice,
                 patient=restoration.patient,
-                dentist=restoration.visit.dentist,
+                dentist=restoration.visit.dentist if restoration.visit else who,
                 starts_at=starts_at,
                 chair=chair,
             )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+import unicodedata
 from typing import Any, ClassVar, Self, get_args
 
 from django.db import models
@@ -23,6 +24,18 @@ FLAGS = (
     "light_sensitizing", "heart_disease", "beta_blocker_or_tricyclic", "methemoglobinemia", "neurological_disease",
     "kidney_impairment",
 )  # fmt: skip
+
+
+# Letters that are no letter with an accent.
+UNACCENTED = str.maketrans(
+    {"ø": "o", "æ": "ae", "œ": "oe", "ł": "l", "đ": "d", "ð": "d", "þ": "th", "ı": "i"}
+)
+
+
+def searched_as(text: str) -> str:
+    """Return a text as it is looked for: small letters without accents."""
+    plain = unicodedata.normalize("NFKD", text.casefold().translate(UNACCENTED))
+    return " ".join("".join(c for c in plain if not unicodedata.combining(c)).split())
 
 
 class Patient(Owned):
@@ -47,8 +60,28 @@ class Patient(Owned):
     kidney_impairment = models.BooleanField(default=False)
     alert_text = models.TextField(blank=True)
     history_checked_on = models.DateField(null=True)
+    history_checked_by = models.ForeignKey(User, on_delete=models.PROTECT, null=True, related_name="+")
+    chart_number = models.CharField(max_length=30, blank=True)
+    # The name as it is looked for: small letters without accents.
+    searched = models.CharField(max_length=160, db_index=True, default="", editable=False)
+    # Nobody is deleted: whoever is archived is out of the way, with a reason.
+    archived_at = models.DateTimeField(null=True)
+    archived_for = models.CharField(max_length=200, blank=True)
+
+    class Meta:
+        ordering: ClassVar[list[str]] = ["searched", "id"]
+        constraints: ClassVar[list[models.BaseConstraint]] = [
+            models.UniqueConstraint(
+                fields=["practice", "chart_number"],
+                condition=~models.Q(chart_number=""),
+                name="one_patient_a_chart_number",
+            )
+        ]
 
     def save(self, *args: Any, **kwargs: Any) -> None:
+        self.searched = searched_as(self.full_name)
+        if fields := kwargs.get("update_fields"):
+            kwargs["update_fields"] = {*fields, "searched"}
         if wrong := [one for one in self.allergies if one.get("to") not in ALLERGIES]:
             raise Refused("patient.allergy", f"{wrong[0].get('to')!r} is none of {', '.join(ALLERGIES)}")
         super().save(*args, **kwargs)
@@ -63,12 +96,15 @@ class Patient(Owned):
         flags = [flag.replace("_", " ").capitalize() for flag in FLAGS if getattr(self, flag)]
         return [*allergies, *flags, *([self.alert_text] if self.alert_text else [])]
 
+    def age_on(self, day: dt.date) -> int:
+        """Return the age in years on a day."""
+        birthday = (self.born_on.month, self.born_on.day)
+        return day.year - self.born_on.year - ((day.month, day.day) < birthday)
+
     def case_part(self, day: dt.date) -> dict[str, Any]:
         """Return what a case says of the patient on a day: the age, and what stands in the history."""
-        birthday = (self.born_on.month, self.born_on.day)
-        age = day.year - self.born_on.year - ((day.month, day.day) < birthday)
         return {
-            "age_years": age,
+            "age_years": self.age_on(day),
             **({"weight_kg": self.weight_kg} if self.weight_kg else {}),
             **{flag: getattr(self, flag) for flag in FLAGS},
             "allergies": [one["to"] for one in self.allergies],
@@ -140,16 +176,16 @@ class Restoration(Owned):
         return upgrade_case(self.draft)
 
     @property
-    def visit(self) -> Visit:
-        """Return the visit at which it is placed."""
-        found: Visit = self.placing.visit
-        return found
+    def visit(self) -> Visit | None:
+        """Return the visit at which it is placed, once it is booked."""
+        placing = self.placing
+        return placing.visit if placing else None
 
     @property
-    def placing(self) -> VisitPart:
+    def placing(self) -> VisitPart | None:
         """Return the part of a visit at which it is placed: of several, as after a canceled one, the last that was booked."""
         parts = [part for part in self.parts.all() if part.purpose == VisitPart.PLACE]
-        return max(parts, key=lambda part: part.pk)
+        return max(parts, key=lambda part: part.pk, default=None)
 
     @property
     def placing_run(self) -> Any:

@@ -24,7 +24,8 @@ class Run(Owned):
     @property
     def visit(self) -> Visit:
         """Return the visit that it is done at."""
-        found: Visit = self.part.visit if self.part else self.restoration.visit
+        found: Visit | None = self.part.visit if self.part else self.restoration.visit
+        assert found, "a run that was started has a visit"
         return found
 
 

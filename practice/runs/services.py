@@ -24,6 +24,7 @@ from practice.records.services import write_record
 from practice.restorations.later import later_for
 from practice.restorations.models import Restoration, Visit, VisitPart
 from practice.restorations.services import save_plan
+from practice.restorations.visits import visit_now
 from practice.runs.models import Run, RunEvent
 from practice.runs.state import PLANS_ANEW, RunState, advance, fold, refuse_unfit
 
@@ -84,7 +85,8 @@ def start_run(restoration: Restoration, who: User, at: dt.datetime | None = None
         )
         restoration.status = Restoration.Status.RUNNING
         restoration.save(update_fields=["status"])
-        restoration.visit.move_to(Visit.Status.IN_THE_CHAIR)
+        visit = restoration.visit or visit_now(restoration, who)
+        visit.move_to(Visit.Status.IN_THE_CHAIR)
         audit(who, "runs.started", f"run {run.pk}", plan=plan.number)
     return run
 

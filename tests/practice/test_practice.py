@@ -34,7 +34,7 @@ def subclasses(model: type[models.Model]) -> list[type[models.Model]]:
 def test_every_row_of_a_practice_names_it() -> None:
     owned = {m.__name__ for m in subclasses(Owned)}
     assert owned == {
-        "AuditEntry", "HouseRule", "Item", "Light", "LightEvent", "Lot", "Patient", "PlanBody", "PlanVersion", "Reading", "Record",
+        "AuditEntry", "HouseRule", "Item", "Light", "LightEvent", "Lot", "PasswordLink", "Patient", "PlanBody", "PlanVersion", "Reading", "Record",
         "Restoration", "Run", "RunEvent", "Seal", "Visit", "VisitPart",
     }  # fmt: skip
     for model in subclasses(Owned):

@@ -4,6 +4,60 @@
  */
 
 export interface paths {
+  "/api/audit": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Trail */
+    get: operations["practice_api_people_trail"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/audit-file": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Trail As File */
+    get: operations["practice_api_people_trail_as_file"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/colleagues": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * Colleagues
+     * @description Return who may treat at a visit.
+     */
+    get: operations["practice_api_visits_colleagues"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/designs": {
     parameters: {
       query?: never;
@@ -181,6 +235,24 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/links/{secret}": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Whose Link */
+    get: operations["practice_api_people_whose_link"];
+    put?: never;
+    /** Take Link */
+    post: operations["practice_api_people_take_link"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/materials": {
     parameters: {
       query?: never;
@@ -215,6 +287,40 @@ export interface paths {
      * @description Tell which unmeasured sizes would move the plan, and how far.
      */
     post: operations["practice_api_planning_first_to_measure"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/own": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    /** Set Own */
+    patch: operations["practice_api_people_set_own"];
+    trace?: never;
+  };
+  "/api/own/password": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Set Own Password */
+    post: operations["practice_api_people_set_own_password"];
     delete?: never;
     options?: never;
     head?: never;
@@ -275,6 +381,151 @@ export interface paths {
      * @description Start what a visit is booked for, for one restoration.
      */
     post: operations["practice_api_runs_start_part"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/patients": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * Patients
+     * @description Return the patients that a text is about, by name.
+     */
+    get: operations["practice_api_patients_patients"];
+    put?: never;
+    /** Add */
+    post: operations["practice_api_patients_add"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/patients/{patient_id}": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Patient */
+    get: operations["practice_api_patients_patient"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    /** Change */
+    patch: operations["practice_api_patients_change"];
+    trace?: never;
+  };
+  "/api/patients/{patient_id}/archive": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Take Away */
+    post: operations["practice_api_patients_take_away"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/patients/{patient_id}/history": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /**
+     * History Checked
+     * @description Note down that the history was gone through today.
+     */
+    post: operations["practice_api_patients_history_checked"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/patients/{patient_id}/restorations": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** New Restoration */
+    post: operations["practice_api_patients_new_restoration"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/people": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** People */
+    get: operations["practice_api_people_people"];
+    put?: never;
+    /** Add */
+    post: operations["practice_api_people_add"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/people/{person_id}": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    /** Change */
+    patch: operations["practice_api_people_change"];
+    trace?: never;
+  };
+  "/api/people/{person_id}/link": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Link */
+    post: operations["practice_api_people_link"];
     delete?: never;
     options?: never;
     head?: never;
@@ -458,10 +709,10 @@ export interface paths {
     get: operations["practice_api_visits_later"];
     put?: never;
     /**
-     * Book
+     * Book After
      * @description Book a visit that the last plan asks for, or move it.
      */
-    post: operations["practice_api_visits_book"];
+    post: operations["practice_api_visits_book_after"];
     delete?: never;
     options?: never;
     head?: never;
@@ -648,6 +899,23 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/set-up": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Set Up Practice */
+    post: operations["practice_api_people_set_up_practice"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/shapes": {
     parameters: {
       query?: never;
@@ -727,6 +995,26 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/teeth": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * Teeth
+     * @description Return every tooth as the handbook has it, to be drawn and tapped.
+     */
+    get: operations["practice_api_patients_teeth"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/today": {
     parameters: {
       query?: never;
@@ -734,7 +1022,10 @@ export interface paths {
       path?: never;
       cookie?: never;
     };
-    /** Today */
+    /**
+     * Today
+     * @description Return a day of the practice, today's if none is given.
+     */
     get: operations["practice_api_planning_today"];
     put?: never;
     post?: never;
@@ -742,6 +1033,43 @@ export interface paths {
     options?: never;
     head?: never;
     patch?: never;
+    trace?: never;
+  };
+  "/api/visits": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Book Visit */
+    post: operations["practice_api_visits_book_visit"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/visits/{visit_id}": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    /**
+     * Change Visit
+     * @description Move a visit, or say where the patient is.
+     */
+    patch: operations["practice_api_visits_change_visit"];
     trace?: never;
   };
   "/api/waste-log": {
@@ -872,6 +1200,16 @@ export interface components {
       /** Tooth */
       tooth?: string | null;
     };
+    /** AllergyIn */
+    AllergyIn: {
+      /**
+       * Substance
+       * @default
+       */
+      substance: string;
+      /** To */
+      to: string;
+    };
     /**
      * AmalgamRestoration
      * @description Amalgam from capsules; those of one name in stock, else those that fill the cavity with the fewest mixes. `under` is
@@ -950,6 +1288,17 @@ export interface components {
       lot?: string | null;
       /** Name */
       name: string;
+    };
+    /**
+     * ArchiveIn
+     * @description Why a patient is taken out of the way; nothing takes one back.
+     */
+    ArchiveIn: {
+      /**
+       * Reason
+       * @default
+       */
+      reason: string;
     };
     /**
      * Argument
@@ -1066,6 +1415,69 @@ export interface components {
       why: string;
     };
     /**
+     * AuditOut
+     * @description A page of the trail, the newest first; `actions` and `people` are what it can be narrowed to.
+     */
+    AuditOut: {
+      /** Actions */
+      actions: string[];
+      /** Count */
+      count: number;
+      /** Page */
+      page: number;
+      /** Pages */
+      pages: number;
+      /** People */
+      people: string[];
+      /** Rows */
+      rows: components["schemas"]["AuditRow"][];
+    };
+    /**
+     * AuditQuery
+     * @description Whose entries, of which kind, between which days; the page counts from 1.
+     */
+    AuditQuery: {
+      /**
+       * Action
+       * @default
+       */
+      action: string;
+      /**
+       * Page
+       * @default 1
+       */
+      page: number;
+      /** Since */
+      since?: string | null;
+      /** Until */
+      until?: string | null;
+      /**
+       * Who
+       * @default
+       */
+      who: string;
+    };
+    /** AuditRow */
+    AuditRow: {
+      /** Action */
+      action: string;
+      /**
+       * At
+       * Format: date-time
+       */
+      at: string;
+      /** Details */
+      details: {
+        [key: string]: unknown;
+      };
+      /** Id */
+      id: number;
+      /** Subject */
+      subject: string;
+      /** Who */
+      who: string;
+    };
+    /**
      * Base
      * @description What rebuilds lost dentin below a restoration; `soft_until_s` is when a probe still marks it.
      */
@@ -1112,6 +1524,42 @@ export interface components {
       wanted: components["schemas"]["WantedOut"];
     };
     /**
+     * BeginIn
+     * @description A new restoration: which tooth, which surfaces, why. `last_id` is one to start from as it was.
+     */
+    BeginIn: {
+      /**
+       * Cause
+       * @default caries
+       * @enum {string}
+       */
+      cause:
+        | "caries"
+        | "caries_adjacent"
+        | "lost_sealant"
+        | "fracture"
+        | "wear"
+        | "cracked_cusp"
+        | "core"
+        | "patient_request";
+      /** Last Id */
+      last_id?: number | null;
+      /**
+       * Reason
+       * @default
+       */
+      reason: string;
+      /** Surfaces */
+      surfaces: string;
+      /** Tooth */
+      tooth: string;
+    };
+    /** BegunOut */
+    BegunOut: {
+      /** Id */
+      id: number;
+    };
+    /**
      * BookIn
      * @description When a visit is to be, and in which chair.
      */
@@ -1125,6 +1573,78 @@ export interface components {
        * Format: date-time
        */
       starts_at: string;
+    };
+    /**
+     * BookVisitIn
+     * @description A visit of a patient for restorations of theirs, or none yet; `reason` says why a chair is taken twice.
+     */
+    BookVisitIn: {
+      /** Chair */
+      chair: string;
+      /** Dentist Id */
+      dentist_id: number;
+      /** Patient Id */
+      patient_id: number;
+      /**
+       * Reason
+       * @default
+       */
+      reason: string;
+      /**
+       * Restoration Ids
+       * @default []
+       */
+      restoration_ids: number[];
+      /**
+       * Starts At
+       * Format: date-time
+       */
+      starts_at: string;
+    };
+    /** BookedOut */
+    BookedOut: {
+      /** Chair */
+      chair: string;
+      /** Id */
+      id: number;
+      /** Patient Id */
+      patient_id: number;
+      /**
+       * Starts At
+       * Format: date-time
+       */
+      starts_at: string;
+      /** Status */
+      status: string;
+    };
+    /**
+     * BookedVisit
+     * @description A visit of a day, whatever it is for; `minutes` is how long it takes by what is planned.
+     */
+    BookedVisit: {
+      /** Alerts */
+      alerts: string[];
+      /** Chair */
+      chair: string;
+      /** Dentist */
+      dentist: string;
+      /** Dentist Id */
+      dentist_id: number;
+      /** Id */
+      id: number;
+      /** Minutes */
+      minutes: number;
+      /** Patient */
+      patient: string;
+      /** Patient Id */
+      patient_id: number;
+      /**
+       * Starts At
+       * Format: date-time
+       */
+      starts_at: string;
+      /** Status */
+      status: string;
     };
     /**
      * Bracket
@@ -1510,6 +2030,25 @@ export interface components {
       /** Title */
       title: string;
     };
+    /**
+     * ChangeVisitIn
+     * @description What of a visit changes, and why.
+     */
+    ChangeVisitIn: {
+      /** Chair */
+      chair?: string | null;
+      /** Dentist Id */
+      dentist_id?: number | null;
+      /**
+       * Reason
+       * @default
+       */
+      reason: string;
+      /** Starts At */
+      starts_at?: string | null;
+      /** Status */
+      status?: string | null;
+    };
     /** ChangesIn */
     ChangesIn: {
       /** Changes */
@@ -1626,6 +2165,18 @@ export interface components {
       reader: string;
       /** Text */
       text: string;
+    };
+    /**
+     * ColleagueOut
+     * @description Somebody who treats here.
+     */
+    ColleagueOut: {
+      /** Full Name */
+      full_name: string;
+      /** Id */
+      id: number;
+      /** Role */
+      role: string;
     };
     /**
      * Comparison
@@ -3350,6 +3901,25 @@ export interface components {
       /** Width Mm */
       width_mm: number;
     };
+    /**
+     * LinkOut
+     * @description The path that sets a password, told this once.
+     */
+    LinkOut: {
+      /** Full Name */
+      full_name: string;
+      /** Hours */
+      hours: number;
+      /** Path */
+      path: string;
+    };
+    /** LinkOwner */
+    LinkOwner: {
+      /** Full Name */
+      full_name: string;
+      /** Username */
+      username: string;
+    };
     /** LitPoint */
     LitPoint: {
       /** Irradiance Mw Cm2 */
@@ -3617,6 +4187,53 @@ export interface components {
       /** Title */
       title: string;
     };
+    /** NewPatient */
+    NewPatient: {
+      /** Alert Text */
+      alert_text?: string | null;
+      /** Allergies */
+      allergies?: components["schemas"]["AllergyIn"][] | null;
+      /** Anticoagulants */
+      anticoagulants?: boolean | null;
+      /** Beta Blocker Or Tricyclic */
+      beta_blocker_or_tricyclic?: boolean | null;
+      /**
+       * Born On
+       * Format: date
+       */
+      born_on: string;
+      /** Breast Feeding */
+      breast_feeding?: boolean | null;
+      /** Chart Number */
+      chart_number?: string | null;
+      /** Endocarditis Risk */
+      endocarditis_risk?: boolean | null;
+      /** Full Name */
+      full_name: string;
+      /** Heart Disease */
+      heart_disease?: boolean | null;
+      /**
+       * Is Another
+       * @default false
+       */
+      is_another: boolean;
+      /** Kidney Impairment */
+      kidney_impairment?: boolean | null;
+      /** Light Sensitizing */
+      light_sensitizing?: boolean | null;
+      /** Methemoglobinemia */
+      methemoglobinemia?: boolean | null;
+      /** Neurological Disease */
+      neurological_disease?: boolean | null;
+      /** Pacemaker */
+      pacemaker?: boolean | null;
+      /** Planning Pregnancy */
+      planning_pregnancy?: boolean | null;
+      /** Pregnant */
+      pregnant?: boolean | null;
+      /** Weight Kg */
+      weight_kg?: number | null;
+    };
     /**
      * NoPlan
      * @description The answer when no plan exists for a sound case; `options` are the other ways, where what was asked for
@@ -3751,6 +4368,23 @@ export interface components {
       tooth: string;
     };
     /**
+     * OwnIn
+     * @description What somebody sets for themselves.
+     */
+    OwnIn: {
+      /** Hears */
+      hears?: boolean | null;
+      /** Notation */
+      notation?: string | null;
+    };
+    /** OwnPasswordIn */
+    OwnPasswordIn: {
+      /** Old */
+      old: string;
+      /** Password */
+      password: string;
+    };
+    /**
      * PackageOut
      * @description What a scanned code says, and what of it stock knows.
      */
@@ -3778,6 +4412,11 @@ export interface components {
       nominal_volume_mm3: number;
       /** Side */
       side?: string | null;
+    };
+    /** PasswordIn */
+    PasswordIn: {
+      /** Password */
+      password: string;
     };
     /**
      * Patient
@@ -3863,6 +4502,187 @@ export interface components {
       pregnant: boolean;
       /** Weight Kg */
       weight_kg?: number | null;
+    };
+    /**
+     * PatientOut
+     * @description A patient with all that was planned and placed, the newest first.
+     */
+    PatientOut: {
+      /** Age Years */
+      age_years: number;
+      /** Alert Text */
+      alert_text: string;
+      /** Alerts */
+      alerts: string[];
+      /** Allergies */
+      allergies: components["schemas"]["AllergyIn"][];
+      /** Archived For */
+      archived_for: string;
+      /**
+       * Born On
+       * Format: date
+       */
+      born_on: string;
+      /** Chart Number */
+      chart_number: string;
+      /** Flags */
+      flags: {
+        [key: string]: boolean;
+      };
+      /** Full Name */
+      full_name: string;
+      /** History Checked By */
+      history_checked_by: string;
+      /** History Checked On */
+      history_checked_on: string | null;
+      /** Id */
+      id: number;
+      /** Is History Current */
+      is_history_current: boolean;
+      /** Restorations */
+      restorations: components["schemas"]["PlacedOut"][];
+      /** Visits */
+      visits: components["schemas"]["PatientVisit"][];
+      /** Weight Kg */
+      weight_kg: number | null;
+    };
+    /**
+     * PatientRow
+     * @description A row of the list; `next_visit` is when the patient is expected next.
+     */
+    PatientRow: {
+      /** Age Years */
+      age_years: number;
+      /** Alerts */
+      alerts: string[];
+      /** Archived For */
+      archived_for: string;
+      /**
+       * Born On
+       * Format: date
+       */
+      born_on: string;
+      /** Chart Number */
+      chart_number: string;
+      /** Full Name */
+      full_name: string;
+      /** Id */
+      id: number;
+      /** Next Visit */
+      next_visit: string | null;
+    };
+    /**
+     * PatientTold
+     * @description What is told of a patient; what is left out stays as it is.
+     */
+    PatientTold: {
+      /** Alert Text */
+      alert_text?: string | null;
+      /** Allergies */
+      allergies?: components["schemas"]["AllergyIn"][] | null;
+      /** Anticoagulants */
+      anticoagulants?: boolean | null;
+      /** Beta Blocker Or Tricyclic */
+      beta_blocker_or_tricyclic?: boolean | null;
+      /** Born On */
+      born_on?: string | null;
+      /** Breast Feeding */
+      breast_feeding?: boolean | null;
+      /** Chart Number */
+      chart_number?: string | null;
+      /** Endocarditis Risk */
+      endocarditis_risk?: boolean | null;
+      /** Full Name */
+      full_name?: string | null;
+      /** Heart Disease */
+      heart_disease?: boolean | null;
+      /** Kidney Impairment */
+      kidney_impairment?: boolean | null;
+      /** Light Sensitizing */
+      light_sensitizing?: boolean | null;
+      /** Methemoglobinemia */
+      methemoglobinemia?: boolean | null;
+      /** Neurological Disease */
+      neurological_disease?: boolean | null;
+      /** Pacemaker */
+      pacemaker?: boolean | null;
+      /** Planning Pregnancy */
+      planning_pregnancy?: boolean | null;
+      /** Pregnant */
+      pregnant?: boolean | null;
+      /** Weight Kg */
+      weight_kg?: number | null;
+    };
+    /** PatientVisit */
+    PatientVisit: {
+      /** Chair */
+      chair: string;
+      /** Dentist */
+      dentist: string;
+      /** Id */
+      id: number;
+      /** Restorations */
+      restorations: string[];
+      /**
+       * Starts At
+       * Format: date-time
+       */
+      starts_at: string;
+      /** Status */
+      status: string;
+    };
+    /** PatientsOut */
+    PatientsOut: {
+      /** Count */
+      count: number;
+      /** Page */
+      page: number;
+      /** Pages */
+      pages: number;
+      /** Rows */
+      rows: components["schemas"]["PatientRow"][];
+    };
+    /** PersonChange */
+    PersonChange: {
+      /** Full Name */
+      full_name?: string | null;
+      /** Is Active */
+      is_active?: boolean | null;
+      /** Is Owner */
+      is_owner?: boolean | null;
+      /** Role */
+      role?: string | null;
+    };
+    /** PersonIn */
+    PersonIn: {
+      /** Full Name */
+      full_name: string;
+      /**
+       * Is Owner
+       * @default false
+       */
+      is_owner: boolean;
+      /** Role */
+      role: string;
+      /** Username */
+      username: string;
+    };
+    /** PersonOut */
+    PersonOut: {
+      /** Full Name */
+      full_name: string;
+      /** Has Password */
+      has_password: boolean;
+      /** Id */
+      id: number;
+      /** Is Active */
+      is_active: boolean;
+      /** Is Owner */
+      is_owner: boolean;
+      /** Role */
+      role: string;
+      /** Username */
+      username: string;
     };
     /**
      * Pieces
@@ -3956,6 +4776,40 @@ export interface components {
        * @enum {string}
        */
       kind: "pit";
+    };
+    /**
+     * PlacedOut
+     * @description A restoration of a patient: what, on which tooth, how far it is, when it is or was.
+     */
+    PlacedOut: {
+      /** At */
+      at: string | null;
+      /** Chair */
+      chair: string;
+      /** Code */
+      code: string;
+      /** Has Plan */
+      has_plan: boolean;
+      /** Id */
+      id: number;
+      /** Is Signed */
+      is_signed: boolean;
+      /** Material */
+      material: string;
+      /** Reason */
+      reason: string;
+      /** Record Id */
+      record_id: number | null;
+      /** Run Id */
+      run_id: number | null;
+      /** Status */
+      status: string;
+      /** Surfaces */
+      surfaces: string;
+      /** Tooth */
+      tooth: string;
+      /** Visit Id */
+      visit_id: number | null;
     };
     /**
      * PlacedRow
@@ -4662,6 +5516,8 @@ export interface components {
       missing: components["schemas"]["MissingOut"][];
       /** Patient */
       patient: string;
+      /** Patient Id */
+      patient_id: number;
       /** Plans */
       plans: components["schemas"]["PlanRow"][];
       /** Reason */
@@ -4670,11 +5526,8 @@ export interface components {
       record_id: number | null;
       /** Run Id */
       run_id: number | null;
-      /**
-       * Starts At
-       * Format: date-time
-       */
-      starts_at: string;
+      /** Starts At */
+      starts_at: string | null;
       /** Status */
       status: string;
       /** Tooth */
@@ -5167,7 +6020,7 @@ export interface components {
     };
     /**
      * SessionOut
-     * @description Who is signed in, if anyone; on a demo server also with what to sign in.
+     * @description Who is signed in, if anyone; on a demo server also with what to sign in. A server without a practice wants setting up.
      */
     SessionOut: {
       /**
@@ -5176,6 +6029,11 @@ export interface components {
        */
       demo_accounts: components["schemas"]["DemoAccount"][];
       user: components["schemas"]["UserOut"] | null;
+      /**
+       * Wants Set Up
+       * @default false
+       */
+      wants_set_up: boolean;
     };
     /**
      * Set
@@ -5217,6 +6075,26 @@ export interface components {
       who: string;
       /** Why */
       why: string;
+    };
+    /**
+     * SetUpIn
+     * @description A server's first practice and its owner.
+     */
+    SetUpIn: {
+      /** Chairs */
+      chairs: string[];
+      /** Full Name */
+      full_name: string;
+      /** Name */
+      name: string;
+      /** Password */
+      password: string;
+      /** Place */
+      place: string;
+      /** Username */
+      username: string;
+      /** Zone */
+      zone: string;
     };
     /**
      * Shape
@@ -5841,8 +6719,22 @@ export interface components {
        */
       silicate: "by_enamel" | "same_visit" | "two_visits";
     };
-    /** TodayOut */
+    /**
+     * TodayOut
+     * @description A day: its visits, and of each restoration a row; today also what is done later on those placed already.
+     */
     TodayOut: {
+      /** Booked */
+      booked: components["schemas"]["BookedVisit"][];
+      /** Chairs */
+      chairs: string[];
+      /**
+       * Day
+       * Format: date
+       */
+      day: string;
+      /** Is Today */
+      is_today: boolean;
       /**
        * Now
        * Format: date-time
@@ -5864,6 +6756,24 @@ export interface components {
        * @enum {string}
        */
       vitality: "vital" | "necrotic" | "root_canal_treated";
+    };
+    /**
+     * ToothOut
+     * @description A tooth as it is seen from occlusal in its own frame: mesial to the right, facial up, in mm.
+     */
+    ToothOut: {
+      /** Code */
+      code: string;
+      /** Is Posterior */
+      is_posterior: boolean;
+      /** Is Primary */
+      is_primary: boolean;
+      /** Name */
+      name: string;
+      /** Outline */
+      outline: [number, number][];
+      /** Shown */
+      shown: string;
     };
     /** Totals */
     Totals: {
@@ -5921,10 +6831,16 @@ export interface components {
     };
     /** UserOut */
     UserOut: {
+      /** Chairs */
+      chairs: string[];
       /** Full Name */
       full_name: string;
+      /** Hears */
+      hears: boolean;
       /** Is Demo */
       is_demo: boolean;
+      /** Is Owner */
+      is_owner: boolean;
       /** Notation */
       notation: string;
       /** Practice */
@@ -5960,7 +6876,7 @@ export interface components {
     };
     /**
      * VisitOut
-     * @description One row of Today: what a visit is for, of one restoration. `visit` names what it is for besides placing it, `to_book`
+     * @description One row of a day: what a visit is for, of one restoration. `visit` names what it is for besides placing it, `to_book`
      *     what is still to be booked.
      */
     VisitOut: {
@@ -5975,9 +6891,11 @@ export interface components {
       /** Missing */
       missing: components["schemas"]["MissingOut"][];
       /** Part Id */
-      part_id: number;
+      part_id: number | null;
       /** Patient */
       patient: string;
+      /** Patient Id */
+      patient_id: number;
       /** Reason */
       reason: string;
       /** Record Id */
@@ -5988,11 +6906,8 @@ export interface components {
       run_id: number | null;
       /** Signed */
       signed: boolean;
-      /**
-       * Starts At
-       * Format: date-time
-       */
-      starts_at: string;
+      /** Starts At */
+      starts_at: string | null;
       /** Status */
       status: string;
       /** Surfaces */
@@ -6003,6 +6918,8 @@ export interface components {
       tooth: string;
       /** Visit */
       visit: string;
+      /** Visit Id */
+      visit_id: number | null;
     };
     /**
      * Want
@@ -6115,6 +7032,76 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+  practice_api_people_trail: {
+    parameters: {
+      query?: {
+        who?: string;
+        action?: string;
+        since?: string | null;
+        until?: string | null;
+        page?: number;
+      };
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["AuditOut"];
+        };
+      };
+    };
+  };
+  practice_api_people_trail_as_file: {
+    parameters: {
+      query?: {
+        who?: string;
+        action?: string;
+        since?: string | null;
+        until?: string | null;
+        page?: number;
+      };
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  practice_api_visits_colleagues: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ColleagueOut"][];
+        };
+      };
+    };
+  };
   practice_api_planning_designs: {
     parameters: {
       query?: never;
@@ -6545,6 +7532,90 @@ export interface operations {
       };
     };
   };
+  practice_api_people_whose_link: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        secret: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["LinkOwner"];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_people_take_link: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        secret: string;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["PasswordIn"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["SessionOut"];
+        };
+      };
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
   practice_api_planning_materials: {
     parameters: {
       query?: never;
@@ -6589,6 +7660,79 @@ export interface operations {
       };
       /** @description Conflict */
       409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_people_set_own: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["OwnIn"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["SessionOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_people_set_own_password: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["OwnPasswordIn"];
+      };
+    };
+    responses: {
+      /** @description No Content */
+      204: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+      /** @description Forbidden */
+      403: {
         headers: {
           [name: string]: unknown;
         };
@@ -6700,6 +7844,430 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["RunId"];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_patients_patients: {
+    parameters: {
+      query?: {
+        q?: string;
+        page?: number;
+        archived?: boolean;
+      };
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["PatientsOut"];
+        };
+      };
+    };
+  };
+  practice_api_patients_add: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["NewPatient"];
+      };
+    };
+    responses: {
+      /** @description Created */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["PatientOut"];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_patients_patient: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        patient_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["PatientOut"];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_patients_change: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        patient_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["PatientTold"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["PatientOut"];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_patients_take_away: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        patient_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["ArchiveIn"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["PatientOut"];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_patients_history_checked: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        patient_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["PatientOut"];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_patients_new_restoration: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        patient_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["BeginIn"];
+      };
+    };
+    responses: {
+      /** @description Created */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["BegunOut"];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_people_people: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["PersonOut"][];
+        };
+      };
+    };
+  };
+  practice_api_people_add: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["PersonIn"];
+      };
+    };
+    responses: {
+      /** @description Created */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["PersonOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_people_change: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        person_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["PersonChange"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["PersonOut"];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_people_link: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        person_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Created */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["LinkOut"];
         };
       };
       /** @description Not Found */
@@ -7230,7 +8798,7 @@ export interface operations {
       };
     };
   };
-  practice_api_visits_book: {
+  practice_api_visits_book_after: {
     parameters: {
       query?: never;
       header?: never;
@@ -7784,6 +9352,57 @@ export interface operations {
       };
     };
   };
+  practice_api_people_set_up_practice: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["SetUpIn"];
+      };
+    };
+    responses: {
+      /** @description Created */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["SessionOut"];
+        };
+      };
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
   practice_api_planning_names_of_shapes: {
     parameters: {
       query?: never;
@@ -7975,7 +9594,7 @@ export interface operations {
       };
     };
   };
-  practice_api_planning_today: {
+  practice_api_patients_teeth: {
     parameters: {
       query?: never;
       header?: never;
@@ -7990,7 +9609,133 @@ export interface operations {
           [name: string]: unknown;
         };
         content: {
+          "application/json": components["schemas"]["ToothOut"][];
+        };
+      };
+    };
+  };
+  practice_api_planning_today: {
+    parameters: {
+      query?: {
+        day?: string | null;
+      };
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
           "application/json": components["schemas"]["TodayOut"];
+        };
+      };
+    };
+  };
+  practice_api_visits_book_visit: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["BookVisitIn"];
+      };
+    };
+    responses: {
+      /** @description Created */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["BookedOut"];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_visits_change_visit: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        visit_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["ChangeVisitIn"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["BookedOut"];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
         };
       };
     };
