@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+import math
 from functools import cache
 from typing import Any
 
@@ -283,14 +284,16 @@ def _handbook_teeth() -> list[ToothOut]:
 def _tooth(code: str) -> ToothOut:
     tooth = read_tooth(code)
     crown = loft_crown(tooth, load_rulebook())
-    widest = max(crown.axial, key=lambda ring: float(ring[:, 0].max() - ring[:, 0].min()))
+    # As it is seen from occlusal: of each column of the crown the place farthest out.
+    columns = crown.axial[crown.axial[:, 0, 2] >= 0].transpose(1, 0, 2)[::EVERY_OTHER, :, :2]
+    outline = [max(column.tolist(), key=lambda place: math.hypot(*place)) for column in columns]
     return ToothOut(
         code=code,
         shown=code,
         name=tooth.name,
         is_primary=tooth.is_deciduous,
         is_posterior=tooth.is_posterior,
-        outline=[(round(float(x), 2), round(float(y), 2)) for x, y, _ in widest[::EVERY_OTHER]],
+        outline=[(round(x, 2), round(y, 2)) for x, y in outline],
     )
 
 

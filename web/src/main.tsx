@@ -10,6 +10,12 @@ import { Waiting } from "./shell/Waiting";
 import { SignedIn } from "./session/SignedIn";
 import { theme } from "./theme/theme";
 
+const WelcomeView = lazy(() => import("./session/WelcomeView"));
+const OwnView = lazy(() => import("./session/OwnView"));
+const PeopleView = lazy(() => import("./people/PeopleView"));
+const AuditView = lazy(() => import("./people/AuditView"));
+const PatientsView = lazy(() => import("./patients/PatientsView"));
+const PatientView = lazy(() => import("./patients/PatientView"));
 const TodayView = lazy(() => import("./today/TodayView"));
 const BenchView = lazy(() => import("./bench/BenchView"));
 const ChairView = lazy(() => import("./chair/ChairView"));
@@ -28,6 +34,33 @@ const queries = new QueryClient({
   },
 });
 
+/** What whoever is signed in sees. */
+function Inside() {
+  return (
+    <SignedIn>
+      <Routes>
+        <Route element={<Shell />}>
+          <Route path="/" element={<TodayView />} />
+          <Route path="/day/:day" element={<TodayView />} />
+          <Route path="/patients" element={<PatientsView />} />
+          <Route path="/patients/:patientId" element={<PatientView />} />
+          <Route path="/bench/:restorationId" element={<BenchView />} />
+          <Route path="/lights/:lampId?" element={<LightsView />} />
+          <Route path="/rules/:ruleId?" element={<RulesView />} />
+          <Route path="/stock/:itemId?" element={<StockView />} />
+          <Route path="/records" element={<RecordsView />} />
+          <Route path="/records/:recordId" element={<RecordView />} />
+          <Route path="/people" element={<PeopleView />} />
+          <Route path="/audit" element={<AuditView />} />
+          <Route path="/own" element={<OwnView />} />
+        </Route>
+        <Route path="/chair/:runId" element={<ChairView />} />
+        <Route path="*" element={<Navigate to="/" replace />} />
+      </Routes>
+    </SignedIn>
+  );
+}
+
 const root = document.getElementById("root");
 if (!root) throw new Error("the page has no root");
 createRoot(root).render(
@@ -36,23 +69,12 @@ createRoot(root).render(
       <CssBaseline />
       <QueryClientProvider client={queries}>
         <BrowserRouter>
-          <SignedIn>
-            <Suspense fallback={<Waiting />}>
-              <Routes>
-                <Route element={<Shell />}>
-                  <Route path="/" element={<TodayView />} />
-                  <Route path="/bench/:restorationId" element={<BenchView />} />
-                  <Route path="/lights/:lampId?" element={<LightsView />} />
-                  <Route path="/rules/:ruleId?" element={<RulesView />} />
-                  <Route path="/stock/:itemId?" element={<StockView />} />
-                  <Route path="/records" element={<RecordsView />} />
-                  <Route path="/records/:recordId" element={<RecordView />} />
-                </Route>
-                <Route path="/chair/:runId" element={<ChairView />} />
-                <Route path="*" element={<Navigate to="/" replace />} />
-              </Routes>
-            </Suspense>
-          </SignedIn>
+          <Suspense fallback={<Waiting />}>
+            <Routes>
+              <Route path="/welcome/:secret" element={<WelcomeView />} />
+              <Route path="*" element={<Inside />} />
+            </Routes>
+          </Suspense>
         </BrowserRouter>
       </QueryClientProvider>
     </ThemeProvider>

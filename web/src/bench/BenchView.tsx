@@ -49,6 +49,10 @@ export default function BenchView() {
   return <Bench key={id} restoration={restoration.data} />;
 }
 
+function inWords({ path, got, allowed }: Schemas["ProblemOut"]): string {
+  return `${path}: ${got}? Allowed: ${allowed}`;
+}
+
 function Bench({ restoration }: { restoration: Restoration }) {
   const [draft, actions, can] = useDraft(restoration.case);
   useUndoKeys(actions);
@@ -121,8 +125,8 @@ function Bench({ restoration }: { restoration: Restoration }) {
   const shown = pointed?.increment ?? onlyIncrement(made?.plan, figure) ?? increment;
   const others = preview.problems.filter((p) => !p.path.startsWith("preparation."));
   if (!made?.plan || !made.drawing)
-    return preview.error ? (
-      <Trouble error={preview.error} />
+    return preview.error || preview.problems.length > 0 ? (
+      <Trouble error={preview.error ?? new Error(preview.problems.map(inWords).join("; "))} />
     ) : preview.refusal ? (
       <NoPlan
         restoration={restoration}

@@ -1,6 +1,7 @@
 import type { ReactNode } from "react";
 import { Trouble } from "../shell/Trouble";
 import { Waiting } from "../shell/Waiting";
+import { SetUpView } from "./SetUpView";
 import { SignInView } from "./SignInView";
 import { useSession } from "./queries";
 
@@ -10,6 +11,7 @@ export function SignedIn({ children }: { children: ReactNode }) {
   if (session.isPending) return <Waiting />;
   if (session.isError)
     return <Trouble error={session.error} again={() => void session.refetch()} />;
+  if (session.data.wants_set_up) return <SetUpView />;
   if (!session.data.user) return <SignInView demo={session.data.demo_accounts ?? []} />;
   return children;
 }

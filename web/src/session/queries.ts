@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { client, unwrap } from "../api/client";
+import { type Schemas, client, unwrap } from "../api/client";
 import { keys } from "../api/keys";
 
 /** Who is signed in. */
@@ -17,6 +17,50 @@ export function useSignIn() {
     mutationFn: (body: { username: string; password: string }) =>
       unwrap(client.POST("/api/session", { body })),
     onSuccess: (session) => queries.setQueryData(keys.session, session),
+  });
+}
+
+export function useSetUp() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (body: Schemas["SetUpIn"]) => unwrap(client.POST("/api/set-up", { body })),
+    onSuccess: (session) => queries.setQueryData(keys.session, session),
+  });
+}
+
+/** Whose password a link sets. */
+export function useLink(secret: string) {
+  return useQuery({
+    queryKey: keys.link(secret),
+    queryFn: () => unwrap(client.GET("/api/links/{secret}", { params: { path: { secret } } })),
+    retry: false,
+  });
+}
+
+export function useTakeLink(secret: string) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (password: string) =>
+      unwrap(
+        client.POST("/api/links/{secret}", { params: { path: { secret } }, body: { password } }),
+      ),
+    onSuccess: (session) => queries.setQueryData(keys.session, session),
+  });
+}
+
+/** Sets what somebody prefers. */
+export function useSetOwn() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (body: Schemas["OwnIn"]) => unwrap(client.PATCH("/api/own", { body })),
+    onSuccess: (session) => queries.setQueryData(keys.session, session),
+  });
+}
+
+export function useSetPassword() {
+  return useMutation({
+    mutationFn: (body: Schemas["OwnPasswordIn"]) =>
+      unwrap(client.POST("/api/own/password", { body })),
   });
 }
 

@@ -26,6 +26,34 @@ export function useClock(): Clock {
   return clockOf(session?.user?.zone ?? "UTC");
 }
 
+/** Returns day and time of a moment in a zone, as date and time fields take them. */
+export function wallOf(iso: string, timeZone: string): { day: string; time: string } {
+  const moment = new Date(iso);
+  const time = new Intl.DateTimeFormat("en-GB", { timeZone, hour: "2-digit", minute: "2-digit" });
+  return {
+    day: new Intl.DateTimeFormat("en-CA", { timeZone }).format(moment),
+    time: time.format(moment),
+  };
+}
+
+/** Returns a calendar day in words, and the days beside it. */
+export function onDay(day: string): { named: string; before: string; after: string } {
+  const moved = (by: number) =>
+    new Date(Date.parse(day) + by * 86_400_000).toISOString().slice(0, 10);
+  const named = new Intl.DateTimeFormat("en-GB", {
+    weekday: "long",
+    day: "numeric",
+    month: "long",
+    timeZone: "UTC",
+  });
+  return { named: named.format(new Date(day)), before: moved(-1), after: moved(1) };
+}
+
+/** Returns the day that it is in a zone, as a date field takes it. */
+export function todayIn(timeZone: string): string {
+  return new Intl.DateTimeFormat("en-CA", { timeZone }).format(new Date());
+}
+
 const DAY = new Intl.DateTimeFormat("en-GB", { dateStyle: "long", timeZone: "UTC" });
 
 /** A calendar day, which no zone moves. */

@@ -1,11 +1,19 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
-import { NavLink, Outlet } from "react-router";
+import { Link, NavLink, Outlet } from "react-router";
 import { useSession, useSignOut } from "../session/queries";
 import { apart, paper } from "../theme/tokens";
 
-const PLACES: { to: string; name: string; isOver?: boolean }[] = [
+interface Named {
+  to: string;
+  name: string;
+  isOver?: boolean;
+}
+
+const PEOPLE: Named = { to: "/people", name: "People", isOver: true };
+const PLACES: Named[] = [
   { to: "/", name: "Today" },
+  { to: "/patients", name: "Patients", isOver: true },
   { to: "/lights", name: "Curing lights", isOver: true },
   { to: "/records", name: "Records" },
   { to: "/stock", name: "Stock", isOver: true },
@@ -51,7 +59,7 @@ export function Shell() {
             overflowX: "auto",
           }}
         >
-          {PLACES.map((place) => (
+          {[...PLACES, ...(user?.is_owner ? [PEOPLE] : [])].map((place) => (
             <NavLink
               key={place.to}
               to={place.to}
@@ -76,7 +84,11 @@ export function Shell() {
             display: { xs: "none", sm: "block" },
           }}
         >
-          {user?.role} {user?.full_name} · {user?.practice}
+          {user?.role}{" "}
+          <Box component={Link} to="/own" sx={{ color: "inherit" }}>
+            {user?.full_name}
+          </Box>{" "}
+          · {user?.practice}
         </Box>
         <Button size="small" sx={{ ml: { xs: "auto", sm: 0 } }} onClick={() => signOut.mutate()}>
           Sign out

@@ -1,6 +1,7 @@
 import "@fontsource/atkinson-hyperlegible-next/latin-400.css";
 import "@fontsource/atkinson-hyperlegible-next/latin-700.css";
 import { createTheme } from "@mui/material/styles";
+import { components } from "./components";
 import { paper } from "./tokens";
 
 /** Ink on warm paper: square corners, no shadows, no ripple, no fading. */
@@ -25,20 +26,5 @@ export const theme = createTheme({
     h2: { fontSize: 18, fontWeight: 700 },
     body2: { fontSize: 14 },
   },
-  components: {
-    MuiCssBaseline: {
-      styleOverrides: {
-        "*:focus-visible": { outline: `3px solid ${paper.beam}`, outlineOffset: 1 },
-        "@page bench": { size: "A4 landscape", margin: "8mm" },
-        "@media print": { "header, .no-print": { display: "none !important" } },
-      },
-    },
-    MuiButtonBase: { defaultProps: { disableRipple: true } },
-    MuiButton: {
-      defaultProps: { disableElevation: true },
-      styleOverrides: { root: { minHeight: 40, borderWidth: 1.5 } },
-    },
-    MuiPaper: { defaultProps: { elevation: 0, square: true } },
-    MuiPopover: { defaultProps: { elevation: 0 } },
-  },
+  components,
 });

@@ -1,0 +1,126 @@
+import Box from "@mui/material/Box";
+import Button from "@mui/material/Button";
+import Pagination from "@mui/material/Pagination";
+import Table from "@mui/material/Table";
+import TableBody from "@mui/material/TableBody";
+import TableCell from "@mui/material/TableCell";
+import TableHead from "@mui/material/TableHead";
+import TableRow from "@mui/material/TableRow";
+import { useDeferredValue, useState } from "react";
+import { Link, useNavigate } from "react-router";
+import { dayOf, useClock } from "../session/time";
+import { Field } from "../shell/Field";
+import { Page } from "../shell/Page";
+import { Toggles } from "../shell/Toggles";
+import { Trouble } from "../shell/Trouble";
+import { Waiting } from "../shell/Waiting";
+import { paper } from "../theme/tokens";
+import { PatientForm } from "./PatientForm";
+import { usePatients } from "./queries";
+
+/** The patients of the practice, looked for by name, chart number or date of birth. */
+export default function PatientsView() {
+  const [text, setText] = useState("");
+  const [page, setPage] = useState(1);
+  const [which, setWhich] = useState("here");
+  const [isAdding, setAdding] = useState(false);
+  const searched = useDeferredValue(text);
+  const found = usePatients(searched, page, which === "archived");
+  const clock = useClock();
+  const navigate = useNavigate();
+  if (found.isPending) return <Waiting />;
+  if (found.isError) return <Trouble error={found.error} again={() => void found.refetch()} />;
+  const { rows, count, pages } = found.data;
+  return (
+    <Page
+      title="Patients"
+      beside={<span role="status">{count === 1 ? "1 found" : `${count} found`}</span>}
+      actions={
+        <Button variant="contained" onClick={() => setAdding(true)}>
+          Add a patient
+        </Button>
+      }
+    >
+      <Box sx={{ display: "flex", gap: 1.5, flexWrap: "wrap", mb: 1.5 }}>
+        <Field
+          label="Name, chart number or date of birth"
+          type="search"
+          autoFocus
+          value={text}
+          onChange={(told) => {
+            setText(told);
+            setPage(1);
+          }}
+          sx={{ width: 360, maxWidth: "100%" }}
+        />
+        <Toggles
+          label="Which patients"
+          value={which}
+          options={[
+            { value: "here", name: "patients" },
+            { value: "archived", name: "archived" },
+          ]}
+          onChange={(told) => {
+            setWhich(told);
+            setPage(1);
+          }}
+        />
+      </Box>
+      <Box sx={{ overflowX: "auto" }}>
+        <Table>
+          <TableHead>
+            <TableRow>
+              <TableCell>Name</TableCell>
+              <TableCell>Born</TableCell>
+              <TableCell>Chart</TableCell>
+              <TableCell>{which === "archived" ? "Archived for" : "Expected"}</TableCell>
+            </TableRow>
+          </TableHead>
+          <TableBody>
+            {rows.map((row) => (
+              <TableRow key={row.id} hover>
+                <TableCell>
+                  <Box
+                    component={Link}
+                    to={`/patients/${row.id}`}
+                    sx={{ color: "inherit", fontWeight: 700, display: "block", py: 1 }}
+                  >
+                    {row.full_name}
+                  </Box>
+                  {row.alerts.map((alert) => (
+                    <Box component="span" key={alert} sx={{ color: paper.brick, mr: 1.5 }}>
+                      {alert}
+                    </Box>
+                  ))}
+                </TableCell>
+                <TableCell sx={{ whiteSpace: "nowrap" }}>
+                  {dayOf(row.born_on)} ({row.age_years})
+                </TableCell>
+                <TableCell>{row.chart_number}</TableCell>
+                <TableCell>
+                  {row.archived_for ||
+                    (row.next_visit &&
+                      `${clock.shortDay(row.next_visit)}, ${clock.time(row.next_visit)}`)}
+                </TableCell>
+              </TableRow>
+            ))}
+          </TableBody>
+        </Table>
+      </Box>
+      {rows.length === 0 && (
+        <Box sx={{ mt: 2 }}>
+          {searched ? "Nobody found. Try fewer letters." : "No patients yet. Add the first."}
+        </Box>
+      )}
+      {pages > 1 && (
+        <Pagination sx={{ mt: 2 }} count={pages} page={page} onChange={(_, to) => setPage(to)} />
+      )}
+      {isAdding && (
+        <PatientForm
+          onDone={() => setAdding(false)}
+          onAdded={(id) => void navigate(`/patients/${id}`)}
+        />
+      )}
+    </Page>
+  );
+}

@@ -1,0 +1,69 @@
+import type { Components } from "@mui/material/styles";
+import { paper } from "./tokens";
+
+/** How the library's parts look here: ink on paper, square, large enough for a gloved hand. */
+export const components: Components = {
+  MuiCssBaseline: {
+    styleOverrides: {
+      "*:focus-visible": { outline: `3px solid ${paper.beam}`, outlineOffset: 1 },
+      // A picture in mm: an outline would be as many mm wide.
+      "svg.in-mm [tabindex]:focus": { outline: "none" },
+      "svg.in-mm [tabindex]:focus-visible > path": {
+        stroke: paper.beam,
+        strokeWidth: 3,
+        vectorEffect: "non-scaling-stroke",
+      },
+      "@page bench": { size: "A4 landscape", margin: "8mm" },
+      "@media print": { "header, .no-print": { display: "none !important" } },
+    },
+  },
+  MuiButtonBase: { defaultProps: { disableRipple: true } },
+  MuiButton: {
+    defaultProps: { disableElevation: true },
+    styleOverrides: { root: { minHeight: 40, borderWidth: 1.5 } },
+  },
+  MuiPaper: { defaultProps: { elevation: 0, square: true } },
+  MuiPopover: { defaultProps: { elevation: 0 } },
+  MuiToggleButton: {
+    styleOverrides: {
+      root: {
+        minHeight: 42,
+        padding: "6px 12px",
+        fontSize: 15,
+        fontWeight: 400,
+        textTransform: "none",
+        color: paper.ink,
+        border: `1.5px solid ${paper.verdigris}`,
+        "&.Mui-selected, &.Mui-selected:hover": {
+          backgroundColor: paper.ink,
+          color: paper.sheet,
+          borderColor: paper.ink,
+          fontWeight: 700,
+        },
+      },
+    },
+  },
+  MuiOutlinedInput: {
+    styleOverrides: {
+      root: { backgroundColor: paper.sheet },
+      notchedOutline: { borderColor: paper.verdigris, borderWidth: 1.5 },
+      input: { fontSize: 17, fontWeight: 700 },
+    },
+  },
+  MuiInputLabel: { styleOverrides: { root: { color: paper.soft } } },
+  MuiFormHelperText: { styleOverrides: { root: { marginLeft: 2, fontSize: 14 } } },
+  MuiDialog: {
+    styleOverrides: { paper: { border: `2px solid ${paper.ink}`, backgroundColor: paper.sheet } },
+  },
+  MuiTableCell: {
+    styleOverrides: {
+      root: { borderBottom: `1px solid ${paper.rule}`, fontSize: 15, padding: "10px 12px" },
+      head: { color: paper.soft, fontWeight: 400 },
+    },
+  },
+  MuiAlert: {
+    styleOverrides: {
+      root: { border: `1.5px solid ${paper.rule}`, backgroundColor: paper.sheet, color: paper.ink },
+    },
+  },
+};
