@@ -14,6 +14,7 @@ from mallet.terms.reasons import refuse, say, signed, warn
 CAUSES = {
     "caries": "caries",
     "caries_adjacent": "caries adjacent to a restoration",
+    "deep_fissures": "deep fissures, to be sealed",
     "lost_sealant": "lost or leaking sealant",
     "fracture": "fracture",
     "wear": "cervical wear or wedge-shaped lesion",

@@ -11,7 +11,7 @@ from mallet.terms.plan import Step
 from mallet.terms.stock import Bur
 
 # Why a tooth is treated without any caries in it, unless some is found.
-WITHOUT_CARIES = ("fracture", "wear", "cracked_cusp")
+WITHOUT_CARIES = ("fracture", "wear", "cracked_cusp", "deep_fissures")
 LARGEST_ROUND_SHARE = 2 / 3
 # A part that opens beside the tooth: its step, and the shape of its bur.
 CUT_BESIDE = {

@@ -26,6 +26,8 @@ SIDES: dict[str, Side] = {"M": "mesial", "D": "distal"}
 INTO_DENTIN_MM, FLOOR_SHARE = 0.4, 0.35
 # Sizes over the crown's: an occlusal box's width and length, a proximal box's width, a lesion at the neck, a pit's height.
 ISTHMUS, PRIMARY_ISTHMUS, LENGTH, BOX_WIDTH, NECK, PIT_AT = 0.24, 0.18, 0.42, 0.4, (0.42, 0.24), 0.45
+# What is sealed, not cut.
+SEALED: tuple[Cause, ...] = ("deep_fissures", "lost_sealant")
 LESS, TRIES = 0.9, 30
 REFUSED = re.compile(r"preparation\.parts\[(\d+)\]\.(\w+_mm)")
 
@@ -84,7 +86,7 @@ def _posterior(crown: Crown, letters: set[str], cause: Cause, rules: Rulebook) -
         if len(faces) > 1:
             raise InputError.at("surfaces", "FL", "one face at a time: each is a restoration of its own")
         return [_neck(crown, faces[0], cause)]
-    if letters == {"O"} and cause == "lost_sealant":
+    if letters == {"O"} and cause in SEALED:
         size = {"length_mm": LENGTH * crown.mesiodistal_mm, "width_mm": 0.6, "depth_mm": 0.8}
         return [{"kind": "sealant_groove", **size}]
     enamel = _enamel_mm(crown, rules)

@@ -186,7 +186,8 @@ def begin(
                 "tooth": {"code": read_tooth(tooth).iso},
                 "restoration": asked,
                 "preparation": {"parts": parts},
-                "findings": {"cause": cause},
+                # A fissure that is to be sealed is none that has broken in: the reason itself says so.
+                "findings": {"cause": cause, **({"cavitated": False} if cause == "deep_fissures" else {})},
                 "provenance": provenance,
             },
         )
@@ -200,7 +201,8 @@ def begin(
 CAUSES: dict[str, str] = {
     "caries": "caries",
     "caries_adjacent": "caries adjacent to a restoration",
-    "lost_sealant": "fissures to be sealed",
+    "deep_fissures": "deep fissures, to be sealed",
+    "lost_sealant": "lost sealant",
     "fracture": "fracture",
     "wear": "wear",
     "cracked_cusp": "cracked cusp",

@@ -74,12 +74,12 @@ def test_ten_ordinary_starts_are_planned(code: str, surfaces: str) -> None:
 def test_the_reason_decides_what_is_cut() -> None:
     kinds = {
         cause: [part["kind"] for part in start_of("36", surfaces, cause).parts]
-        for cause, surfaces in (("caries", "F"), ("wear", "F"), ("lost_sealant", "O"), ("core", "MOD"))
+        for cause, surfaces in (("caries", "F"), ("wear", "F"), ("deep_fissures", "O"), ("core", "MOD"))
     }
     assert kinds == {
         "caries": ["saucer_lesion"],
         "wear": ["wedge_lesion"],
-        "lost_sealant": ["sealant_groove"],
+        "deep_fissures": ["sealant_groove"],
         "core": ["occlusal_box", "proximal_box", "proximal_box", "cusp_reduction"],
     }
     assert start_of("36", "O", "lost_sealant").material == "sealant"

@@ -121,6 +121,22 @@ def test_no_barrier_on_any_view(page: Page, server: Server) -> None:
     found = {"sign in": barriers(page)}
     sign_in(page, server)
     found["today"] = barriers(page)
+    for path, name in (
+        ("patients", "Patients"),
+        ("people", "People"),
+        ("audit", "Audit trail"),
+        ("own", "Ines Okafor-Lind"),
+    ):
+        page.goto(f"{server.url}/{path}")
+        expect(page.get_by_role("heading", name=name, exact=True)).to_be_visible()
+        found[path] = barriers(page)
+    page.goto(f"{server.url}/patients/3")
+    page.get_by_role("button", name=re.compile("^26, ")).click()
+    expect(page.get_by_role("group", name="Surfaces of 26")).to_be_visible()
+    found["patient"] = barriers(page)
+    page.get_by_role("button", name="Change").click()
+    expect(page.get_by_role("dialog")).to_be_visible()
+    found["patient, changed"] = barriers(page)
     page.goto(f"{server.url}/bench/2")
     expect(page.get_by_role("region", name="Measure first")).to_be_visible()
     found["bench"] = barriers(page)

@@ -1536,6 +1536,7 @@ export interface components {
       cause:
         | "caries"
         | "caries_adjacent"
+        | "deep_fissures"
         | "lost_sealant"
         | "fracture"
         | "wear"
@@ -2951,6 +2952,7 @@ export interface components {
       cause:
         | "caries"
         | "caries_adjacent"
+        | "deep_fissures"
         | "lost_sealant"
         | "fracture"
         | "wear"

@@ -47,7 +47,7 @@ export function BookVisit({ patient, onDone }: { patient: Patient; onDone: () =>
         starts_at: `${told.day}T${told.time}`,
         chair: told.chair,
         dentist_id: Number(dentist),
-        restoration_ids: [...picked],
+        restoration_ids: [...picked].sort((a, b) => a - b),
         reason: told.reason,
       },
       { onSuccess: onDone },

@@ -19,7 +19,8 @@ const CAUSES: { value: Cause; name: string }[] = [
   { value: "fracture", name: "fracture" },
   { value: "cracked_cusp", name: "cracked cusp" },
   { value: "wear", name: "wear" },
-  { value: "lost_sealant", name: "fissure to be sealed" },
+  { value: "deep_fissures", name: "deep fissures" },
+  { value: "lost_sealant", name: "lost sealant" },
   { value: "core", name: "core before a crown" },
   { value: "patient_request", name: "patient request" },
 ];
