@@ -11,11 +11,16 @@ export npm_config_update_notifier := false
 # Compiled modules are kept: every command and every server that a test starts is up in half the time.
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: soak check-light golden demo demo-reset build migrate test test-all browsable loops test-core test-api test-web test-browser lint lint-python lint-web format bench screenshots count types tools chromium
+.PHONY: soak check-light golden serve demo demo-reset build migrate test test-all browsable loops test-core test-api test-web test-browser lint lint-python lint-web format bench screenshots count types tools chromium
 
 demo: tools build migrate  ## serve the demo practice on 127.0.0.1:$(PORT)
 	@$(RUN) python tools/port.py $(PORT)
 	@$(RUN) python manage.py fill_demo
+	@echo "Apt Mallet serves http://127.0.0.1:$(PORT)/   (stop with Ctrl-C)"
+	@$(RUN) gunicorn practice.wsgi --bind 127.0.0.1:$(PORT) --workers 1 --threads 4 --log-level warning
+
+serve: tools build migrate  ## serve a practice of your own on 127.0.0.1:$(PORT); an empty database asks to be set up
+	@$(RUN) python tools/port.py $(PORT)
 	@echo "Apt Mallet serves http://127.0.0.1:$(PORT)/   (stop with Ctrl-C)"
 	@$(RUN) gunicorn practice.wsgi --bind 127.0.0.1:$(PORT) --workers 1 --threads 4 --log-level warning
 

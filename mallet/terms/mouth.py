@@ -14,7 +14,15 @@ Agent = Literal[
     "lidocaine_epinephrine", "articaine_epinephrine", "mepivacaine", "prilocaine", "bupivacaine_epinephrine"
 ]
 Cause = Literal[
-    "caries", "caries_adjacent", "deep_fissures", "lost_sealant", "fracture", "wear", "cracked_cusp", "core", "patient_request"
+    "caries",
+    "caries_adjacent",
+    "deep_fissures",
+    "lost_sealant",
+    "fracture",
+    "wear",
+    "cracked_cusp",
+    "core",
+    "patient_request",
 ]
 
 Embrasure = Literal["as_before", "open", "closed"]

@@ -120,6 +120,7 @@ ACTIONS = frozenset(
         "records.written",
         "records.signed",
         "records.amended",
+        "records.restored",
     }
 )
 

@@ -37,6 +37,7 @@ def set_up(
 
     Raises InputError for what cannot be, and Refused where there is a practice already.
     """
+    _check_unset()
     chairs = [one.strip() for one in chairs]
     problems = [
         *_name("name", name),
@@ -54,8 +55,7 @@ def set_up(
     if problems:
         raise InputError(*problems)
     with transaction.atomic():
-        if is_set_up():
-            raise Refused("set_up", "this server has a practice already: sign in")
+        _check_unset()
         practice = Practice.objects.create(name=name.strip(), zone=zone, place=place, chairs=chairs)
         owner = User(
             practice=practice,
@@ -68,6 +68,11 @@ def set_up(
         owner.save()
         audit(owner, "accounts.set_up", f"practice {practice.pk}", name=practice.name)
     return owner
+
+
+def _check_unset() -> None:
+    if is_set_up():
+        raise Refused("set_up", "this server has a practice already: sign in")
 
 
 def add_person(*, full_name: str, username: str, role: str, is_owner: bool, by: User) -> User:

@@ -21,7 +21,6 @@ from practice.accounts.people import (
     add_person,
     change_password,
     change_person,
-    is_set_up,
     issue_link,
     person_of_link,
     set_up,
@@ -135,8 +134,6 @@ class AuditQuery(Schema):
 @router.post("set-up", response={201: SessionOut, 403: ErrorOut, 409: ErrorOut, 422: ErrorOut}, auth=None)
 def set_up_practice(request: HttpRequest, body: SetUpIn) -> Status[SessionOut]:
     _own_page(request)
-    if is_set_up():
-        raise Refused("set_up", "this server has a practice already: sign in")
     owner = set_up(**body.dict())
     login(request, owner, "django.contrib.auth.backends.ModelBackend")
     return Status(201, session_of(owner))

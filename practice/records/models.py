@@ -60,7 +60,7 @@ class Record(Owned):
 
 
 class Seal(Fixed):
-    """A signature: on a record as it stands, or on an amendment beneath it.
+    """A signature: on a record as it stands, on an amendment beneath it, or on that all data was restored from a backup.
 
     The seals of a practice form one chain; each hash covers what was signed and the hash before it.
     """
@@ -68,8 +68,9 @@ class Seal(Fixed):
     class Kind(models.TextChoices):
         RECORD = "record"
         AMENDMENT = "amendment"
+        RESTORED = "restored"
 
-    record = models.ForeignKey(Record, on_delete=models.PROTECT, related_name="seals")
+    record = models.ForeignKey(Record, on_delete=models.PROTECT, null=True, related_name="seals")
     sequence = models.PositiveIntegerField()
     kind = models.CharField(max_length=20, choices=Kind)
     text = models.TextField(blank=True)

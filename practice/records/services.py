@@ -146,7 +146,7 @@ def sign_record(
         record.free_text = free_text
         record.signed_by, record.signed_at = who, at or timezone.now()
         record.save()
-        _seal(record, Seal.Kind.RECORD, "", who, record.signed_at)
+        _seal(record.practice, record, Seal.Kind.RECORD, "", who, record.signed_at)
         audit(who, "records.signed", f"record {record.pk}")
     return record
 
@@ -159,8 +159,20 @@ def amend_record(record: Record, text: str, who: User, password: str) -> Seal:
     with transaction.atomic():
         if not record.signed_at:
             raise Refused("unsigned", "a draft is changed, not amended: sign it first")
-        seal = _seal(record, Seal.Kind.AMENDMENT, text.strip(), who, timezone.now())
+        seal = _seal(record.practice, record, Seal.Kind.AMENDMENT, text.strip(), who, timezone.now())
         audit(who, "records.amended", f"record {record.pk}")
+    return seal
+
+
+def seal_restore(who: User, password: str, taken_at: str) -> Seal:
+    """Sign that all data was restored from a backup, which knows nothing of what came after it was taken."""
+    _check_password(who, password)
+    assert who.practice
+    with transaction.atomic():
+        seal = _seal(
+            who.practice, None, Seal.Kind.RESTORED, f"restored as of {taken_at}", who, timezone.now()
+        )
+        audit(who, "records.restored", f"practice {who.practice.pk}", taken_at=taken_at)
     return seal
 
 
@@ -168,7 +180,7 @@ def broken_seals(practice: Practice) -> Iterator[str]:
     """Yield what does not fit in a practice's chain: altered, missing or out of place."""
     previous, expected = FIRST_HASH, 1
     for seal in Seal.objects.owned_by(practice).select_related("record"):
-        name = f"seal {seal.sequence} on record {seal.record_id}"
+        name = f"seal {seal.sequence} on {f'record {seal.record_id}' if seal.record_id else 'a restore'}"
         if seal.sequence != expected:
             yield f"{name}: seal {expected} is missing before it"
         if seal.previous_hash != previous:
@@ -192,10 +204,12 @@ def _check_password(who: User, password: str) -> None:
         raise Refused("password", "the password is wrong")
 
 
-def _seal(record: Record, kind: str, text: str, who: User, at: dt.datetime) -> Seal:
-    last = Seal.objects.owned_by(record.practice).last()
+def _seal(
+    practice: Practice, record: Record | None, kind: str, text: str, who: User, at: dt.datetime
+) -> Seal:
+    last = Seal.objects.owned_by(practice).last()
     seal = Seal(
-        practice=record.practice,
+        practice=practice,
         record=record,
         sequence=last.sequence + 1 if last else 1,
         kind=kind,
@@ -212,13 +226,18 @@ def _seal(record: Record, kind: str, text: str, who: User, at: dt.datetime) -> S
 def _sealed(seal: Seal) -> dict[str, Any]:
     """Return what a seal's hash covers. An amendment covers the record beneath it too."""
     record = seal.record
-    return {
+    own = {
         "sequence": seal.sequence,
         "previous_hash": seal.previous_hash,
         "kind": seal.kind,
         "text": seal.text,
         "signed_by": seal.signed_by_id,
         "signed_at": seal.signed_at.isoformat(),
+    }
+    if record is None:
+        return own
+    return {
+        **own,
         "record": record.pk,
         "run": record.run_id,
         "content": record.content,

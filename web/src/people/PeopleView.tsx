@@ -52,7 +52,7 @@ export default function PeopleView() {
               <TableCell>User name</TableCell>
               <TableCell>Role</TableCell>
               <TableCell>Owner</TableCell>
-              <TableCell />
+              <TableCell>Access</TableCell>
             </TableRow>
           </TableHead>
           <TableBody>
