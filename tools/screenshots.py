@@ -87,13 +87,19 @@ def desk(page: Page, server: Server) -> None:
     page.locator("[data-figure=capsules]").wait_for()
     stage(page, "Finishing and checks")
     shoot(page, "bench-ionomer")
-    page.goto(server.url)
-    bench(page, "Ylva")
-    stage(page, "Placement and curing")
-    page.get_by_role("button", name="16", exact=True).click()
-    page.get_by_text("17, 16 in one order of work").wait_for()
-    shoot(page, "bench-sealant")
+    patient(page, server)
     amalgam(page, server)
+
+
+def patient(page: Page, server: Server) -> None:
+    """Take a patient's page with a restoration about to be begun."""
+    page.goto(server.url)
+    page.get_by_role("link", name="Sunniva Hallbjorn").click()
+    page.get_by_role("button", name="36, ").click()
+    for surface in ("mesial", "occlusal"):
+        page.get_by_role("checkbox", name=surface).click()
+    page.get_by_role("heading", name="Sunniva Hallbjorn").click()
+    shoot(page, "patient")
 
 
 def amalgam(page: Page, server: Server) -> None:

@@ -38,6 +38,8 @@ PERMISSIONS: dict[str, frozenset[str]] = {
     "POST patients/<int:patient_id>/history": STAFF,
     "POST patients/<int:patient_id>/archive": STAFF,
     "POST patients/<int:patient_id>/restorations": STAFF,
+    "GET patients-file": ANSWERS,
+    "POST patients-file": ANSWERS,
     "GET teeth": STAFF,
     "POST visits": STAFF,
     "PATCH visits/<int:visit_id>": STAFF,

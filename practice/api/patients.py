@@ -8,7 +8,7 @@ from functools import cache
 from typing import Any
 
 from django.db import models
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import Field, Router, Schema, Status
 
@@ -18,9 +18,10 @@ from mallet.terms.mouth import Cause
 from mallet.tooth import loft_crown, read_tooth
 from practice.accounts.models import User
 from practice.api.access import user_of
-from practice.api.errors import ErrorOut
+from practice.api.errors import ErrorOut, ProblemOut
 from practice.api.planning import shown_tooth
 from practice.restorations.models import Patient, Restoration, Visit, VisitPart
+from practice.restorations.patient_file import keep_patients, patient_file, read_patient_file
 from practice.restorations.patients import (
     EXPECTED,
     add_patient,
@@ -37,6 +38,8 @@ PAGE = 30
 PERMANENT = [f"{quadrant}{position}" for quadrant in range(1, 5) for position in range(1, 9)]
 PRIMARY = [f"{quadrant}{position}" for quadrant in range(5, 9) for position in range(1, 6)]
 EVERY_OTHER = 2
+# Of a file so much is shown.
+SHOWN_ROWS, SHOWN_PROBLEMS = 12, 60
 
 
 class PatientRow(Schema):
@@ -164,6 +167,28 @@ class BeginIn(Schema):
     last_id: int | None = None
 
 
+class PatientsFileIn(Schema):
+    """The text of a file; `keep` adds its patients, else it is only read."""
+
+    text: str = Field(max_length=20_000_000)
+    keep: bool = False
+
+
+class FileRow(Schema):
+    full_name: str
+    born_on: dt.date
+    chart_number: str
+
+
+class PatientsFileOut(Schema):
+    """The first good rows of a file, how many there are, what is wrong with the others, and how many were kept."""
+
+    rows: list[FileRow]
+    count: int
+    problems: list[ProblemOut]
+    kept: int
+
+
 class BegunOut(Schema):
     id: int
 
@@ -265,6 +290,37 @@ def new_restoration(request: HttpRequest, patient_id: int, body: BeginIn) -> Sta
         last=last,
     )
     return Status(201, BegunOut(id=made.pk))
+
+
+@router.get("patients-file", response={200: None})
+def patients_as_file(request: HttpRequest) -> HttpResponse:
+    practice = user_of(request).practice
+    assert practice
+    response = HttpResponse(patient_file(practice), content_type="text/csv; charset=utf-8")
+    name = f"patients-{practice.today().isoformat()}.csv"
+    response["Content-Disposition"] = f'attachment; filename="{name}"'
+    return response
+
+
+@router.post("patients-file", response={200: PatientsFileOut, 422: ErrorOut})
+def patients_in_file(request: HttpRequest, body: PatientsFileIn) -> PatientsFileOut:
+    """Read a CSV file of patients; keep them all where asked, none where anything is wrong."""
+    user = user_of(request)
+    assert user.practice
+    if body.keep:
+        return PatientsFileOut(
+            rows=[], count=0, problems=[], kept=keep_patients(user.practice, body.text, user)
+        )
+    rows, problems = read_patient_file(user.practice, body.text)
+    return PatientsFileOut(
+        rows=[
+            FileRow(full_name=row["full_name"], born_on=row["born_on"], chart_number=row["chart_number"])
+            for row in rows[:SHOWN_ROWS]
+        ],
+        count=len(rows),
+        problems=[ProblemOut(path=p.path, got=p.got, allowed=p.allowed) for p in problems[:SHOWN_PROBLEMS]],
+        kept=0,
+    )
 
 
 @router.get("teeth", response=list[ToothOut])

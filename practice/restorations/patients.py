@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from typing import Any
 
 from django.db import models, transaction
@@ -118,12 +118,24 @@ def _plain(value: Any) -> Any:
 
 def _check(practice: Practice, patient: Patient | None, told: dict[str, Any]) -> None:
     """Raise InputError for each value that a patient cannot have."""
-    if problems := list(_problems(practice, patient, told)):
+    problems = problems_of(practice, told)
+    number = (told.get("chart_number") or "").strip()
+    if number:
+        others = Patient.objects.owned_by(practice).filter(chart_number=number)
+        if taken := others.exclude(pk=patient.pk if patient else None).first():
+            allowed = f"one that nobody has: it is {taken.full_name}'s"
+            problems.append(Problem("chart_number", repr(number), allowed))
+    if problems:
         raise InputError(*problems)
 
 
-def _problems(practice: Practice, patient: Patient | None, told: dict[str, Any]) -> Iterator[Problem]:
-    name, born, number = told.get("full_name"), told.get("born_on"), told.get("chart_number")
+def problems_of(practice: Practice, told: Mapping[str, Any]) -> list[Problem]:
+    """Return what no patient can be told as, whoever else there is."""
+    return list(_problems(practice, told))
+
+
+def _problems(practice: Practice, told: Mapping[str, Any]) -> Iterator[Problem]:
+    name, born = told.get("full_name"), told.get("born_on")
     if name is not None and not 0 < len(name.strip()) <= 120:
         yield Problem("full_name", repr(name[:40]), "a name of 1 to 120 characters")
     today = practice.today()
@@ -131,10 +143,6 @@ def _problems(practice: Practice, patient: Patient | None, told: dict[str, Any])
         yield Problem(
             "born_on", born.isoformat(), f"a day from {FIRST_YEAR}-01-01 to today, {today.isoformat()}"
         )
-    if number and number.strip():
-        others = Patient.objects.owned_by(practice).filter(chart_number=number.strip())
-        if taken := others.exclude(pk=patient.pk if patient else None).first():
-            yield Problem("chart_number", repr(number), f"one that nobody has: it is {taken.full_name}'s")
     weight = told.get("weight_kg")
     if weight is not None and not 3 <= weight <= 300:
         yield Problem("weight_kg", f"{weight:g}", "3 to 300")

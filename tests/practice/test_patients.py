@@ -175,6 +175,62 @@ class TestBeginning:
         assert visit.status == "in_the_chair"
 
 
+HEAD = "full_name,born_on,chart_number,weight_kg,allergies,anticoagulants,alert_text"
+
+
+class TestFile:
+    def test_what_goes_out_comes_in_again_elsewhere(self, call: Caller, demo: Practice) -> None:
+        text = call.client.get("/api/patients-file").content.decode()
+        other = Practice.objects.create(name="Elsewhere")
+        who = User.objects.create_user("o", password="x", full_name="O", role="dentist", practice=other)
+        there = Caller(who)
+        read = there("post", "patients-file", {"text": text})[1]
+        assert (read["count"], read["problems"], read["kept"]) == (12, [], 0)
+        assert Patient.objects.owned_by(other).count() == 0
+        assert there("post", "patients-file", {"text": text, "keep": True})[1]["kept"] == 12
+        assert there.client.get("/api/patients-file").content.decode() == text
+
+    def test_each_bad_row_is_named_and_nothing_half_imported(self, call: Caller, demo: Practice) -> None:
+        before = Patient.objects.owned_by(demo).count()
+        rows = [
+            "Good One,1980-01-01,B-1,61.5,latex,yes,",
+            "Late Day,31.1.1980,B-2,,,,",
+            "Twice Number,1980-01-01,B-1,,,,",
+            "Casimir Adeyemi-Roth,1991-08-21,B-4,,,,",
+            "Heavy,1980-01-01,B-5,much,cats,perhaps,",
+            ",2999-01-01,,,,,",
+        ]
+        text = "\n".join([HEAD, *rows])
+        read = call("post", "patients-file", {"text": text})[1]
+        assert read["count"] == 1
+        told = [problem["path"] for problem in read["problems"]]
+        assert told == [
+            "line 3, born_on", "line 4, chart_number", "line 5, full_name", "line 6, weight_kg", "line 6, anticoagulants",
+            "line 7, full_name", "line 7, born_on",
+        ]  # fmt: skip
+        status, refused = call("post", "patients-file", {"text": text, "keep": True})
+        assert (status, len(refused["problems"])) == (422, 7)
+        assert Patient.objects.owned_by(demo).count() == before
+
+    @pytest.mark.parametrize(
+        ("text", "said"),
+        [
+            ("full_name;born_on\nA;1980-01-01", "semicolons"),
+            ("full_name\tborn_on\nA\t1980-01-01", "tabs"),
+            ("full_name,born_on\nBj\ufffdrn,1980-01-01", "another encoding"),
+            ("full_name,birthday\nA,1980-01-01", "born_on"),
+            ("full_name,born_on,shoe_size\nA,1980-01-01,41", "shoe_size"),
+        ],
+    )
+    def test_another_encoding_delimiter_or_column_is_said_not_guessed(
+        self, call: Caller, text: str, said: str
+    ) -> None:
+        status, refused = call("post", "patients-file", {"text": text})
+        assert status == 422
+        (problem,) = refused["problems"]
+        assert said in f"{problem['path']} {problem['got']} {problem['allowed']}"
+
+
 class TestVisits:
     def booked(self, call: Caller, patient: dict[str, Any], **told: Any) -> tuple[int, dict[str, Any]]:
         who = call("get", "colleagues")[1][0]["id"]

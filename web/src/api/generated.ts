@@ -408,6 +408,27 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/patients-file": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Patients As File */
+    get: operations["practice_api_patients_patients_as_file"];
+    put?: never;
+    /**
+     * Patients In File
+     * @description Read a CSV file of patients; keep them all where asked, none where anything is wrong.
+     */
+    post: operations["practice_api_patients_patients_in_file"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/patients/{patient_id}": {
     parameters: {
       query?: never;
@@ -2927,6 +2948,18 @@ export interface components {
       /** Readings */
       readings: components["schemas"]["TakenIn"][];
     };
+    /** FileRow */
+    FileRow: {
+      /**
+       * Born On
+       * Format: date
+       */
+      born_on: string;
+      /** Chart Number */
+      chart_number: string;
+      /** Full Name */
+      full_name: string;
+    };
     /**
      * Findings
      * @description What was found before cutting. `clinical_justification` is why a restorative is needed that the law of the place
@@ -4632,6 +4665,33 @@ export interface components {
       starts_at: string;
       /** Status */
       status: string;
+    };
+    /**
+     * PatientsFileIn
+     * @description The text of a file; `keep` adds its patients, else it is only read.
+     */
+    PatientsFileIn: {
+      /**
+       * Keep
+       * @default false
+       */
+      keep: boolean;
+      /** Text */
+      text: string;
+    };
+    /**
+     * PatientsFileOut
+     * @description The first good rows of a file, how many there are, what is wrong with the others, and how many were kept.
+     */
+    PatientsFileOut: {
+      /** Count */
+      count: number;
+      /** Kept */
+      kept: number;
+      /** Problems */
+      problems: components["schemas"]["ProblemOut"][];
+      /** Rows */
+      rows: components["schemas"]["FileRow"][];
     };
     /** PatientsOut */
     PatientsOut: {
@@ -7921,6 +7981,57 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_patients_patients_as_file: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content?: never;
+      };
+    };
+  };
+  practice_api_patients_patients_in_file: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["PatientsFileIn"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["PatientsFileOut"];
         };
       };
       /** @description Unprocessable Entity */

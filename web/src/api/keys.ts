@@ -4,6 +4,7 @@ export const keys = {
   today: ["today"],
   day: (day: string) => ["today", day],
   patients: (q: string, page: number, archived: boolean) => ["patients", q, page, archived],
+  allPatients: ["patients"],
   patient: (id: number) => ["patient", id],
   teeth: ["teeth"],
   colleagues: ["colleagues"],

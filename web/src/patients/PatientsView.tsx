@@ -8,6 +8,8 @@ import TableHead from "@mui/material/TableHead";
 import TableRow from "@mui/material/TableRow";
 import { useDeferredValue, useState } from "react";
 import { Link, useNavigate } from "react-router";
+import { useSession } from "../session/queries";
+import { answers } from "../session/roles";
 import { dayOf, useClock } from "../session/time";
 import { Field } from "../shell/Field";
 import { Page } from "../shell/Page";
@@ -16,6 +18,7 @@ import { Trouble } from "../shell/Trouble";
 import { Waiting } from "../shell/Waiting";
 import { paper } from "../theme/tokens";
 import { PatientForm } from "./PatientForm";
+import { PatientsFile } from "./PatientsFile";
 import { usePatients } from "./queries";
 
 /** The patients of the practice, looked for by name, chart number or date of birth. */
@@ -24,6 +27,8 @@ export default function PatientsView() {
   const [page, setPage] = useState(1);
   const [which, setWhich] = useState("here");
   const [isAdding, setAdding] = useState(false);
+  const [isFiling, setFiling] = useState(false);
+  const role = useSession().data?.user?.role;
   const searched = useDeferredValue(text);
   const found = usePatients(searched, page, which === "archived");
   const clock = useClock();
@@ -36,9 +41,12 @@ export default function PatientsView() {
       title="Patients"
       beside={<span role="status">{count === 1 ? "1 found" : `${count} found`}</span>}
       actions={
-        <Button variant="contained" onClick={() => setAdding(true)}>
-          Add a patient
-        </Button>
+        <>
+          {answers(role) && <Button onClick={() => setFiling(true)}>As a file</Button>}
+          <Button variant="contained" onClick={() => setAdding(true)}>
+            Add a patient
+          </Button>
+        </>
       }
     >
       <Box sx={{ display: "flex", gap: 1.5, flexWrap: "wrap", mb: 1.5 }}>
@@ -115,6 +123,7 @@ export default function PatientsView() {
       {pages > 1 && (
         <Pagination sx={{ mt: 2 }} count={pages} page={page} onChange={(_, to) => setPage(to)} />
       )}
+      {isFiling && <PatientsFile onDone={() => setFiling(false)} />}
       {isAdding && (
         <PatientForm
           onDone={() => setAdding(false)}

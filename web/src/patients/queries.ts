@@ -51,6 +51,23 @@ export function useAddPatient() {
   });
 }
 
+/** Reads a file of patients without keeping any. */
+export function useReadPatients() {
+  return useMutation({
+    mutationFn: (text: string) =>
+      unwrap(client.POST("/api/patients-file", { body: { text, keep: false } })),
+  });
+}
+
+export function useKeepPatients() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (text: string) =>
+      unwrap(client.POST("/api/patients-file", { body: { text, keep: true } })),
+    onSuccess: () => void queries.invalidateQueries({ queryKey: keys.allPatients }),
+  });
+}
+
 /** Lets a change of a patient be shown at once, and days anew. */
 function usePatientMutation<T>(id: number, call: (told: T) => Promise<Patient>) {
   const queries = useQueryClient();
