@@ -19,6 +19,8 @@ demo: tools build migrate  ## serve the demo practice on 127.0.0.1:$(PORT)
 	@echo "Apt Mallet serves http://127.0.0.1:$(PORT)/   (stop with Ctrl-C)"
 	@$(RUN) gunicorn practice.wsgi --bind 127.0.0.1:$(PORT) --workers 1 --threads 4 --log-level warning
 
+# Apart from the demo practice.
+serve: export MALLET_VAR = $(CURDIR)/var/practice
 serve: tools build migrate  ## serve a practice of your own on 127.0.0.1:$(PORT); an empty database asks to be set up
 	@$(RUN) python tools/port.py $(PORT)
 	@echo "Apt Mallet serves http://127.0.0.1:$(PORT)/   (stop with Ctrl-C)"

@@ -111,6 +111,7 @@ ACTIONS = frozenset(
         "equipment.stock.kept",
         "house.rule.set",
         "restorations.begun",
+        "restorations.attached",
         "restorations.plan.saved",
         "visits.booked",
         "visits.changed",

@@ -26,6 +26,7 @@ from practice.restorations.patients import (
     EXPECTED,
     add_patient,
     archive,
+    attach,
     begin,
     change_patient,
     check_history,
@@ -167,6 +168,21 @@ class BeginIn(Schema):
     last_id: int | None = None
 
 
+class TrialOut(Schema):
+    """A cavity that somebody tries without a patient."""
+
+    id: int
+    tooth: str
+    tooth_name: str
+    surfaces: str
+    reason: str
+    material: str
+
+
+class AttachIn(Schema):
+    patient_id: int
+
+
 class PatientsFileIn(Schema):
     """The text of a file; `keep` adds its patients, else it is only read."""
 
@@ -290,6 +306,44 @@ def new_restoration(request: HttpRequest, patient_id: int, body: BeginIn) -> Sta
         last=last,
     )
     return Status(201, BegunOut(id=made.pk))
+
+
+@router.get("trials", response=list[TrialOut])
+def trials(request: HttpRequest) -> list[TrialOut]:
+    """Return the trials of whoever asks, the newest first."""
+    user = user_of(request)
+    rows = Restoration.objects.owned_by(user.practice).filter(patient=None, author=user).order_by("-id")
+    return [_trial(one, user) for one in rows[:PAGE]]
+
+
+@router.post("trials", response={201: BegunOut, 422: ErrorOut})
+def new_trial(request: HttpRequest, body: BeginIn) -> Status[BegunOut]:
+    """Begin a restoration of nobody's, to learn from or to ask."""
+    told = {"tooth": body.tooth, "surfaces": body.surfaces, "cause": body.cause, "reason": body.reason}
+    return Status(201, BegunOut(id=begin(None, user_of(request), **told).pk))
+
+
+@router.post(
+    "trials/{int:restoration_id}/attach",
+    response={200: BegunOut, 404: ErrorOut, 409: ErrorOut, 422: ErrorOut},
+)
+def attach_trial(request: HttpRequest, restoration_id: int, body: AttachIn) -> BegunOut:
+    user = user_of(request)
+    trial = get_object_or_404(Restoration.objects.seen_by(user).filter(author=user), pk=restoration_id)
+    return BegunOut(id=attach(trial, _patient(request, body.patient_id), user).pk)
+
+
+def _trial(one: Restoration, user: User) -> TrialOut:
+    told = one.told
+    tooth = read_tooth(told["tooth"]["code"])
+    return TrialOut(
+        id=one.pk,
+        tooth=shown_tooth(tooth, user),
+        tooth_name=tooth.name,
+        surfaces=told["restoration"]["surfaces"],
+        reason=one.reason,
+        material=RESTORATIVE_NAMES[told["restoration"]["material"]],
+    )
 
 
 @router.get("patients-file", response={200: None})

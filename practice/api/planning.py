@@ -59,7 +59,7 @@ class VisitOut(Schema):
     what is still to be booked."""
 
     visit_id: int | None
-    patient_id: int
+    patient_id: int | None
     part_id: int | None
     restoration_id: int
     visit: str
@@ -143,7 +143,7 @@ class RestorationOut(Schema):
     tooth_name: str
     reason: str
     status: str
-    patient_id: int
+    patient_id: int | None
     starts_at: dt.datetime | None
     chair: str
     dentist: str
@@ -254,9 +254,9 @@ def restoration(request: HttpRequest, restoration_id: int) -> RestorationOut:
     tooth = read_tooth(found.told["tooth"]["code"])
     return RestorationOut(
         id=found.pk,
-        patient=found.patient.full_name,
-        patient_id=found.patient.pk,
-        alerts=found.patient.alerts,
+        patient=found.patient.full_name if found.patient else "",
+        patient_id=found.patient_id,
+        alerts=found.patient.alerts if found.patient else [],
         tooth=visit.tooth,
         tooth_name=tooth.name,
         reason=found.reason,
@@ -371,7 +371,7 @@ def _case(request: HttpRequest, body: PreviewIn) -> Case:
 
 
 def _restoration(request: HttpRequest, restoration_id: int) -> Restoration:
-    rows = Restoration.objects.owned_by(user_of(request).practice)
+    rows = Restoration.objects.seen_by(user_of(request))
     found: Restoration = get_object_or_404(rows, pk=restoration_id)
     return found
 
@@ -397,7 +397,7 @@ def _visit(r: Restoration, user: User) -> VisitOut:
         to_book=[],
         starts_at=visit.starts_at if visit else None,
         chair=visit.chair if visit else "",
-        patient=r.patient.full_name,
+        patient=r.patient.full_name if r.patient else "",
         tooth=shown_tooth(read_tooth(r.told["tooth"]["code"]), user),
         surfaces=r.told["restoration"]["surfaces"],
         reason=r.reason,

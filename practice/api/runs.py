@@ -172,7 +172,7 @@ class RunId(Schema):
 @router.post("restorations/{int:restoration_id}/runs", response={200: RunId, 404: ErrorOut, 409: ErrorOut})
 def start(request: HttpRequest, restoration_id: int) -> RunId:
     user = user_of(request)
-    rows = Restoration.objects.owned_by(user.practice)
+    rows = Restoration.objects.seen_by(user)
     return RunId(id=start_run(get_object_or_404(rows, pk=restoration_id), user).pk)
 
 

@@ -147,7 +147,7 @@ def book_after(request: HttpRequest, restoration_id: int, body: BookIn) -> list[
 
 
 def _restoration(request: HttpRequest, restoration_id: int) -> Restoration:
-    rows = Restoration.objects.owned_by(user_of(request).practice).select_related("patient", "practice")
+    rows = Restoration.objects.seen_by(user_of(request)).select_related("patient", "practice")
     found: Restoration = get_object_or_404(rows, pk=restoration_id)
     return found
 

@@ -15,8 +15,6 @@ from contextlib import closing
 from pathlib import Path
 from typing import Any
 
-from django.conf import settings
-from django.db import connection
 from django.utils import timezone
 
 from mallet import ENGINE
@@ -27,15 +25,16 @@ DATABASE, KEY, TOLD = "mallet.sqlite3", "secret_key", "backup.json"
 CHUNK = 1 << 20
 
 
-def take_backup(file: Path) -> dict[str, Any]:
-    """Write a backup to a file, which must not be there yet, and return what it tells of itself."""
+def take_backup(database: Path, key: str, file: Path) -> dict[str, Any]:
+    """Write a backup of a database and the server's key to a file, which must not be there yet, and return what it tells of
+    itself."""
     if file.exists():
         raise Refused("backup.there", f"{file} is there already: take another name")
     with tempfile.TemporaryDirectory(dir=file.parent) as folder:
         copy = Path(folder) / DATABASE
         # SQLite's own online backup: whole, though others write meanwhile.
         with (
-            closing(sqlite3.connect(settings.DATABASES["default"]["NAME"])) as source,
+            closing(sqlite3.connect(database)) as source,
             closing(sqlite3.connect(copy)) as out,
         ):
             source.backup(out)
@@ -46,44 +45,43 @@ def take_backup(file: Path) -> dict[str, Any]:
             "taken_at": timezone.now().isoformat(),
             "sha256": {
                 DATABASE: _digest(copy),
-                KEY: hashlib.sha256(settings.SECRET_KEY.encode()).hexdigest(),
+                KEY: hashlib.sha256(key.encode()).hexdigest(),
             },
             "seals": seals,
         }
         whole = Path(folder) / file.name
         with zipfile.ZipFile(whole, "w", zipfile.ZIP_DEFLATED) as packed:
             packed.write(copy, DATABASE)
-            packed.writestr(KEY, settings.SECRET_KEY)
+            packed.writestr(KEY, key)
             packed.writestr(TOLD, json.dumps(told, indent=2))
         os.chmod(whole, 0o600)
         whole.replace(file)
     return told
 
 
-def unpack_backup(file: Path) -> dict[str, Any]:
-    """Bring a backup's data into the server's empty folder, and return what it tells of itself.
+def unpack_backup(file: Path, folder: Path) -> dict[str, Any]:
+    """Bring a backup's data into an empty folder, and return what it tells of itself.
 
     Raises Refused where there is a database already, and for a file that is none, cut short or altered.
     """
-    database = Path(settings.DATABASES["default"]["NAME"])
+    database = folder / DATABASE
     if database.exists():
         raise Refused("restore.there", f"{database} is there already: a backup goes into an empty folder")
     try:
-        with tempfile.TemporaryDirectory(dir=database.parent) as folder, zipfile.ZipFile(file) as packed:
+        with tempfile.TemporaryDirectory(dir=folder) as unpacked, zipfile.ZipFile(file) as packed:
             told: dict[str, Any] = json.loads(packed.read(TOLD))
             if told.get("format") != FORMAT:
                 raise Refused("restore.other", f"{file} is of another format: {told.get('format')}")
             for name in (DATABASE, KEY):
-                packed.extract(name, folder)
-                if _digest(Path(folder) / name) != told["sha256"][name]:
+                packed.extract(name, unpacked)
+                if _digest(Path(unpacked) / name) != told["sha256"][name]:
                     raise Refused("restore.altered", f"{name} in {file} was altered since it was taken")
-            _check_database(Path(folder) / DATABASE)
-            (Path(folder) / KEY).chmod(0o600)
-            (Path(folder) / KEY).replace(database.parent / KEY)
-            (Path(folder) / DATABASE).replace(database)
+            _check_database(Path(unpacked) / DATABASE)
+            (Path(unpacked) / KEY).chmod(0o600)
+            (Path(unpacked) / KEY).replace(folder / KEY)
+            (Path(unpacked) / DATABASE).replace(database)
     except (OSError, KeyError, ValueError, zipfile.BadZipFile, sqlite3.DatabaseError) as error:
         raise Refused("restore.broken", f"{file} is no whole backup: {error}") from None
-    connection.close()
     return told
 
 

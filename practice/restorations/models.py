@@ -143,6 +143,10 @@ class Visit(Owned):
 
 
 class RestorationQuerySet(OwnedQuerySet):
+    def seen_by(self, user: User) -> Self:
+        """Return those that somebody may see: the practice's, and trials of their own."""
+        return self.owned_by(user.practice).filter(models.Q(patient__isnull=False) | models.Q(author=user))
+
     def by_visit(self) -> Self:
         """Return them in the order in which they are placed, visit and dentist looked up."""
         placed_at = models.Min("parts__visit__starts_at", filter=models.Q(parts__purpose=VisitPart.PLACE))
@@ -151,14 +155,16 @@ class RestorationQuerySet(OwnedQuerySet):
 
 
 class Restoration(Owned):
-    """One restoration of one tooth; it may take more visits than one. `draft` is the case without curing light and composites."""
+    """One restoration of one tooth; it may take more visits than one. `draft` is the case without curing light and composites.
+    Without a patient it is a trial of its author, whom alone it concerns."""
 
     class Status(models.TextChoices):
         OPEN = "open"
         RUNNING = "running"
         DONE = "done"
 
-    patient = models.ForeignKey(Patient, on_delete=models.PROTECT, related_name="restorations")
+    patient = models.ForeignKey(Patient, on_delete=models.PROTECT, null=True, related_name="restorations")
+    author = models.ForeignKey(User, on_delete=models.PROTECT, null=True, related_name="+")
     reason = models.CharField(max_length=120)
     draft = models.JSONField()
     light = models.ForeignKey(Light, on_delete=models.PROTECT, null=True, related_name="+")

@@ -152,7 +152,7 @@ def _problems(practice: Practice, told: Mapping[str, Any]) -> Iterator[Problem]:
 
 
 def begin(
-    patient: Patient,
+    patient: Patient | None,
     by: User,
     *,
     tooth: str,
@@ -161,13 +161,15 @@ def begin(
     reason: str = "",
     last: Restoration | None = None,
 ) -> Restoration:
-    """Return a new restoration of a patient's tooth, sized by the handbook or as the last one there was, all of it estimated;
-    what was found is left to be told.
+    """Return a new restoration of a patient's tooth, or a trial of nobody's, sized by the handbook or as the last one there was,
+    all of it estimated; what was found is left to be told.
 
     Raises InputError for a tooth that the patient cannot have, and surfaces that no one restoration has.
     """
-    _check_tooth(patient, tooth)
-    practice = patient.practice
+    practice = by.practice
+    assert practice
+    if patient:
+        _check_tooth(patient, tooth)
     start = start_of(tooth, surfaces, cause, rules_of(practice))
     light, composites = _usual_light(practice), _usual_composites(practice)
     # What is not lit can be planned from the handbook alone.
@@ -176,6 +178,8 @@ def begin(
     provenance = start.provenance
     if last:
         known = _last_case(last)
+        if read_tooth(known["tooth"]["code"]).iso != read_tooth(tooth).iso:
+            raise InputError.at("last_id", last.pk, f"a restoration of {tooth}")
         parts, asked = known["preparation"]["parts"], {**asked, "surfaces": known["restoration"]["surfaces"]}
         provenance = {
             f"preparation.parts[{i}].{name}": "estimated"
@@ -187,6 +191,7 @@ def begin(
         restoration = Restoration.objects.create(
             practice=practice,
             patient=patient,
+            author=by,
             reason=reason.strip() or CAUSES[cause],
             light=light,
             draft={
@@ -200,10 +205,25 @@ def begin(
             },
         )
         restoration.materials.set(composites)
-        if visit := next_visit(patient):
+        if patient and (visit := next_visit(patient)):
             VisitPart.objects.create(practice=practice, visit=visit, restoration=restoration)
         audit(by, "restorations.begun", f"restoration {restoration.pk}", tooth=tooth, surfaces=start.surfaces)
     return restoration
+
+
+def attach(trial: Restoration, patient: Patient, by: User) -> Restoration:
+    """Return a trial made a restoration of a patient's, whose visit it joins; raise Refused for what is somebody's already, and
+    InputError for a tooth that the patient cannot have."""
+    if trial.patient:
+        raise Refused("trial.attached", f"it is {trial.patient.full_name}'s already")
+    _check_tooth(patient, trial.told["tooth"]["code"])
+    with transaction.atomic():
+        trial.patient = patient
+        trial.save(update_fields=["patient"])
+        if visit := next_visit(patient):
+            VisitPart.objects.create(practice=patient.practice, visit=visit, restoration=trial)
+        audit(by, "restorations.attached", f"restoration {trial.pk}", patient=patient.pk)
+    return trial
 
 
 CAUSES: dict[str, str] = {

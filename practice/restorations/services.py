@@ -24,7 +24,7 @@ from practice.equipment.services import Flag, flags_for_plan, lamp_named
 from practice.equipment.stock import planned_stock, want_flags
 from practice.house.services import rules_of, with_house
 from practice.planned import worked_of
-from practice.restorations.models import PlanBody, PlanVersion, Restoration
+from practice.restorations.models import PlanBody, PlanVersion, Restoration, RestorationQuerySet
 
 
 def newest_plan(restoration: Restoration) -> PlanVersion | None:
@@ -72,7 +72,8 @@ def _completed(restoration: Restoration, asked: Mapping[str, Any]) -> dict[str, 
 
 def of_today(case: Mapping[str, Any], restoration: Restoration) -> dict[str, Any]:
     """Return a case with what the practice knows today of the patient, and with its rules, stock and place."""
-    known = restoration.patient.case_part(restoration.practice.today())
+    person = restoration.patient
+    known = person.case_part(restoration.practice.today()) if person else {}
     patient = {**case.get("patient", {}), **known}
     return in_practice({**case, "patient": patient}, restoration.practice)
 
@@ -98,7 +99,9 @@ def missing_for(restoration: Restoration, today: dt.date) -> list[Flag]:
     else:
         found += _forbidden(restoration, plan)
         found += house_flags(restoration, plan)
-    if restoration.patient.history_checked_on != today:
+    if not restoration.patient:
+        found.append(Flag("patient.none", "A trial: attach it to a patient first", "stop"))
+    elif restoration.patient.history_checked_on != today:
         found.append(Flag("history.old", "Medical history not checked today", "caution"))
     return found
 
@@ -149,10 +152,16 @@ def house_flags(restoration: Restoration, last: PlanVersion) -> list[Flag]:
     return [Flag("house.changed", text, "caution")]
 
 
+def _open(practice: Practice) -> RestorationQuerySet:
+    """Return the restorations of patients that are still to be placed."""
+    rows = Restoration.objects.owned_by(practice).filter(patient__isnull=False)
+    return rows.exclude(status=Restoration.Status.DONE)
+
+
 def plans_citing(practice: Practice) -> dict[str, list[PlanVersion]]:
     """Return, for each rule, the newest plans of open restorations that cite it."""
     found: dict[str, list[PlanVersion]] = {}
-    rows = Restoration.objects.owned_by(practice).exclude(status=Restoration.Status.DONE)
+    rows = _open(practice)
     for row in rows.select_related("patient").by_visit():
         plans = row.plans.select_related("body", "restoration__patient")
         plan = plans.defer("body__case", "body__drawing").last()
@@ -182,7 +191,7 @@ class Outdated:
 
 def outdated_by(light: Light, now: Beam | None) -> list[Outdated]:
     """Return the newest plans of open restorations that were made with an output the curing light has lost."""
-    rows = Restoration.objects.owned_by(light.practice).exclude(status=Restoration.Status.DONE)
+    rows = _open(light.practice)
     found, rules = [], rules_of(light.practice)
     for row in rows.select_related("patient").by_visit():
         plan = newest_plan(row)

@@ -69,6 +69,8 @@ def start_run(restoration: Restoration, who: User, at: dt.datetime | None = None
         running = restoration.runs.filter(finished_at__isnull=True, part__isnull=True).last()
         if running:
             return running
+        if restoration.patient is None:
+            raise Refused("run.no_patient", "attach this trial to a patient before starting")
         plan = restoration.plans.last()
         if plan is None:
             raise Refused("run.no_plan", "save a plan before starting")

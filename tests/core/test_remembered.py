@@ -36,11 +36,9 @@ def test_the_last_few_are_known_and_reckoned_once() -> None:
     "changes",
     [
         {"masses__0__penetration_depth_mm": 1.1},
-        {"light__tip_distance_mm": 1.0},
         {"light__tip_diameter_mm": 8.0},
         {"neighbours": {}},
         {"house": {"light.wall_return_share": 0.3}},
-        {"house": {"light.refractive_index": 1.4}},
         {"preparation__parts__1__height_mm": 5.0},
         {"school__layering": "horizontal"},
         {"patient": {"weight_kg": 60}},

@@ -22,7 +22,7 @@ from mallet.worked import read_worked
 from tests.core.conftest import EXAMPLE, first_case, with_values
 from tests.core.test_light import behind_a_clear_band
 
-WORKED = ["stump_in_form", "tunnel_ridge_stays", "front_edge_dovetail", "retention_grooves"]
+WORKED = ["stump_in_form", "tunnel_ridge_stays", "retention_grooves"]
 CASES = {
     "behind_a_clear_band": read_case(behind_a_clear_band()),
     **{name: read_worked(EXAMPLE.parent / "worked" / f"{name}.json")[1] for name in WORKED},

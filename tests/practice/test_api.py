@@ -95,6 +95,7 @@ def test_another_practice_finds_nothing(row: str, demo: Practice) -> None:
             "later": {"purpose": "polish", "starts_at": "2030-01-07T09:00", "chair": "x"},
     }  # fmt: skip
     bodies["holds"] |= bodies["events"]
+    bodies["attach"] = {"patient_id": done.patient_id}
     if "patient_id" in route:
         bodies["restorations"] = {"tooth": "36", "surfaces": "O"}
     if "light_id" in route:

@@ -175,6 +175,36 @@ class TestBeginning:
         assert visit.status == "in_the_chair"
 
 
+class TestTrial:
+    """A cavity without a patient is its author's alone, is planned and saved, and becomes a patient's later."""
+
+    def test_it_is_planned_for_nobody_and_attached_later(self, call: Caller, assistant: User) -> None:
+        status, made = call("post", "trials", {"tooth": "36", "surfaces": "MO"})
+        assert status == 201
+        shown = call("get", f"restorations/{made['id']}")[1]
+        assert (shown["patient"], shown["patient_id"]) == ("", None)
+        case = shown["case"]
+        case["findings"] |= {"pulp": "normal", "tooth_confirmed": True}
+        assert call("post", f"restorations/{made['id']}/plans", {"case": case})[0] == 201
+        assert call("post", f"restorations/{made['id']}/runs")[1]["code"] == "run.no_patient"
+        assert [one["id"] for one in call("get", "trials")[1]] == [made["id"]]
+        other = Caller(assistant)
+        assert other("get", f"restorations/{made['id']}")[0] == 404
+        assert other("get", "trials")[1] == []
+        assert made["id"] not in {row["restoration_id"] for row in call("get", "today")[1]["visits"]}
+
+        patient = added(call)
+        path = f"trials/{made['id']}/attach"
+        assert other("post", path, {"patient_id": patient["id"]})[0] == 404
+        assert call("post", path, {"patient_id": patient["id"]})[0] == 200
+        assert call("post", path, {"patient_id": patient["id"]})[1]["code"] == "trial.attached"
+        assert call("get", "trials")[1] == []
+        assert [one["id"] for one in call("get", f"patients/{patient['id']}")[1]["restorations"]] == [
+            made["id"]
+        ]
+        assert other("get", f"restorations/{made['id']}")[0] == 200
+
+
 HEAD = "full_name,born_on,chart_number,weight_kg,allergies,anticoagulants,alert_text"
 
 

@@ -6,6 +6,8 @@ from typing import Any
 
 import pytest
 from django.apps import apps
+from django.core.management import call_command
+from django.core.management.base import CommandError
 from django.test import Client
 from django.utils import timezone
 
@@ -77,6 +79,19 @@ class TestSetUp:
         assert [problem["path"] for problem in refused["problems"]] == [path]
         assert "short" not in refused["problems"][0]["got"]
         assert not is_set_up()
+
+    def test_a_server_without_a_screen_is_set_up_by_a_command(
+        self, empty: Client, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+    ) -> None:
+        words = ("set_up", "Skerry Lane Dental", "Ragna Vestergaard-Obi", "ragna", "--chairs", "left, right")
+        monkeypatch.setenv("MALLET_PASSWORD", "short")
+        with pytest.raises(CommandError, match="password"):
+            call_command(*words)
+        monkeypatch.setenv("MALLET_PASSWORD", NEW)
+        call_command(*words)
+        assert "signs in as ragna" in capsys.readouterr().out
+        with pytest.raises(CommandError, match="has a practice already"):
+            call_command(*words)
 
     def test_a_page_of_somebody_else_sets_nothing_up(self, empty: Client) -> None:
         body = json.dumps(SET_UP)

@@ -7,7 +7,7 @@ import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, expect
 
 from tests.views.conftest import sign_in
-from tests.views.test_journey import elapsed, go_on, open_bench, step
+from tests.views.test_journey import elapsed, go_on, open_bench, skip_to, step
 from tools.server import Server
 
 DEBOUNCE_MS = 420
@@ -53,8 +53,7 @@ def test_a_simulated_pedal_goes_on_and_back_and_sound_waits_to_be_started(page: 
 
 def test_deeper_wet_and_pause_are_taken_and_told(page: Page, server: Server) -> None:
     start(page, server)
-    while step(page) != "Verify the preparation":
-        go_on(page)
+    skip_to(page, "Verify the preparation")
     steps = int(re.findall(r"of (\d+)", page.get_by_text(re.compile(r"^step \d+ of")).inner_text())[0])
 
     # The new depth in two taps; what is done stays done, and there is more to fill.
@@ -78,8 +77,7 @@ def test_deeper_wet_and_pause_are_taken_and_told(page: Page, server: Server) -> 
     expect(paused).to_be_hidden()
 
     # Wet while a portion is placed: bond again, then place it; deeper is over by now.
-    while not step(page).startswith("Place the mesial gingival"):
-        go_on(page)
+    skip_to(page, "Place the mesial gingival")
     expect(page.get_by_role("button", name="deeper")).to_be_disabled()
     press(page, "w")
     assert step(page) == "Etch the enamel"
@@ -112,8 +110,7 @@ def test_two_devices_on_one_run(page: Page, server: Server, tablet: BrowserConte
     expect(other.get_by_test_id("step-title")).to_have_text("Rubber dam on")
 
     # What one does the other shows by itself.
-    while step(page) != "Verify the preparation":
-        go_on(page)
+    skip_to(page, "Verify the preparation")
     expect(other.get_by_test_id("step-title")).to_have_text("Verify the preparation")
 
     # Both press at once: one step.

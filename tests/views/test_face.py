@@ -10,7 +10,7 @@ from playwright.sync_api import Page, expect
 from mallet.plan import work
 from mallet.terms.case import read_case
 from tests.views.conftest import sign_in
-from tests.views.test_journey import PASSWORD, field, figure, go_on, open_bench, step
+from tests.views.test_journey import PASSWORD, field, figure, open_bench, skip_to
 from tests.views.test_stages import opened, tab_to
 from tools.server import Server
 
@@ -59,10 +59,7 @@ def test_a_broken_corner_goes_from_plan_to_signed_record(page: Page, server: Ser
     page.get_by_role("button", name="Start chairside").click()
     expect(page.get_by_test_id("step-title")).to_be_visible()
     expect(page.get_by_role("img", name="Where the work is")).to_be_visible()
-    titles = []
-    while page.get_by_role("button", name="finish").count() == 0:
-        titles.append(step(page))
-        go_on(page)
+    titles = skip_to(page)
     wanted = [
         "Bevel the fracture",
         "Try the index",
@@ -106,8 +103,7 @@ def test_a_trainee_s_hold_point_is_passed_by_a_teacher(page: Page, server: Serve
     page.get_by_role("listitem").filter(has_text="Casimir").first.get_by_role("link", name="Bench").click()
     expect(page.locator("[data-figure=light_seconds]")).to_be_visible()
     page.get_by_role("button", name="Start chairside").click()
-    while step(page) != "Verify the preparation":
-        go_on(page)
+    skip_to(page, "Verify the preparation")
     page.keyboard.press("p")
     expect(page.get_by_role("status").filter(has_text="A teacher has to pass this")).to_be_visible()
     page.get_by_role("button", name="teacher passes").click()
@@ -119,8 +115,7 @@ def test_a_trainee_s_hold_point_is_passed_by_a_teacher(page: Page, server: Serve
     asked.get_by_label("Their password").fill(PASSWORD)
     page.keyboard.press("Enter")
     expect(page.get_by_test_id("step-title")).not_to_have_text("Verify the preparation")
-    while step(page) != "Verify the finished work":
-        go_on(page)
+    skip_to(page, "Verify the finished work")
     expect(page.get_by_role("button", name="teacher passes")).to_be_visible()
 
 
@@ -147,6 +142,5 @@ def test_a_box_measured_again_once_open_is_followed_by_plan_matrix_and_steps(
     ).click()
     expect(page.get_by_role("button", name="Start chairside")).to_be_enabled()
     page.get_by_role("button", name="Start chairside").click()
-    while not step(page).startswith("Place the mesial band"):
-        go_on(page)
+    skip_to(page, "Place the mesial band")
     expect(page.get_by_text("7.0 mm").first).to_be_visible()

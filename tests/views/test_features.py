@@ -4,7 +4,7 @@ import re
 
 from playwright.sync_api import Page, expect
 
-from tests.views.test_journey import field, figure, go_on, open_bench, step
+from tests.views.test_journey import field, figure, open_bench, skip_to
 from tests.views.test_stages import opened
 from tools.server import Server
 
@@ -48,10 +48,7 @@ def test_a_core_goes_through_its_copper_band_at_the_chair(page: Page, server: Se
     expect(notes).to_contain_text("contoured copper band, hard")
     page.get_by_role("button", name="Start chairside").click()
     expect(page.get_by_test_id("step-title")).to_be_visible()
-    titles = []
-    while page.get_by_role("button", name="finish").count() == 0:
-        titles.append(step(page))
-        go_on(page)
+    titles = skip_to(page)
     wanted = [
         "Shoulder",
         "Pin, distolingual cusp",

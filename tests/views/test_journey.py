@@ -5,6 +5,7 @@ import math
 import re
 import sqlite3
 import time
+import uuid
 from contextlib import closing
 
 from playwright.sync_api import Locator, Page, expect
@@ -154,6 +155,39 @@ def go_on(page: Page, *, passed: bool = True) -> None:
     before = header.inner_text()
     page.get_by_role("button", name=re.compile("(passed|next)$" if passed else "failed$")).click()
     expect(header).not_to_have_text(before)
+
+
+def skip_to(page: Page, title: str | None = None) -> list[str]:
+    """Let another device of the same person end the steps up to one whose title begins so, or to the last; return their
+    titles. The page follows by itself."""
+    expect(page.get_by_test_id("step-title")).to_be_visible()
+    origin, run_id = page.url.split("/chair/")
+    path = f"{origin}/api/runs/{run_id}"
+    run = page.request.get(path).json()
+    steps, state = {step["id"]: step for step in run["steps"]}, run["state"]
+    token = next(one["value"] for one in page.context.cookies() if one["name"] == "csrftoken")
+    passed = []
+    while state["index"] < state["count"] - 1:
+        step = steps[state["step_id"]]
+        if title is not None and step["title"].startswith(title):
+            break
+        event = {
+            "client_id": str(uuid.uuid4()), "kind": "check_passed" if step.get("check") else "step_done",
+            "step_id": state["step_id"], "expected_revision": state["revision"], "device": "another",
+            "device_sequence": state["revision"], "client_wall": "2026-11-25T10:20:00Z", "client_monotonic_ms": 1000,
+        }  # fmt: skip
+        answer = page.request.post(
+            f"{path}/events", data=event, headers={"X-CSRFToken": token, "Referer": origin}
+        )
+        if answer.status == 409:
+            # What was pressed on the page came between.
+            state = page.request.get(path).json()["state"]
+            continue
+        assert answer.ok, answer.text()
+        passed.append(step["title"])
+        state = answer.json()
+    expect(page.get_by_test_id("step-title")).to_have_text(steps[state["step_id"]]["title"])
+    return passed
 
 
 def elapsed(page: Page) -> float:

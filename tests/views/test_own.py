@@ -10,7 +10,7 @@ import pytest
 from playwright.sync_api import Browser, BrowserContext, Locator, Page, expect
 
 from tests.views.conftest import sign_in
-from tests.views.test_journey import go_on
+from tests.views.test_journey import go_on, skip_to
 from tests.views.test_reach import barriers, tab_to
 from tests.views.test_stages import opened
 from tools.server import ROOT, Server
@@ -189,8 +189,7 @@ def plan(page: Page, place: int, wanted: str) -> None:
 def sign(page: Page) -> None:
     """Go to the end of a run and sign its record."""
     expect(page.get_by_test_id("step-title")).to_be_visible()
-    while page.get_by_role("button", name="finish").count() == 0:
-        go_on(page)
+    skip_to(page)
     page.keyboard.press("Space")
     page.get_by_label("Your password, to sign").fill(PASSWORD)
     page.get_by_role("button", name="Sign the record").click()
@@ -239,6 +238,28 @@ def test_a_first_plan_takes_few_inputs_and_seconds(
         print(f"\nfrom the patient's page to a plan: {inputs} inputs, {seconds:.1f} s")
     assert inputs <= MOST_INPUTS
     assert by_keys or seconds <= MOST_S
+
+
+def test_a_cavity_is_tried_without_a_patient_and_attached_later(page: Page, server: Server) -> None:
+    sign_in(page, server)
+    page.get_by_role("link", name="Patients").click()
+    page.get_by_role("link", name="Try a cavity").click()
+    tooth(page, "13").click()
+    page.get_by_role("checkbox", name="facial").click()
+    page.get_by_role("button", name="wear").click()
+    page.get_by_role("button", name="Plan on the Bench").click()
+    expect(page.get_by_role("heading", name="13 F")).to_be_visible()
+    expect(page.locator("[data-figure=chair_minutes]")).to_be_visible()
+    expect(page.get_by_role("button", name="Start chairside")).to_be_disabled()
+    page.get_by_role("link", name="tried without a patient").click()
+    tried = page.get_by_role("region", name="Tried")
+    expect(tried).to_contain_text("13 F")
+    tried.get_by_role("button", name="Attach").click()
+    page.get_by_label("Name, chart number or birth").fill("pell jor")
+    page.get_by_role("option", name="Jorunn Pell").click()
+    page.get_by_role("dialog").get_by_role("button", name="Attach").click()
+    expect(page.get_by_role("heading", name="Jorunn Pell")).to_be_visible()
+    expect(page.get_by_role("region", name="Visits")).to_contain_text("26 MO, 13 F")
 
 
 def test_a_visit_is_moved_canceled_and_told_on_its_day(page: Page, server: Server) -> None:

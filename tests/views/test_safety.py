@@ -6,7 +6,7 @@ import uuid
 from playwright.sync_api import Page, expect
 
 from tests.views.conftest import sign_in
-from tests.views.test_journey import field, go_on, open_bench, step
+from tests.views.test_journey import field, open_bench, skip_to
 from tests.views.test_kills import Device
 from tests.views.test_stages import opened
 from tools.server import Server
@@ -70,8 +70,7 @@ def test_deeper_at_the_chair_is_the_drawing_of_the_record(page: Page, server: Se
     open_bench(page, server)
     page.get_by_role("button", name="Start chairside").click()
     expect(page.get_by_test_id("step-title")).to_be_visible()
-    while step(page) != "Verify the preparation":
-        go_on(page)
+    skip_to(page, "Verify the preparation")
     page.get_by_role("button", name="deeper").click()
     page.get_by_role("button", name="6.0 mm").click()
     expect(page.get_by_role("status").filter(has_text="6 mm instead of 4.5 mm")).to_be_visible()
@@ -116,11 +115,8 @@ def test_the_strip_of_a_front_tooth_is_off_before_the_floss(page: Page, server: 
     sign_in(page, server)
     page.goto(f"{server.url}/bench/{visit['restoration_id']}")
     page.get_by_role("button", name="Start chairside").click()
-    titles: list[str] = []
     expect(page.get_by_test_id("step-title")).to_be_visible()
-    while page.get_by_role("button", name="finish").count() == 0:
-        titles.append(step(page))
-        go_on(page)
+    titles = skip_to(page)
     put, off, floss = (next(i for i, t in enumerate(titles) if re.search(w, t)) for w in STRIP)
     assert put < off < floss, titles
 

@@ -7,7 +7,7 @@ from pathlib import Path
 from playwright.sync_api import Page, expect
 
 from tests.views.conftest import sign_in
-from tests.views.test_journey import go_on, open_bench
+from tests.views.test_journey import open_bench, skip_to
 from tools.server import Server
 
 # Number, last day of use, lot.
@@ -94,8 +94,7 @@ def test_a_lot_scanned_at_the_chair_is_in_the_record(page: Page, server: Server)
     expect(dialog.get_by_role("status")).to_contain_text("Skarv body, lot SB9001")
     dialog.get_by_role("button", name="record it").click()
     expect(page.get_by_role("button", name="scan lot (2)")).to_be_visible()
-    while page.get_by_role("button", name="finish").count() == 0:
-        go_on(page)
+    skip_to(page)
     page.keyboard.press("Space")
     packages = page.get_by_role("list", name="Packages scanned")
     expect(packages).to_contain_text("Skarv enamel, lot SE2093")

@@ -15,6 +15,7 @@ const OwnView = lazy(() => import("./session/OwnView"));
 const PeopleView = lazy(() => import("./people/PeopleView"));
 const AuditView = lazy(() => import("./people/AuditView"));
 const PatientsView = lazy(() => import("./patients/PatientsView"));
+const TryView = lazy(() => import("./patients/TryView"));
 const PatientView = lazy(() => import("./patients/PatientView"));
 const TodayView = lazy(() => import("./today/TodayView"));
 const BenchView = lazy(() => import("./bench/BenchView"));
@@ -42,6 +43,7 @@ function Inside() {
         <Route element={<Shell />}>
           <Route path="/" element={<TodayView />} />
           <Route path="/day/:day" element={<TodayView />} />
+          <Route path="/try" element={<TryView />} />
           <Route path="/patients" element={<PatientsView />} />
           <Route path="/patients/:patientId" element={<PatientView />} />
           <Route path="/bench/:restorationId" element={<BenchView />} />

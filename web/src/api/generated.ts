@@ -1056,6 +1056,47 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/trials": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * Trials
+     * @description Return the trials of whoever asks, the newest first.
+     */
+    get: operations["practice_api_patients_trials"];
+    put?: never;
+    /**
+     * New Trial
+     * @description Begin a restoration of nobody's, to learn from or to ask.
+     */
+    post: operations["practice_api_patients_new_trial"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/trials/{restoration_id}/attach": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /** Attach Trial */
+    post: operations["practice_api_patients_attach_trial"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/visits": {
     parameters: {
       query?: never;
@@ -1434,6 +1475,11 @@ export interface components {
       value: unknown;
       /** Why */
       why: string;
+    };
+    /** AttachIn */
+    AttachIn: {
+      /** Patient Id */
+      patient_id: number;
     };
     /**
      * AuditOut
@@ -5579,7 +5625,7 @@ export interface components {
       /** Patient */
       patient: string;
       /** Patient Id */
-      patient_id: number;
+      patient_id: number | null;
       /** Plans */
       plans: components["schemas"]["PlanRow"][];
       /** Reason */
@@ -6867,6 +6913,24 @@ export interface components {
       since: string;
     };
     /**
+     * TrialOut
+     * @description A cavity that somebody tries without a patient.
+     */
+    TrialOut: {
+      /** Id */
+      id: number;
+      /** Material */
+      material: string;
+      /** Reason */
+      reason: string;
+      /** Surfaces */
+      surfaces: string;
+      /** Tooth */
+      tooth: string;
+      /** Tooth Name */
+      tooth_name: string;
+    };
+    /**
      * Tunnel
      * @description A round way from the occlusal surface to a lesion beside the contact, under a ridge that stays.
      *
@@ -6957,7 +7021,7 @@ export interface components {
       /** Patient */
       patient: string;
       /** Patient Id */
-      patient_id: number;
+      patient_id: number | null;
       /** Reason */
       reason: string;
       /** Record Id */
@@ -9745,6 +9809,112 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["TodayOut"];
+        };
+      };
+    };
+  };
+  practice_api_patients_trials: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["TrialOut"][];
+        };
+      };
+    };
+  };
+  practice_api_patients_new_trial: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["BeginIn"];
+      };
+    };
+    responses: {
+      /** @description Created */
+      201: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["BegunOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_patients_attach_trial: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        restoration_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["AttachIn"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["BegunOut"];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
         };
       };
     };

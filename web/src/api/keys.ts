@@ -7,6 +7,7 @@ export const keys = {
   allPatients: ["patients"],
   patient: (id: number) => ["patient", id],
   teeth: ["teeth"],
+  trials: ["trials"],
   colleagues: ["colleagues"],
   people: ["people"],
   audit: (told: unknown) => ["audit", JSON.stringify(told)],

@@ -1,7 +1,7 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import { hashKey } from "@tanstack/react-query";
-import { useNavigate } from "react-router";
+import { Link, useNavigate } from "react-router";
 import type { Case, Plan, Schemas } from "../api/client";
 import { useSession } from "../session/queries";
 import { treats } from "../session/roles";
@@ -54,7 +54,13 @@ export function TitleLine({ restoration, ready, draft, plan }: Props) {
           </Box>
         </Box>
         <Box sx={{ color: "text.secondary", fontSize: 15, lineHeight: 1.2 }}>
-          {restoration.patient}
+          {restoration.patient_id === null ? (
+            <Link to="/try">tried without a patient</Link>
+          ) : (
+            <Link to={`/patients/${restoration.patient_id}`} style={{ color: "inherit" }}>
+              {restoration.patient}
+            </Link>
+          )}
           {restoration.alerts.map((alert) => (
             <Box component="strong" key={alert} sx={{ color: paper.brick, ml: 1.5 }}>
               {alert}
@@ -83,7 +89,11 @@ export function TitleLine({ restoration, ready, draft, plan }: Props) {
         <Button
           variant="contained"
           disabled={
-            !ready || !plan.may_start || restoration.status === "done" || (changed && !mayTreat)
+            !ready ||
+            !plan.may_start ||
+            restoration.patient_id === null ||
+            restoration.status === "done" ||
+            (changed && !mayTreat)
           }
           onClick={() => void startRun()}
         >

@@ -26,7 +26,8 @@ const CAUSES: { value: Cause; name: string }[] = [
 ];
 
 interface Props {
-  patientId: number;
+  /** Nobody's is tried out. */
+  patientId: number | null;
   tooth: Tooth;
   placed: Placed[];
 }
@@ -60,7 +61,7 @@ export function NewRestoration({ patientId, tooth, placed }: Props) {
     <Box component="section" aria-label="New restoration" sx={{ display: "grid", gap: 1.5 }}>
       <Box sx={{ display: "flex", alignItems: "baseline", gap: 1 }}>
         <Box component="h2" sx={{ m: 0, fontSize: 20 }}>
-          New restoration: {tooth.shown}
+          {patientId === null ? "Try a cavity" : "New restoration"}: {tooth.shown}
         </Box>
         <Box sx={{ ml: "auto", fontSize: 24, fontWeight: 700 }} aria-live="polite">
           {inOrder(surfaces)}

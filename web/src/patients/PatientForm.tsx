@@ -1,15 +1,11 @@
-import Alert from "@mui/material/Alert";
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import Checkbox from "@mui/material/Checkbox";
-import Dialog from "@mui/material/Dialog";
-import DialogActions from "@mui/material/DialogActions";
-import DialogContent from "@mui/material/DialogContent";
-import DialogTitle from "@mui/material/DialogTitle";
 import FormControlLabel from "@mui/material/FormControlLabel";
-import { type FormEvent, useState } from "react";
+import { useState } from "react";
 import { ApiError } from "../api/client";
 import { Field, otherwise } from "../shell/Field";
+import { FormDialog } from "../shell/FormDialog";
 import { type Patient, type PatientTold, useAddPatient, useChangePatient } from "./queries";
 
 const ALLERGIES = [
@@ -89,56 +85,48 @@ export function PatientForm({ patient, onDone, onAdded }: Props) {
       );
   }
 
-  function submit(event: FormEvent) {
-    event.preventDefault();
-    send(false);
-  }
-
-  const others = otherwise(error, PATHS);
   return (
-    <Dialog open onClose={onDone} maxWidth="sm" fullWidth>
-      <Box component="form" onSubmit={submit} noValidate sx={{ overflow: "auto" }}>
-        <DialogTitle>{patient ? "Change the patient" : "Add a patient"}</DialogTitle>
-        <DialogContent sx={{ display: "grid", gap: 2, pt: "8px !important" }}>
-          <Field label="Name" autoFocus {...of("full_name")} />
-          <Box sx={{ display: "grid", gap: 2, gridTemplateColumns: { sm: "1fr 1fr 1fr" } }}>
-            <Field label="Born" type="date" {...of("born_on")} />
-            <Field label="Chart number" {...of("chart_number")} />
-            <Field label="Weight, kg" {...of("weight_kg")} />
-          </Box>
-          <Ticks
-            name="Allergies"
-            options={ALLERGIES.map((to) => [to, to])}
-            isOn={(to) => allergies.has(to)}
-            onTick={(to, on) => {
-              const now = new Set(allergies);
-              if (on) now.add(to);
-              else now.delete(to);
-              setAllergies(now);
-            }}
-          />
-          <Ticks
-            name="History"
-            options={Object.entries(FLAGS)}
-            isOn={(flag) => flags[flag] ?? false}
-            onTick={(flag, on) => setFlags({ ...flags, [flag]: on })}
-          />
-          <Field label="What else there is to know" multiline {...of("alert_text")} />
-          {others && <Alert severity={isTwice ? "warning" : "error"}>{others}</Alert>}
-        </DialogContent>
-        <DialogActions>
-          <Button onClick={onDone}>Cancel</Button>
-          {isTwice && (
-            <Button variant="outlined" onClick={() => send(true)}>
-              It is another person
-            </Button>
-          )}
-          <Button type="submit" variant="contained" disabled={add.isPending || change.isPending}>
-            {patient ? "Keep" : "Add"}
+    <FormDialog
+      title={patient ? "Change the patient" : "Add a patient"}
+      submitName={patient ? "Keep" : "Add"}
+      isPending={add.isPending || change.isPending}
+      said={otherwise(error, PATHS)}
+      isAsked={isTwice}
+      others={
+        isTwice && (
+          <Button variant="outlined" onClick={() => send(true)}>
+            It is another person
           </Button>
-        </DialogActions>
+        )
+      }
+      onSubmit={() => send(false)}
+      onDone={onDone}
+    >
+      <Field label="Name" autoFocus {...of("full_name")} />
+      <Box sx={{ display: "grid", gap: 2, gridTemplateColumns: { sm: "1fr 1fr 1fr" } }}>
+        <Field label="Born" type="date" {...of("born_on")} />
+        <Field label="Chart number" {...of("chart_number")} />
+        <Field label="Weight, kg" {...of("weight_kg")} />
       </Box>
-    </Dialog>
+      <Ticks
+        name="Allergies"
+        options={ALLERGIES.map((to) => [to, to])}
+        isOn={(to) => allergies.has(to)}
+        onTick={(to, on) => {
+          const now = new Set(allergies);
+          if (on) now.add(to);
+          else now.delete(to);
+          setAllergies(now);
+        }}
+      />
+      <Ticks
+        name="History"
+        options={Object.entries(FLAGS)}
+        isOn={(flag) => flags[flag] ?? false}
+        onTick={(flag, on) => setFlags({ ...flags, [flag]: on })}
+      />
+      <Field label="What else there is to know" multiline {...of("alert_text")} />
+    </FormDialog>
   );
 }
 

@@ -16,13 +16,7 @@ import { MouthChart, statusOf } from "./MouthChart";
 import { NewRestoration } from "./NewRestoration";
 import { PatientForm } from "./PatientForm";
 import { type Patient, useCheckHistory, usePatient, useTeeth } from "./queries";
-import { type Dentition, type Tooth, dentitionAt } from "./teeth";
-
-const DENTITIONS: { value: Dentition; name: string }[] = [
-  { value: "permanent", name: "permanent" },
-  { value: "mixed", name: "mixed" },
-  { value: "primary", name: "primary" },
-];
+import { DENTITIONS, type Tooth, dentitionAt } from "./teeth";
 
 /** A patient: alerts, the mouth chart, everything planned and placed, and what is begun from there. */
 export default function PatientView() {

@@ -42,6 +42,9 @@ export default function PatientsView() {
       beside={<span role="status">{count === 1 ? "1 found" : `${count} found`}</span>}
       actions={
         <>
+          <Button component={Link} to="/try">
+            Try a cavity
+          </Button>
           {answers(role) && <Button onClick={() => setFiling(true)}>As a file</Button>}
           <Button variant="contained" onClick={() => setAdding(true)}>
             Add a patient

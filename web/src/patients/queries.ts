@@ -101,11 +101,42 @@ export function useArchive(id: number) {
   );
 }
 
-export function useBegin(id: number) {
-  const params = { path: { patient_id: id } };
+/** Begins a restoration of a patient, or of nobody's. */
+export function useBegin(patientId: number | null) {
   return useMutation({
     mutationFn: (body: Schemas["BeginIn"]) =>
-      unwrap(client.POST("/api/patients/{patient_id}/restorations", { params, body })),
+      patientId === null
+        ? unwrap(client.POST("/api/trials", { body }))
+        : unwrap(
+            client.POST("/api/patients/{patient_id}/restorations", {
+              params: { path: { patient_id: patientId } },
+              body,
+            }),
+          ),
+  });
+}
+
+export type Trial = Schemas["TrialOut"];
+
+export function useTrials() {
+  return useQuery({
+    queryKey: keys.trials,
+    queryFn: () => unwrap(client.GET("/api/trials")),
+    refetchOnMount: "always",
+  });
+}
+
+export function useAttach(trialId: number) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (patient_id: number) =>
+      unwrap(
+        client.POST("/api/trials/{restoration_id}/attach", {
+          params: { path: { restoration_id: trialId } },
+          body: { patient_id },
+        }),
+      ),
+    onSuccess: () => void queries.invalidateQueries({ queryKey: keys.trials }),
   });
 }
 

@@ -4,6 +4,12 @@ export type Place = [number, number];
 export type Tooth = Omit<Schemas["ToothOut"], "outline"> & { outline: Place[] };
 export type Dentition = "permanent" | "primary" | "mixed";
 
+export const DENTITIONS: { value: Dentition; name: string }[] = [
+  { value: "permanent", name: "permanent" },
+  { value: "mixed", name: "mixed" },
+  { value: "primary", name: "primary" },
+];
+
 /** The parts of a tooth that are tapped: the middle is occlusal, of an anterior tooth incisal. */
 export const SURFACES: Record<string, string> = {
   M: "mesial",

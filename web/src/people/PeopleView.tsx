@@ -14,9 +14,10 @@ import TableBody from "@mui/material/TableBody";
 import TableCell from "@mui/material/TableCell";
 import TableHead from "@mui/material/TableHead";
 import TableRow from "@mui/material/TableRow";
-import { type FormEvent, useState } from "react";
+import { useState } from "react";
 import { Link } from "react-router";
 import { Field, otherwise } from "../shell/Field";
+import { FormDialog } from "../shell/FormDialog";
 import { Page } from "../shell/Page";
 import { Trouble } from "../shell/Trouble";
 import { Waiting } from "../shell/Waiting";
@@ -159,63 +160,53 @@ function AddPerson({ onDone }: { onDone: () => void }) {
     is_owner: false,
   });
 
-  function submit(event: FormEvent) {
-    event.preventDefault();
-    add.mutate(told, { onSuccess: onDone });
-  }
-
-  const others = otherwise(add.error, ["full_name", "username"]);
   return (
-    <Dialog open onClose={onDone} maxWidth="xs" fullWidth>
-      <Box component="form" onSubmit={submit} noValidate>
-        <DialogTitle>Add a person</DialogTitle>
-        <DialogContent sx={{ display: "grid", gap: 2, pt: "8px !important" }}>
-          <Field
-            label="Name"
-            autoFocus
-            path="full_name"
-            value={told.full_name}
-            onChange={(full_name) => setTold({ ...told, full_name })}
-            refused={add.error}
+    <FormDialog
+      title="Add a person"
+      submitName="Add"
+      isPending={add.isPending}
+      said={otherwise(add.error, ["full_name", "username"])}
+      width="xs"
+      onSubmit={() => add.mutate(told, { onSuccess: onDone })}
+      onDone={onDone}
+    >
+      <Field
+        label="Name"
+        autoFocus
+        path="full_name"
+        value={told.full_name}
+        onChange={(full_name) => setTold({ ...told, full_name })}
+        refused={add.error}
+      />
+      <Field
+        label="User name"
+        path="username"
+        helperText="Small letters and digits."
+        value={told.username}
+        onChange={(username) => setTold({ ...told, username })}
+        refused={add.error}
+      />
+      <Select
+        size="small"
+        value={told.role}
+        aria-label="Role"
+        onChange={(event) => setTold({ ...told, role: event.target.value })}
+      >
+        {ROLES.map((role) => (
+          <MenuItem key={role} value={role}>
+            {role}
+          </MenuItem>
+        ))}
+      </Select>
+      <FormControlLabel
+        control={
+          <Checkbox
+            checked={told.is_owner}
+            onChange={(event) => setTold({ ...told, is_owner: event.target.checked })}
           />
-          <Field
-            label="User name"
-            path="username"
-            helperText="Small letters and digits."
-            value={told.username}
-            onChange={(username) => setTold({ ...told, username })}
-            refused={add.error}
-          />
-          <Select
-            size="small"
-            value={told.role}
-            aria-label="Role"
-            onChange={(event) => setTold({ ...told, role: event.target.value })}
-          >
-            {ROLES.map((role) => (
-              <MenuItem key={role} value={role}>
-                {role}
-              </MenuItem>
-            ))}
-          </Select>
-          <FormControlLabel
-            control={
-              <Checkbox
-                checked={told.is_owner}
-                onChange={(event) => setTold({ ...told, is_owner: event.target.checked })}
-              />
-            }
-            label="also an owner: people, audit trail"
-          />
-          {others && <Alert severity="error">{others}</Alert>}
-        </DialogContent>
-        <DialogActions>
-          <Button onClick={onDone}>Cancel</Button>
-          <Button type="submit" variant="contained" disabled={add.isPending}>
-            Add
-          </Button>
-        </DialogActions>
-      </Box>
-    </Dialog>
+        }
+        label="also an owner: people, audit trail"
+      />
+    </FormDialog>
   );
 }

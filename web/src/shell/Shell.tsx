@@ -69,6 +69,7 @@ export function Shell() {
                 color: isActive ? paper.ink : paper.soft,
                 borderBottom: `3px solid ${isActive ? paper.verdigris : "transparent"}`,
                 textDecoration: "none",
+                whiteSpace: "nowrap",
                 fontWeight: isActive ? 700 : 400,
               })}
             >
@@ -90,7 +91,15 @@ export function Shell() {
           </Box>{" "}
           · {user?.practice}
         </Box>
-        <Button size="small" sx={{ ml: { xs: "auto", sm: 0 } }} onClick={() => signOut.mutate()}>
+        <Button
+          component={Link}
+          to="/own"
+          size="small"
+          sx={{ ml: "auto", display: { sm: "none" } }}
+        >
+          You
+        </Button>
+        <Button size="small" onClick={() => signOut.mutate()}>
           Sign out
         </Button>
       </Box>

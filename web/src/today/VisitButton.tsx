@@ -5,12 +5,11 @@ import Dialog from "@mui/material/Dialog";
 import DialogActions from "@mui/material/DialogActions";
 import DialogContent from "@mui/material/DialogContent";
 import DialogTitle from "@mui/material/DialogTitle";
-import MenuItem from "@mui/material/MenuItem";
-import TextField from "@mui/material/TextField";
 import { useState } from "react";
 import { Link } from "react-router";
 import { ApiError, type Schemas } from "../api/client";
-import { useChangeVisit, useColleagues } from "../patients/queries";
+import { useChangeVisit } from "../patients/queries";
+import { type Slot, WhenWhere } from "../patients/WhenWhere";
 import { useSession } from "../session/queries";
 import { wallOf } from "../session/time";
 import { Field, otherwise } from "../shell/Field";
@@ -51,20 +50,16 @@ export function VisitButton({ visit }: { visit: Booked }) {
 
 function VisitDialog({ visit, onDone }: { visit: Booked; onDone: () => void }) {
   const user = useSession().data?.user;
-  const colleagues = useColleagues().data ?? [];
   const change = useChangeVisit(visit.id);
   const wall = wallOf(visit.starts_at, user?.zone ?? "UTC");
-  const [told, setTold] = useState({
-    day: wall.day,
-    time: wall.time,
+  const [slot, setSlot] = useState<Slot>({
+    ...wall,
     chair: visit.chair,
     dentist: String(visit.dentist_id),
-    reason: "",
   });
-  const set = (name: keyof typeof told) => (value: string) =>
-    setTold((before) => ({ ...before, [name]: value }));
+  const [reason, setReason] = useState("");
   const send = (body: Partial<Schemas["ChangeVisitIn"]>) =>
-    change.mutate({ reason: told.reason, ...body }, { onSuccess: onDone });
+    change.mutate({ reason, ...body }, { onSuccess: onDone });
   const canMove = visit.status === "booked" || visit.status === "arrived";
   const isTaken = change.error instanceof ApiError && change.error.code === "visit.taken";
   const others = otherwise(change.error, ["starts_at", "reason"]);
@@ -91,49 +86,13 @@ function VisitDialog({ visit, onDone }: { visit: Booked; onDone: () => void }) {
         </Box>
         {canMove && (
           <>
-            <Box sx={{ display: "grid", gap: 2, gridTemplateColumns: { sm: "1fr 1fr" } }}>
-              <Field
-                label="Day"
-                type="date"
-                path="starts_at"
-                value={told.day}
-                onChange={set("day")}
-                refused={change.error}
-              />
-              <Field label="Time" type="time" value={told.time} onChange={set("time")} />
-              <TextField
-                select
-                size="small"
-                label="Chair"
-                value={told.chair}
-                onChange={(event) => set("chair")(event.target.value)}
-              >
-                {user?.chairs.map((chair) => (
-                  <MenuItem key={chair} value={chair}>
-                    {chair}
-                  </MenuItem>
-                ))}
-              </TextField>
-              <TextField
-                select
-                size="small"
-                label="Who treats"
-                value={told.dentist}
-                onChange={(event) => set("dentist")(event.target.value)}
-              >
-                {colleagues.map((one) => (
-                  <MenuItem key={one.id} value={String(one.id)}>
-                    {one.full_name}
-                  </MenuItem>
-                ))}
-              </TextField>
-            </Box>
+            <WhenWhere slot={slot} onChange={setSlot} refused={change.error} />
             <Field
               label="Reason"
               path="reason"
               helperText="Wanted to cancel, and to take a chair twice."
-              value={told.reason}
-              onChange={set("reason")}
+              value={reason}
+              onChange={setReason}
               refused={change.error}
             />
           </>
@@ -153,9 +112,9 @@ function VisitDialog({ visit, onDone }: { visit: Booked; onDone: () => void }) {
               disabled={change.isPending}
               onClick={() =>
                 send({
-                  starts_at: `${told.day}T${told.time}`,
-                  chair: told.chair,
-                  dentist_id: Number(told.dentist),
+                  starts_at: `${slot.day}T${slot.time}`,
+                  chair: slot.chair,
+                  dentist_id: Number(slot.dentist),
                 })
               }
             >

@@ -6,6 +6,7 @@ from argparse import ArgumentParser
 from pathlib import Path
 from typing import Any
 
+from django.conf import settings
 from django.core.management.base import BaseCommand, CommandError
 
 from practice.accounts.owned import Refused
@@ -20,7 +21,7 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         try:
-            told = take_backup(options["file"])
+            told = take_backup(settings.DATABASES["default"]["NAME"], settings.SECRET_KEY, options["file"])
         except Refused as refused:
             raise CommandError(str(refused)) from None
         self.stdout.write(f"{options['file']}: {told['seals']} seals, taken {told['taken_at']}")

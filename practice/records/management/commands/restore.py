@@ -8,8 +8,10 @@ from getpass import getpass
 from pathlib import Path
 from typing import Any
 
+from django.conf import settings
 from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandError
+from django.db import connection
 
 from practice.accounts.models import Practice, User
 from practice.accounts.owned import Refused
@@ -29,7 +31,8 @@ class Command(BaseCommand):
     def handle(self, *args: Any, **options: Any) -> None:
         password = os.environ.get("MALLET_PASSWORD") or getpass(f"Password of {options['by']}: ")
         try:
-            told = unpack_backup(options["file"])
+            told = unpack_backup(options["file"], settings.VAR_DIR)
+            connection.close()
             call_command("migrate", verbosity=0)
             broken = [f"{p.name}: {line}" for p in Practice.objects.all() for line in broken_seals(p)]
             if broken:
