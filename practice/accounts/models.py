@@ -56,8 +56,8 @@ class User(AbstractUser):
     # Runs the practice: people, audit trail, backups. Whoever does may treat as well, by the role.
     is_owner = models.BooleanField(default=False)
     notation = models.CharField(max_length=20, choices=Notation, default=Notation.TWO_DIGIT)
-    # Whether beats and clocks are heard at the chair.
-    hears = models.BooleanField(default=True)
+    # Whether the chair sounds from the first press on; else it waits to be switched on.
+    hears = models.BooleanField(default=False)
     # First and last name are one field here: people have all kinds of names.
     first_name = None  # type: ignore[assignment]
     last_name = None  # type: ignore[assignment]

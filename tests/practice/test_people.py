@@ -205,8 +205,8 @@ class TestPeople:
 
     def test_everybody_sets_notation_and_sound_of_their_own(self, assistant: User) -> None:
         theirs = Caller(assistant)
-        status, session = theirs("patch", "own", {"notation": "number", "hears": False})
-        assert (status, session["user"]["notation"], session["user"]["hears"]) == (200, "number", False)
+        status, session = theirs("patch", "own", {"notation": "number", "hears": True})
+        assert (status, session["user"]["notation"], session["user"]["hears"]) == (200, "number", True)
         assert theirs("patch", "own", {"notation": "roman"})[0] == 409
 
 

@@ -22,6 +22,7 @@ import { PedalPlates } from "./PedalPlates";
 import { serverTime } from "./clock";
 import { useChairKeys } from "./keys";
 import { SimulatedPedal, keyboardPedal } from "./pedal";
+import { useSession } from "../session/queries";
 import { useSound } from "./sound";
 import { type Run, type RunControls, useRun, waitsForTeacher } from "./useRun";
 import { useWakeLock } from "./useWakeLock";
@@ -48,7 +49,7 @@ function Chair({ run, controls }: { run: Run; controls: RunControls }) {
   const [simulated] = useState(() => new SimulatedPedal());
   const [pedals] = useState(() => [keyboardPedal, simulated]);
   const [hasPlates, setHasPlates] = useState(false);
-  const sound = useSound();
+  const sound = useSound(useSession().data?.user?.hears ?? false);
   useChairKeys(Boolean(step?.check), isLast, pedals, controls.happen);
   const { happen } = controls;
   const onMixed = useCallback((id: string) => happen("mixed", { id }), [happen]);

@@ -125,10 +125,26 @@ describe("sound", () => {
   it("is silent until started", () => {
     const made = vi.fn();
     vi.stubGlobal("AudioContext", made);
-    const { result } = renderHook(() => useSound());
+    const { result } = renderHook(() => useSound(false));
+    act(() => void window.dispatchEvent(new Event("pointerdown")));
     result.current.play("over");
     expect(result.current.isOn).toBe(false);
     expect(made).not.toHaveBeenCalled();
+  });
+
+  it("starts with the first press for whoever hears, and is switched off after", () => {
+    const audio = { resume: vi.fn(), suspend: vi.fn(), close: vi.fn(), state: "running" };
+    vi.stubGlobal("AudioContext", function () {
+      return audio;
+    });
+    const { result } = renderHook(() => useSound(true));
+    expect(result.current.isOn).toBe(false);
+    act(() => void window.dispatchEvent(new Event("keydown")));
+    expect(result.current.isOn).toBe(true);
+    expect(audio.resume).toHaveBeenCalledOnce();
+    act(() => result.current.toggle());
+    act(() => void window.dispatchEvent(new Event("pointerdown")));
+    expect(result.current.isOn).toBe(false);
   });
 });
 

@@ -13,8 +13,11 @@ export interface Sound {
   play: (tone: Tone) => void;
 }
 
-/** Tones for eyes that are on the tooth: off until someone starts them, as a browser wants it too. */
-export function useSound(): Sound {
+/**
+ * Tones for eyes that are on the tooth: off until someone starts them, as a browser wants it too. Whoever `hears` starts
+ * them with the first press, whatever it is for.
+ */
+export function useSound(hears: boolean): Sound {
   const context = useRef<AudioContext | null>(null);
   const [isOn, setIsOn] = useState(false);
   useEffect(() => () => void context.current?.close(), []);
@@ -23,6 +26,21 @@ export function useSound(): Sound {
     if (audio?.state !== "running") return;
     TONES[tone].forEach((pitch, i) => sound(audio, pitch, audio.currentTime + i * 1.4 * LONG_S));
   }, []);
+  useEffect(() => {
+    if (!hears) return;
+    const begun = new AbortController();
+    const begin = (event: Event) => {
+      begun.abort();
+      // The switch itself is pressed for what it says.
+      if (event.target instanceof Element && event.target.closest("[aria-pressed]")) return;
+      context.current ??= new AudioContext();
+      void context.current.resume();
+      setIsOn(true);
+    };
+    for (const kind of ["pointerdown", "keydown"])
+      window.addEventListener(kind, begin, { signal: begun.signal });
+    return () => begun.abort();
+  }, [hears]);
   const toggle = useCallback(() => {
     context.current ??= new AudioContext();
     void (isOn ? context.current.suspend() : context.current.resume());

@@ -39,8 +39,8 @@ export default function OwnView() {
             label="Sound at the chair"
             value={user?.hears ? "on" : "off"}
             options={[
-              { value: "on", name: "on" },
-              { value: "off", name: "off" },
+              { value: "on", name: "from the first press" },
+              { value: "off", name: "off at first" },
             ]}
             onChange={(told) => setOwn.mutate({ hears: told === "on" })}
           />
