@@ -39,7 +39,7 @@ export default function OwnView() {
             label="Sound at the chair"
             value={user?.hears ? "on" : "off"}
             options={[
-              { value: "on", name: "from the first press" },
+              { value: "on", name: "from the first tap or key" },
               { value: "off", name: "off at first" },
             ]}
             onChange={(told) => setOwn.mutate({ hears: told === "on" })}
