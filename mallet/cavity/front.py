@@ -31,8 +31,11 @@ def proximal_tool(
 
     Raises InputError where it would pass the middle of the tooth or go right through it, or a point would leave dentin.
     """
-    tool = _box_beside(index, part, crown, outer, access)
-    held = held_beside(part, tool, outer, dentin, access)
+
+    def cutter(one: ProximalCavity) -> Tool:
+        return _box_beside(index, one, crown, outer, access)
+
+    tool, held = cutter(part), held_beside(part, cutter, outer, dentin, access)
     if not held:
         return tool
     solid = Manifold.batch_boolean([tool.cut.solid, *(cut.solid for cut in held)], OpType.Add).as_original()

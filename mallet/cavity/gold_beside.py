@@ -7,6 +7,7 @@ All stands in the frame of its access, whose z points lingually.
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 
 import numpy as np
 from manifold3d import CrossSection, Manifold
@@ -24,6 +25,8 @@ Floats = NDArray[np.float64]
 BEVEL_DEG = 45.0
 OPEN_MM = 2.0
 STEP_MM = 0.05
+# A point that is less deep holds nothing; how far gingivally and farther in a cavity is looked for that has dentin.
+LEAST_POINT_MM, FARTHER_MM, MOST_BELOW_MM, MOST_FARTHER_MM = 0.3, 0.1, 3.5, 1.5
 LEVELS = 9
 # Where the points lie between the faces of the dentin: two gingival, as far apart as it lets them, one incisal.
 PLACES = ((0.0, -1.0), (1.0, -1.0), (0.5, 1.0))
@@ -52,27 +55,56 @@ def outline_beside(tool: Tool, access: Access, by_mm: float = 0.0) -> Outline:
 
 
 def held_beside(
-    part: ProximalCavity, tool: Tool, outer: Manifold, dentin: Manifold, access: Access
+    part: ProximalCavity,
+    cutter: Callable[[ProximalCavity], Tool],
+    outer: Manifold,
+    dentin: Manifold,
+    access: Access,
 ) -> list[Tagged]:
-    """Return points and bevel of a cavity beside the contact, of which `tool` cuts the rest.
+    """Return points and bevel of a cavity beside the contact, of which `cutter` gives the rest.
 
-    Raises InputError where a point would leave the dentin.
+    Raises InputError where a point would leave the dentin: by its depth or, where none would do, by where it would.
     """
-    slope = math.tan(math.radians(part.wall_divergence_deg))
+    slope, tool = math.tan(math.radians(part.wall_divergence_deg)), cutter(part)
     cuts = []
-    if deep := part.point_depth_mm:
-        while (holes := _points(tool, dentin, access, slope, deep)) is None and deep > 0:
-            deep = round(deep - STEP_MM, 2)
-        if holes is None or deep < part.point_depth_mm:
-            allowed = f"up to {max(deep, 0.0):g}: the dentin ends there"
-            path = f"preparation.parts[{tool.index}].point_depth_mm"
-            raise InputError.at(path, part.point_depth_mm, allowed)
-        cuts += [point_hole(foot, way, deep) for foot, way in holes]
+    if part.point_depth_mm:
+        holes = _points(tool, dentin, access, slope, part.point_depth_mm)
+        if holes is None:
+            raise _no_dentin(part, cutter, dentin, access, slope)
+        cuts += [point_hole(foot, way, part.point_depth_mm) for foot, way in holes]
     if wide := part.bevel_mm:
         at_face = outline_beside(tool, access, slope * part.faciolingual_mm)
         top = float(outer.bounding_box()[5]) + 1.0
         cuts += bevel(at_face, outer, top, wide, BEVEL_DEG, over_mm=tool.floor_mm)
     return cuts
+
+
+def _no_dentin(
+    part: ProximalCavity,
+    cutter: Callable[[ProximalCavity], Tool],
+    dentin: Manifold,
+    access: Access,
+    slope: float,
+) -> InputError:
+    """Return what would give the points dentin: less depth, a middle farther gingivally, or a cavity that reaches farther in."""
+    tool, deep, below = cutter(part), part.point_depth_mm or 0.0, part.below_contact_mm or 0.0
+    path = f"preparation.parts[{tool.index}]"
+    for less in np.arange(deep - STEP_MM, LEAST_POINT_MM - STEP_MM / 2, -STEP_MM):
+        if _points(tool, dentin, access, slope, float(less)):
+            return InputError.at(f"{path}.point_depth_mm", deep, f"up to {less:.2f}: the dentin ends there")
+    for name, given, most in (
+        ("below_contact_mm", below, MOST_BELOW_MM),
+        ("faciolingual_mm", part.faciolingual_mm, part.faciolingual_mm + MOST_FARTHER_MM),
+    ):
+        for more in np.arange(given + FARTHER_MM, most, FARTHER_MM):
+            moved = part.model_copy(update={name: round(float(more), 1)})
+            try:
+                if _points(cutter(moved), dentin, access, slope, deep):
+                    allowed = f"{more:.1f} or more: the points find no dentin here"
+                    return InputError.at(f"{path}.{name}", given, allowed)
+            except InputError:
+                break
+    return InputError.at(f"{path}.point_depth_mm", deep, "0: there is no dentin for points at this depth")
 
 
 def nominal_beside_mm3(part: ProximalCavity) -> float:

@@ -86,7 +86,9 @@ def _posterior(crown: Crown, letters: set[str], cause: Cause, rules: Rulebook) -
         if len(faces) > 1:
             raise InputError.at("surfaces", "FL", "one face at a time: each is a restoration of its own")
         return [_neck(crown, faces[0], cause)]
-    if letters == {"O"} and cause in SEALED:
+    if cause in SEALED:
+        if letters != {"O"}:
+            raise InputError.at("surfaces", "".join(sorted(letters)), "O alone: only fissures are sealed")
         size = {"length_mm": LENGTH * crown.mesiodistal_mm, "width_mm": 0.6, "depth_mm": 0.8}
         return [{"kind": "sealant_groove", **size}]
     enamel = _enamel_mm(crown, rules)

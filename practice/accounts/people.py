@@ -72,7 +72,7 @@ def set_up(
 
 def _check_unset() -> None:
     if is_set_up():
-        raise Refused("set_up", "this server has a practice already: sign in")
+        raise Refused("set_up", "sign in: this server has a practice already")
 
 
 def add_person(*, full_name: str, username: str, role: str, is_owner: bool, by: User) -> User:
@@ -118,7 +118,9 @@ def change_person(person: User, by: User, **changes: Any) -> User:
 def issue_link(person: User, by: User) -> str:
     """Return the secret of a link by which a person sets a password; those issued before serve no more."""
     if not person.is_active:
-        raise Refused("deactivated", "let this person in again first")
+        raise Refused(
+            "deactivated", "let this person in again first: whoever is deactivated sets no password"
+        )
     secret = secrets.token_urlsafe(32)
     with transaction.atomic():
         PasswordLink.objects.filter(user=person, used_at=None).delete()
@@ -137,7 +139,7 @@ def person_of_link(secret: str) -> User:
     """Return whose link a secret is of; raise Refused for one that is used, late or none, without saying which."""
     found = PasswordLink.objects.select_related("user").filter(token_sha256=_digest(secret)).first()
     if not found or found.used_at or found.expires_at <= timezone.now() or not found.user.is_active:
-        raise Refused("link", "this link no longer serves: ask an owner of the practice for another")
+        raise Refused("link", "ask an owner of the practice for another link: this one no longer works")
     person: User = found.user
     return person
 
@@ -152,7 +154,7 @@ def use_link(secret: str, password: str) -> User:
             token_sha256=_digest(secret), used_at=None, expires_at__gt=timezone.now()
         )
         if not used.update(used_at=timezone.now()):
-            raise Refused("link", "this link no longer serves: ask an owner of the practice for another")
+            raise Refused("link", "ask an owner of the practice for another link: this one no longer works")
         person: User = PasswordLink.objects.select_related("user").get(token_sha256=_digest(secret)).user
         person.set_password(password)
         person.save(update_fields=["password"])

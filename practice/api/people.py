@@ -15,6 +15,7 @@ from django.shortcuts import get_object_or_404
 from ninja import Query, Router, Schema, Status
 from ninja.utils import check_csrf
 
+from mallet.terms.errors import InputError
 from practice.accounts.models import AuditEntry, Practice, User
 from practice.accounts.owned import Refused
 from practice.accounts.people import (
@@ -187,7 +188,7 @@ def set_own(request: HttpRequest, body: OwnIn) -> SessionOut:
     user = user_of(request)
     told = {name: value for name, value in body.dict(exclude_unset=True).items() if value is not None}
     if "notation" in told and told["notation"] not in User.Notation.values:
-        raise Refused("notation", "one of " + ", ".join(User.Notation.values))
+        raise InputError.at("notation", told["notation"], "one of " + ", ".join(User.Notation.values))
     for name, value in told.items():
         setattr(user, name, value)
     user.save(update_fields=list(told))

@@ -41,7 +41,7 @@ from practice.restorations.services import (
     save_plan,
     with_restorative,
 )
-from practice.restorations.visits import GONE, minutes_of, visits_on
+from practice.restorations.visits import minutes_of, visits_on
 
 router = Router(tags=["planning"], by_alias=True)
 # So far ahead today tells of visits after a restoration was placed.
@@ -189,10 +189,10 @@ def today(request: HttpRequest, day: dt.date | None = None) -> TodayOut:
         visit__starts_at__gte=user.practice.day_starts(day),
         visit__starts_at__lt=user.practice.day_starts(day + AHEAD),
     )
-    parts = VisitPart.objects.filter(visit__in=[one for one in booked if one.status not in GONE])
+    parts = VisitPart.objects.filter(visit__in=[one for one in booked if one.status not in Visit.GONE])
     of = {*parts.values_list("restoration_id", flat=True)}
     if is_today:
-        of |= {*to_come.exclude(visit__status__in=GONE).values_list("restoration_id", flat=True)}
+        of |= {*to_come.exclude(visit__status__in=Visit.GONE).values_list("restoration_id", flat=True)}
     restorations = Restoration.objects.owned_by(user.practice).filter(pk__in=of)
     on_day = {one.pk for one in booked}
     shown = [

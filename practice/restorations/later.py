@@ -19,7 +19,6 @@ from practice.restorations.models import PlanVersion, Restoration, Visit, VisitP
 from practice.restorations.services import newest_plan
 
 QUARTER = dt.timedelta(minutes=15)
-GONE = (Visit.Status.CANCELED, Visit.Status.DID_NOT_COME)
 
 
 @dataclass(frozen=True)
@@ -96,7 +95,7 @@ def later_of(restoration: Restoration, plan: PlanVersion | None = None) -> list[
     parts = {
         part.purpose: part
         for part in restoration.parts.select_related("visit__dentist").all()
-        if part.visit.status not in GONE
+        if part.visit.status not in Visit.GONE
     }
     return [Later(restoration, one, placed_at, ended is not None, parts.get(one["purpose"])) for one in asked]
 

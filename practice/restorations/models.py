@@ -122,6 +122,9 @@ class Visit(Owned):
         CANCELED = "canceled"
         DID_NOT_COME = "did_not_come"
 
+    # Called off: nothing is placed at it.
+    GONE = (Status.CANCELED, Status.DID_NOT_COME)
+
     patient = models.ForeignKey(Patient, on_delete=models.PROTECT, related_name="visits")
     dentist = models.ForeignKey(User, on_delete=models.PROTECT, related_name="+")
     starts_at = models.DateTimeField()
@@ -189,8 +192,9 @@ class Restoration(Owned):
 
     @property
     def placing(self) -> VisitPart | None:
-        """Return the part of a visit at which it is placed: of several, as after a canceled one, the last that was booked."""
-        parts = [part for part in self.parts.all() if part.purpose == VisitPart.PLACE]
+        """Return the part of a visit at which it is placed: of several the last that was booked, none that was called off."""
+        placed = [part for part in self.parts.all() if part.purpose == VisitPart.PLACE]
+        parts = [part for part in placed if part.visit.status not in Visit.GONE]
         return max(parts, key=lambda part: part.pk, default=None)
 
     @property

@@ -37,7 +37,10 @@ def patient_file(practice: Practice) -> str:
                 "born_on": one.born_on.isoformat(),
                 "chart_number": one.chart_number,
                 "weight_kg": "" if one.weight_kg is None else f"{one.weight_kg:g}",
-                "allergies": " ".join(allergy["to"] for allergy in one.allergies),
+                "allergies": "; ".join(
+                    f"{allergy['to']}: {allergy['substance']}" if allergy.get("substance") else allergy["to"]
+                    for allergy in one.allergies
+                ),
                 "alert_text": one.alert_text,
                 **{flag: "yes" if getattr(one, flag) else "" for flag in FLAGS},
             }
@@ -140,7 +143,9 @@ def _read(cells: Mapping[str, str], told: dict[str, Any]) -> Iterator[Problem]:
             told["weight_kg"] = float(weight)
         except ValueError:
             yield Problem("weight_kg", repr(weight), "a number of kg as 61.5")
-    told["allergies"] = [{"to": one, "substance": ""} for one in cells.get("allergies", "").split()]
+    # As `latex; other: penicillin`.
+    named = [one.partition(":") for one in cells.get("allergies", "").split(";") if one.strip()]
+    told["allergies"] = [{"to": to.strip().lower(), "substance": said.strip()} for to, _, said in named]
     for flag in FLAGS:
         said = cells.get(flag, "").strip().lower()
         if said not in ("", "yes", "no"):

@@ -100,7 +100,7 @@ def missing_for(restoration: Restoration, today: dt.date) -> list[Flag]:
         found += _forbidden(restoration, plan)
         found += house_flags(restoration, plan)
     if not restoration.patient:
-        found.append(Flag("patient.none", "A trial: attach it to a patient first", "stop"))
+        found.append(Flag("patient.none", "Attach this trial to a patient first", "stop"))
     elif restoration.patient.history_checked_on != today:
         found.append(Flag("history.old", "Medical history not checked today", "caution"))
     return found

@@ -18,7 +18,6 @@ from practice.restorations.models import Patient, PlanVersion, Restoration, Visi
 # How long a visit is taken to be where nothing is planned yet.
 UNPLANNED_MIN = 30.0
 EARLIEST, LATEST_DAYS = dt.date(2000, 1, 1), 3 * 366
-GONE = (Visit.Status.CANCELED, Visit.Status.DID_NOT_COME)
 # From which status to which a visit goes by hand; in the chair and done it gets by its runs.
 NEXT: Mapping[str, tuple[str, ...]] = {
     Visit.Status.BOOKED: (Visit.Status.ARRIVED, Visit.Status.CANCELED, Visit.Status.DID_NOT_COME),
@@ -27,7 +26,7 @@ NEXT: Mapping[str, tuple[str, ...]] = {
     Visit.Status.DID_NOT_COME: (Visit.Status.BOOKED,),
 }
 # What is said why.
-WITH_REASON = (Visit.Status.CANCELED, Visit.Status.DID_NOT_COME)
+WITH_REASON = Visit.GONE
 
 
 def visits_on(practice: Practice, day: dt.date) -> models.QuerySet[Visit]:
@@ -75,8 +74,7 @@ def book(
         *_dentist(dentist),
     ]:
         raise InputError(*problems)
-    if booked := next((one for one in restorations if _is_booked(one)), None):
-        raise Refused("visit.booked", f"{booked.told['tooth']['code']} is booked already: move that visit")
+    _check_unbooked(restorations)
     with transaction.atomic():
         visit = Visit(
             practice=patient.practice, patient=patient, dentist=dentist, starts_at=starts_at, chair=chair
@@ -113,6 +111,8 @@ def change(visit: Visit, by: User, *, reason: str = "", **told: Any) -> Visit:
         raise Refused(
             "visit.status", f"a visit that is {_words(visit.status)} does not become {_words(status)}"
         )
+    if visit.status in Visit.GONE and status == Visit.Status.BOOKED:
+        _check_unbooked([part.restoration for part in visit.parts.filter(purpose=VisitPart.PLACE)])
     moves = {"starts_at", "chair", "dentist"} & set(told)
     if moves and visit.status not in (Visit.Status.BOOKED, Visit.Status.ARRIVED):
         raise Refused("visit.begun", f"this visit is {_words(visit.status)}: book another")
@@ -168,8 +168,10 @@ def _dentist(given: User) -> list[Problem]:
     return [] if is_fine else [Problem("dentist", given.full_name, "somebody who treats here")]
 
 
-def _is_booked(restoration: Restoration) -> bool:
-    return restoration.parts.filter(purpose=VisitPart.PLACE).exclude(visit__status__in=GONE).exists()
+def _check_unbooked(restorations: Sequence[Restoration]) -> None:
+    """Raise Refused where a restoration has a visit already."""
+    if booked := next((one for one in restorations if one.visit), None):
+        raise Refused("visit.booked", f"Move that visit: {booked.told['tooth']['code']} is booked already.")
 
 
 def _minutes(restoration: Restoration) -> float:
@@ -184,7 +186,10 @@ def _check_free(visit: Visit, minutes: float, reason: str) -> None:
     ends = visit.starts_at + dt.timedelta(minutes=minutes)
     day = visit.starts_at.astimezone(zoneinfo.ZoneInfo(visit.practice.zone)).date()
     others = (
-        visits_on(visit.practice, day).filter(chair=visit.chair).exclude(status__in=GONE).exclude(pk=visit.pk)
+        visits_on(visit.practice, day)
+        .filter(chair=visit.chair)
+        .exclude(status__in=Visit.GONE)
+        .exclude(pk=visit.pk)
     )
     beside = list(others.select_related("patient"))
     taken = minutes_of(beside)
@@ -195,8 +200,8 @@ def _check_free(visit: Visit, minutes: float, reason: str) -> None:
             at = other.starts_at.astimezone(zoneinfo.ZoneInfo(visit.practice.zone)).strftime("%H:%M")
             raise Refused(
                 "visit.taken",
-                f"{visit.chair} is taken at {at} for {taken[other.pk]:.0f} min by {other.patient.full_name}: "
-                "take another time or chair, or say why both",
+                f"Take another time or chair, or say why both: {visit.chair} is taken at {at} "
+                f"for {taken[other.pk]:.0f} min by {other.patient.full_name}.",
             )
 
 

@@ -2,6 +2,7 @@
 
 import json
 import math
+import re
 from pathlib import Path
 from typing import Any
 
@@ -392,14 +393,30 @@ def test_points_and_bevel_beside_the_contact_are_in_the_solid() -> None:
     assert strip == pytest.approx(along * 0.3**2 / 2, rel=0.35)
 
 
-def test_a_point_that_leaves_the_dentin_says_how_deep_it_may_be() -> None:
+@pytest.mark.parametrize(
+    ("code", "sizes", "name"),
+    [
+        (
+            "12",
+            {"side": "distal", "below_contact_mm": 0.0, "faciolingual_mm": 1.3, "point_depth_mm": 0.5},
+            "point_depth_mm",
+        ),
+        ("13", {"below_contact_mm": 1.0, "faciolingual_mm": 1.3}, "faciolingual_mm"),
+        ("11", {"below_contact_mm": None, "depth_mm": 1.6, "faciolingual_mm": 1.4}, "below_contact_mm"),
+        ("12", {"below_contact_mm": None, "depth_mm": 1.5, "faciolingual_mm": 1.4}, "below_contact_mm"),
+        ("21", {"side": "distal", "below_contact_mm": None, "faciolingual_mm": 1.5}, "below_contact_mm"),
+    ],
+)
+def test_points_without_dentin_say_what_would_give_them_some(
+    code: str, sizes: dict[str, Any], name: str
+) -> None:
+    """At a handbook incisor's contact there is none; what is told, taken, is planned."""
     with pytest.raises(InputError) as refused:
-        beside("42", side="distal", height_mm=1.8, depth_mm=1.4)
+        beside(code, **sizes)
     (problem,) = refused.value.problems
-    assert problem.path == "preparation.parts[0].point_depth_mm"
-    most = float(problem.allowed.split()[2].rstrip(":"))
-    assert 0 < most < 0.4
-    assert beside("42", side="distal", height_mm=1.8, depth_mm=1.4, point_depth_mm=most).plan
+    assert problem.path == f"preparation.parts[0].{name}"
+    (number,) = re.findall(r"\d+\.\d+", problem.allowed)
+    assert beside(code, **{**sizes, name: float(number)}).plan
 
 
 def test_a_cavity_beside_the_contact_is_shaped_for_gold_and_back() -> None:

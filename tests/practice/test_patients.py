@@ -210,6 +210,11 @@ HEAD = "full_name,born_on,chart_number,weight_kg,allergies,anticoagulants,alert_
 
 class TestFile:
     def test_what_goes_out_comes_in_again_elsewhere(self, call: Caller, demo: Practice) -> None:
+        allergies = [
+            {"to": "latex", "substance": ""},
+            {"to": "other", "substance": "penicillin, amoxicillin"},
+        ]
+        Patient.objects.filter(full_name="Jorunn Pell").update(allergies=allergies)
         text = call.client.get("/api/patients-file").content.decode()
         other = Practice.objects.create(name="Elsewhere")
         who = User.objects.create_user("o", password="x", full_name="O", role="dentist", practice=other)
@@ -218,6 +223,7 @@ class TestFile:
         assert (read["count"], read["problems"], read["kept"]) == (12, [], 0)
         assert Patient.objects.owned_by(other).count() == 0
         assert there("post", "patients-file", {"text": text, "keep": True})[1]["kept"] == 12
+        assert Patient.objects.get(practice=other, full_name="Jorunn Pell").allergies == allergies
         assert there.client.get("/api/patients-file").content.decode() == text
 
     def test_each_bad_row_is_named_and_nothing_half_imported(self, call: Caller, demo: Practice) -> None:
@@ -305,8 +311,24 @@ class TestVisits:
         assert call("patch", path, {"status": "arrived"})[1]["code"] == "visit.status"
         assert call("patch", path, {"status": "booked"})[1]["status"] == "booked"
         assert call("patch", path, {"status": "arrived"})[1]["status"] == "arrived"
+        made = call("get", f"patients/{moved['patient_id']}")[1]["visits"]
+        assert [one["status"] for one in made] == ["arrived"]
         trail = [e.details.get("status") for e in AuditEntry.objects.filter(action="visits.changed")]
         assert trail == [None, "canceled", "booked", "arrived"]
+
+    def test_what_was_canceled_waits_to_be_booked_again(self, call: Caller) -> None:
+        patient = added(call)
+        one = begun(call, patient)
+        first = self.booked(call, patient, restoration_ids=[one])[1]
+        call("patch", f"visits/{first['id']}", {"status": "canceled", "reason": "ill"})
+        (shown,) = call("get", f"patients/{patient['id']}")[1]["restorations"]
+        assert (shown["visit_id"], shown["at"]) == (None, None)
+        again = self.booked(call, patient, starts_at="2028-05-08T09:00", restoration_ids=[one])
+        assert again[0] == 201
+        (shown,) = call("get", f"patients/{patient['id']}")[1]["restorations"]
+        assert shown["visit_id"] == again[1]["id"]
+        assert call("patch", f"visits/{first['id']}", {"status": "booked"})[1]["code"] == "visit.booked"
+        assert self.booked(call, patient, chair="chair 2", restoration_ids=[one])[1]["code"] == "visit.booked"
 
     @pytest.mark.parametrize(
         ("told", "path"),

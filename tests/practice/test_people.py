@@ -207,7 +207,8 @@ class TestPeople:
         theirs = Caller(assistant)
         status, session = theirs("patch", "own", {"notation": "number", "hears": True})
         assert (status, session["user"]["notation"], session["user"]["hears"]) == (200, "number", True)
-        assert theirs("patch", "own", {"notation": "roman"})[0] == 409
+        status, refused = theirs("patch", "own", {"notation": "roman"})
+        assert (status, refused["problems"][0]["path"]) == (422, "notation")
 
 
 class TestTrail:

@@ -112,7 +112,7 @@ def invited(page: Page, tablet: BrowserContext) -> Page:
     other.get_by_role("button", name="Set password and sign in").click()
     expect(other.get_by_text("assistant Bo Lindqvist-Mensah")).to_be_visible()
     other.goto(link)
-    expect(other.get_by_text("this link no longer serves")).to_be_visible()
+    expect(other.get_by_text("this one no longer works")).to_be_visible()
     return other
 
 

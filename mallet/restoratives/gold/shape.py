@@ -9,7 +9,7 @@ from mallet.cavity.gold_beside import BEVEL_DEG, into_dentin_mm
 from mallet.cavity.preparation import Cavity
 from mallet.rulebook import Rulebook
 from mallet.terms.case import Case
-from mallet.terms.parts import GoldPit, ProximalCavity, Side
+from mallet.terms.parts import GoldPit, ProximalCavity
 
 GoldPart = GoldPit | ProximalCavity
 
@@ -61,10 +61,6 @@ class Shape:
     @property
     def bevel_deg(self) -> float:
         return self.part.bevel_deg if isinstance(self.part, GoldPit) else BEVEL_DEG
-
-    @property
-    def contact_side(self) -> Side | None:
-        return self.part.side if isinstance(self.part, ProximalCavity) else None
 
 
 def shape_of(case: Case, cavity: Cavity, part: GoldPart, rules: Rulebook) -> Shape:

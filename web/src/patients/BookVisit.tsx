@@ -3,7 +3,7 @@ import FormControlLabel from "@mui/material/FormControlLabel";
 import { useState } from "react";
 import { ApiError } from "../api/client";
 import { useSession } from "../session/queries";
-import { todayIn } from "../session/time";
+import { nextQuarter } from "../session/time";
 import { Field, otherwise } from "../shell/Field";
 import { FormDialog } from "../shell/FormDialog";
 import { type Patient, useBook, useColleagues } from "./queries";
@@ -16,8 +16,7 @@ export function BookVisit({ patient, onDone }: { patient: Patient; onDone: () =>
   const book = useBook();
   const open = patient.restorations.filter((one) => one.status === "open" && !one.visit_id);
   const [slot, setSlot] = useState<Slot>({
-    day: todayIn(user?.zone ?? "UTC"),
-    time: "09:00",
+    ...nextQuarter(user?.zone ?? "UTC"),
     chair: user?.chairs[0] ?? "",
     dentist: "",
   });

@@ -86,7 +86,7 @@ export function NewRestoration({ patientId, tooth, placed }: Props) {
         </Button>
       )}
       <Box sx={{ color: "text.secondary", fontSize: 14 }}>
-        Sizes start from the handbook, each marked as an estimate. Measure them on the Bench.
+        Measure on the Bench: sizes start from this tooth’s handbook crown, marked as estimates.
       </Box>
       {begin.isError && <Alert severity="error">{saidBy(begin.error)}</Alert>}
     </Box>

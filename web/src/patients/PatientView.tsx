@@ -52,7 +52,7 @@ function Shown({ patient, teeth }: { patient: Patient; teeth: Tooth[] }) {
               onChange={setDentition}
             />
             <Box sx={{ color: "text.secondary" }}>
-              Hatched: placed. Dashed: planned. Tap a tooth for a new restoration.
+              Tap a tooth for a new restoration. Hatched: placed. Dashed: planned.
             </Box>
           </Box>
           <MouthChart

@@ -120,7 +120,7 @@ export default function PatientsView() {
       </Box>
       {rows.length === 0 && (
         <Box sx={{ mt: 2 }}>
-          {searched ? "Nobody found. Try fewer letters." : "No patients yet. Add the first."}
+          {searched ? "Try fewer letters: nobody was found." : "No patients yet. Add the first."}
         </Box>
       )}
       {pages > 1 && (

@@ -139,7 +139,7 @@ function OneTimeLink({ path, name, onDone }: { path: string; name: string; onDon
           {window.location.origin + path}
         </Box>
         <Alert severity="warning">
-          It is shown this once, serves once, and for 24 hours. Another link ends this one.
+          Copy it now: it is shown once, works once, and for 24 hours.
         </Alert>
       </DialogContent>
       <DialogActions>

@@ -73,7 +73,7 @@ export function SetUpView() {
         />
         <Box>
           <Box sx={{ fontSize: 14, color: "text.secondary", mb: 0.5 }}>
-            Whose law is told beside the choice of a restorative
+            Rules of which place to show with the choice of material
           </Box>
           <Toggles label="Place" value={told.place} options={PLACES} onChange={set("place")} />
         </Box>

@@ -53,7 +53,11 @@ export function useSetOwn() {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: (body: Schemas["OwnIn"]) => unwrap(client.PATCH("/api/own", { body })),
-    onSuccess: (session) => queries.setQueryData(keys.session, session),
+    onSuccess: (session) => {
+      queries.setQueryData(keys.session, session);
+      // Teeth are named anew wherever they stand.
+      queries.removeQueries({ predicate: (query) => query.queryKey[0] !== keys.session[0] });
+    },
   });
 }
 

@@ -49,9 +49,12 @@ export function onDay(day: string): { named: string; before: string; after: stri
   return { named: named.format(new Date(day)), before: moved(-1), after: moved(1) };
 }
 
-/** Returns the day that it is in a zone, as a date field takes it. */
-export function todayIn(timeZone: string): string {
-  return new Intl.DateTimeFormat("en-CA", { timeZone }).format(new Date());
+const QUARTER_MS = 900_000;
+
+/** Returns the next full quarter of an hour in a zone, as date and time fields take it. */
+export function nextQuarter(timeZone: string): { day: string; time: string } {
+  const at = new Date(Math.ceil(Date.now() / QUARTER_MS) * QUARTER_MS);
+  return wallOf(at.toISOString(), timeZone);
 }
 
 const DAY = new Intl.DateTimeFormat("en-GB", { dateStyle: "long", timeZone: "UTC" });

@@ -90,7 +90,7 @@ function VisitDialog({ visit, onDone }: { visit: Booked; onDone: () => void }) {
             <Field
               label="Reason"
               path="reason"
-              helperText="Wanted to cancel, and to take a chair twice."
+              helperText="Needed to cancel, and to book a chair twice."
               value={reason}
               onChange={setReason}
               refused={change.error}
