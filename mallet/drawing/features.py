@@ -24,6 +24,7 @@ from mallet.drawing.sheets import (
     dimension_of,
     increment_shapes,
     outline_of,
+    part_places,
     shape_of,
     tooth_shapes,
 )
@@ -168,6 +169,7 @@ def _across(worked: Worked, x: float, what: str, view: View, dims: list[Dimensio
         lines=[outline_of(worked, cut)],
         dimensions=dims,
         marks=amiss(worked, lambda p: [p.y, p.z] if abs(p.x - x) < NEAR_MM else None),
+        parts=part_places(worked, (1, 2), across=0, at_mm=x),
     )
 
 

@@ -9,11 +9,13 @@ from typing import Literal
 
 import numpy as np
 from annotated_types import Ge, Gt, Le
+from manifold3d import Manifold
 from numpy.typing import ArrayLike
 from pydantic import BaseModel, ConfigDict
 
 from mallet.cavity.crowns import shell_solid
 from mallet.cavity.sections import Ring
+from mallet.cavity.tool import Tool
 from mallet.restoratives.worked import Worked
 from mallet.rulebook import Rulebook
 from mallet.rulebook.parts import part_name, size_name
@@ -83,9 +85,17 @@ class Mark(Drawn):
     at: list[float]
 
 
+class PartPlace(Drawn):
+    """Where a view shows a part of the preparation, `path`: the box around it, from its lower left to its upper right."""
+
+    path: str
+    low: list[float]
+    high: list[float]
+
+
 class Sheet(Drawn):
-    """One view: shapes from back to front, open lines, dimensions and marks; `window` is what of it is worth showing, from
-    its lower left to its upper right, where that is not all."""
+    """One view: shapes from back to front, open lines, dimensions and marks, and where its parts are; `window` is what of it
+    is worth showing, from its lower left to its upper right, where that is not all."""
 
     view: View
     title: str
@@ -94,6 +104,7 @@ class Sheet(Drawn):
     lines: list[Shape]
     dimensions: list[Dimension]
     marks: list[Mark]
+    parts: list[PartPlace] = []
     window: list[list[float]] | None = None
 
 
@@ -147,6 +158,37 @@ def increment_shapes(worked: Worked, cut: Slice) -> list[Shape]:
         rings = cut(worked.cavity.access.in_tooth(one.solid))
         shapes.append(shape_of(one.id, "increment", one.role, rings, i + 1, f"increments[{i}]"))
     return shapes
+
+
+def part_places(
+    worked: Worked, axes: tuple[int, int], across: int | None = None, at_mm: float = 0.0
+) -> list[PartPlace]:
+    """Return where the parts of a preparation from occlusal are seen along two axes; of a section those that it runs through,
+    at `at_mm` of the axis `across`."""
+    cavity = worked.cavity
+    boxes = [(one.index, _around(one)) for one in cavity.tools]
+    boxes += [(one.index, _corners(one.taken)) for one in cavity.features]
+    boxes += [(one.index, _corners(cavity.outer.solid ^ one.cut.solid)) for one in cavity.reductions]
+    return [
+        PartPlace(
+            path=f"preparation.parts[{index}]",
+            low=rounded([low[axis] for axis in axes]),
+            high=rounded([high[axis] for axis in axes]),
+        )
+        for index, (low, high) in boxes
+        if across is None or low[across] <= at_mm <= high[across]
+    ]
+
+
+def _around(tool: Tool) -> tuple[Sequence[float], Sequence[float]]:
+    """Return the corners of the box over a floor."""
+    x0, x1, y0, y1 = tool.floor
+    return (x0, y0, tool.floor_mm), (x1, y1, _corners(tool.cut.solid)[1][2])
+
+
+def _corners(solid: Manifold) -> tuple[Sequence[float], Sequence[float]]:
+    box = solid.bounding_box()
+    return box[:3], box[3:]
 
 
 def outline_of(worked: Worked, cut: Slice) -> Shape:

@@ -45,6 +45,7 @@ from mallet.drawing.sheets import (
     dimension_of,
     increment_shapes,
     outline_of,
+    part_places,
     rounded,
     shape_of,
     target_lines,
@@ -115,6 +116,7 @@ def _section(worked: Worked, rules: Rulebook) -> Sheet:
             *_clearances(worked),
             *amiss(worked, lambda p: [p.x, p.z] if abs(p.y) < NEAR_MM else None),
         ],
+        parts=part_places(worked, (0, 2), across=1),
     )
 
 
@@ -142,6 +144,7 @@ def _above(worked: Worked) -> Sheet:
         lines=[*_contours(worked.cavity.crown), *floors, *_covers(worked), *feature_lines(worked)],
         dimensions=[*dims, *above_dimensions(worked)],
         marks=[*weakest_marks(worked, (0, 1)), *amiss(worked, lambda p: [p.x, p.y])],
+        parts=part_places(worked, (0, 1)),
     )
 
 
@@ -162,6 +165,7 @@ def _across(worked: Worked, side: Side, rules: Rulebook) -> Sheet:
         lines=[outline_of(worked, cut)],
         dimensions=_cover_dimensions(worked, x),
         marks=amiss(worked, lambda p: [p.y, p.z] if abs(p.x - x) < NEAR_MM else None),
+        parts=part_places(worked, (1, 2), across=0, at_mm=x),
     )
 
 

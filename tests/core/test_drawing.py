@@ -11,7 +11,9 @@ from mallet.drawing import Drawing, draw
 from mallet.drawing.sheets import Sheet
 from mallet.plan import Worked
 from mallet.terms.case import get_path, read_case
-from tests.core.conftest import first_case, with_values
+from mallet.terms.parts import OcclusalBox, ProximalBox
+from mallet.worked import read_worked
+from tests.core.conftest import EXAMPLE, first_case, with_values
 from tests.core.planned import work
 
 
@@ -154,6 +156,27 @@ def test_contours_climb_the_cusps() -> None:
     assert len(lines) == 5
     assert areas == sorted(areas)
     assert len(lines[1].rings) >= 4
+
+
+def test_each_part_is_where_it_is_drawn() -> None:
+    """From above a box is as wide as it was measured; every part with a length is within 2 mm of it."""
+    case = read_worked(EXAMPLE.parent / "worked" / "amalgam_full_cover.json")[1]
+    drawing = draw(work(case))
+    above = {place.path: place for place in sheet(drawing, "above").parts}
+    assert set(above) == {f"preparation.parts[{i}]" for i in range(len(case.preparation.parts))}
+    for i, part in enumerate(case.preparation.parts):
+        if isinstance(part, OcclusalBox | ProximalBox):
+            place = above[f"preparation.parts[{i}]"]
+            assert place.high[1] - place.low[1] == pytest.approx(part.width_mm)
+    for one in drawing.sheets:
+        places = {place.path: place for place in one.parts}
+        for length in one.dimensions:
+            place = places[length.case_path.rpartition(".")[0]]
+            for end in (length.p0, length.p1):
+                off = [
+                    max(low - x, x - high) for low, x, high in zip(place.low, end, place.high, strict=True)
+                ]
+                assert max(off) < 2.0, (one.view, length.case_path, off)
 
 
 def test_a_missing_neighbour_is_not_drawn() -> None:
