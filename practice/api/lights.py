@@ -19,7 +19,7 @@ from practice.accounts.owned import Refused
 from practice.api.access import user_of
 from practice.api.beams import BeamOut, beam_out
 from practice.api.errors import ErrorOut, ProblemOut
-from practice.api.planning import MissingOut, shown_tooth
+from practice.api.rows import MissingOut, shown_tooth
 from practice.devices.radiometer import Condition, SimulatedRadiometer, read_steadily
 from practice.equipment.models import Light
 from practice.equipment.services import (

@@ -1,4 +1,4 @@
-"""Today, the Bench's previews, and saved plans."""
+"""The Bench's previews, and saved plans."""
 
 from __future__ import annotations
 
@@ -9,7 +9,6 @@ from typing import Any
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
-from django.utils import timezone
 from ninja import Field, Router, Schema, Status
 
 from mallet.drawing import Drawing, draw
@@ -23,87 +22,24 @@ from mallet.terms.canonical import canonical_json
 from mallet.terms.case import Case, as_told, read_case
 from mallet.terms.errors import NotFeasible
 from mallet.terms.plan import Design, HoldLesson, LightLine, NoPlan, Plan, Sway
-from mallet.tooth import ToothName, read_tooth
-from practice.accounts.models import User
+from mallet.tooth import read_tooth
 from practice.api.access import user_of
 from practice.api.errors import ErrorOut
+from practice.api.rows import MissingOut, looked_up, row_of
 from practice.equipment.models import MASS, Item
 from practice.equipment.stock import is_usable
 from practice.planned import while_latest, worked_of
-from practice.restorations.later import Later, later_of
-from practice.restorations.models import PlanVersion, Restoration, Visit, VisitPart
+from practice.restorations.models import PlanVersion, Restoration
 from practice.restorations.services import (
     case_of,
     changes_between,
     in_practice,
-    missing_for,
     of_today,
     save_plan,
     with_restorative,
 )
-from practice.restorations.visits import minutes_of, visits_on
 
 router = Router(tags=["planning"], by_alias=True)
-# So far ahead today tells of visits after a restoration was placed.
-AHEAD = dt.timedelta(days=8)
-
-
-class MissingOut(Schema):
-    code: str
-    text: str
-    level: str
-
-
-class VisitOut(Schema):
-    """One row of a day: what a visit is for, of one restoration. `visit` names what it is for besides placing it, `to_book`
-    what is still to be booked."""
-
-    visit_id: int | None
-    patient_id: int | None
-    part_id: int | None
-    restoration_id: int
-    visit: str
-    to_book: list[str]
-    starts_at: dt.datetime | None
-    chair: str
-    patient: str
-    tooth: str
-    surfaces: str
-    reason: str
-    dentist: str
-    status: str
-    missing: list[MissingOut]
-    run_id: int | None
-    record_id: int | None
-    signed: bool
-    light_seconds: float | None
-    chair_minutes: float | None
-
-
-class BookedVisit(Schema):
-    """A visit of a day, whatever it is for; `minutes` is how long it takes by what is planned."""
-
-    id: int
-    patient_id: int
-    patient: str
-    alerts: list[str]
-    starts_at: dt.datetime
-    minutes: float
-    chair: str
-    dentist: str
-    dentist_id: int
-    status: str
-
-
-class TodayOut(Schema):
-    """A day: its visits, and of each restoration a row; today also what is done later on those placed already."""
-
-    now: dt.datetime
-    day: dt.date
-    is_today: bool
-    chairs: list[str]
-    booked: list[BookedVisit]
-    visits: list[VisitOut]
 
 
 class MaterialOut(Schema):
@@ -175,57 +111,6 @@ class SavedOut(Schema):
     drawing: Drawing
 
 
-@router.get("today", response=TodayOut)
-def today(request: HttpRequest, day: dt.date | None = None) -> TodayOut:
-    """Return a day of the practice, today's if none is given."""
-    user = user_of(request)
-    assert user.practice
-    is_today = day is None or day == user.practice.today()
-    day = day or user.practice.today()
-    booked = list(visits_on(user.practice, day).select_related("patient", "dentist"))
-    minutes = minutes_of(booked)
-    to_come = VisitPart.objects.exclude(purpose=VisitPart.PLACE).filter(
-        practice=user.practice,
-        visit__starts_at__gte=user.practice.day_starts(day),
-        visit__starts_at__lt=user.practice.day_starts(day + AHEAD),
-    )
-    parts = VisitPart.objects.filter(visit__in=[one for one in booked if one.status not in Visit.GONE])
-    of = {*parts.values_list("restoration_id", flat=True)}
-    if is_today:
-        of |= {*to_come.exclude(visit__status__in=Visit.GONE).values_list("restoration_id", flat=True)}
-    restorations = Restoration.objects.owned_by(user.practice).filter(pk__in=of)
-    on_day = {one.pk for one in booked}
-    shown = [
-        row
-        for r in restorations.select_related("patient", "light", "practice").by_visit()
-        for row in _rows_of(r, user)
-        if row.visit_id in on_day or (is_today and row.visit)
-    ]
-    return TodayOut(
-        now=timezone.now(),
-        day=day,
-        is_today=is_today,
-        chairs=user.practice.chairs,
-        booked=[_booked(one, minutes[one.pk]) for one in booked],
-        visits=sorted(shown, key=lambda row: row.starts_at or timezone.now()),
-    )
-
-
-def _booked(visit: Visit, minutes: float) -> BookedVisit:
-    return BookedVisit(
-        id=visit.pk,
-        patient_id=visit.patient_id,
-        patient=visit.patient.full_name,
-        alerts=visit.patient.alerts,
-        starts_at=visit.starts_at,
-        minutes=round(minutes, 1),
-        chair=visit.chair,
-        dentist=visit.dentist.full_name,
-        dentist_id=visit.dentist_id,
-        status=visit.status,
-    )
-
-
 @router.get("materials", response=list[MaterialOut])
 def materials(request: HttpRequest) -> list[MaterialOut]:
     """Return what in stock a restoration may be built of, chosen for it one by one."""
@@ -248,9 +133,9 @@ def materials(request: HttpRequest) -> list[MaterialOut]:
     "restorations/{int:restoration_id}", response={200: RestorationOut, 404: ErrorOut}, exclude_unset=True
 )
 def restoration(request: HttpRequest, restoration_id: int) -> RestorationOut:
-    found = _restoration(request, restoration_id)
     user = user_of(request)
-    visit = _visit(found, user)
+    found = get_object_or_404(looked_up(Restoration.objects.seen_by(user)), pk=restoration_id)
+    visit = row_of(found, user)
     tooth = read_tooth(found.told["tooth"]["code"])
     return RestorationOut(
         id=found.pk,
@@ -374,76 +259,6 @@ def _restoration(request: HttpRequest, restoration_id: int) -> Restoration:
     rows = Restoration.objects.seen_by(user_of(request))
     found: Restoration = get_object_or_404(rows, pk=restoration_id)
     return found
-
-
-def shown_tooth(tooth: ToothName, user: User) -> str:
-    """Return a tooth in the notation that a user prefers."""
-    return {"number": f"#{tooth.number}", "right_angle": tooth.right_angle}.get(user.notation, tooth.iso)
-
-
-def _visit(r: Restoration, user: User) -> VisitOut:
-    plan, placing = r.plans.last(), r.placing
-    visit = placing.visit if placing else None
-    run = r.placing_run
-    record = getattr(run, "record", None) if run else None
-    done = r.status == Restoration.Status.DONE
-    missing = [] if done else missing_for(r, r.practice.today())
-    return VisitOut(
-        visit_id=visit.pk if visit else None,
-        patient_id=r.patient_id,
-        part_id=placing.pk if placing else None,
-        restoration_id=r.pk,
-        visit="",
-        to_book=[],
-        starts_at=visit.starts_at if visit else None,
-        chair=visit.chair if visit else "",
-        patient=r.patient.full_name if r.patient else "",
-        tooth=shown_tooth(read_tooth(r.told["tooth"]["code"]), user),
-        surfaces=r.told["restoration"]["surfaces"],
-        reason=r.reason,
-        dentist=visit.dentist.full_name if visit else "",
-        status=r.status,
-        missing=[MissingOut(code=m.code, text=m.text, level=m.level) for m in missing],
-        run_id=run.pk if run else None,
-        record_id=record.pk if record else None,
-        signed=bool(record and record.signed_at),
-        light_seconds=plan.light_seconds if plan else None,
-        chair_minutes=plan.chair_minutes if plan else None,
-    )
-
-
-def _rows_of(r: Restoration, user: User) -> list[VisitOut]:
-    """Return the rows of a restoration: the visit at which it is placed, and those that are booked after it."""
-    placed, later = _visit(r, user), later_of(r)
-    open_ones = [one.name for one in later if one.part is None]
-    if placed.status == Restoration.Status.DONE:
-        placed = placed.model_copy(update={"to_book": open_ones})
-    return [placed, *(_later_row(placed, one, part) for one in later if (part := one.part))]
-
-
-def _later_row(placed: VisitOut, one: Later, part: VisitPart) -> VisitOut:
-    run = part.runs.last()
-    record = getattr(run, "record", None) if run else None
-    done = part.is_done
-    flags = [] if done else one.flags(timezone.now())
-    return placed.model_copy(
-        update={
-            "visit_id": part.visit_id,
-            "part_id": part.pk,
-            "visit": one.name,
-            "to_book": [],
-            "starts_at": part.visit.starts_at,
-            "chair": part.visit.chair,
-            "dentist": part.visit.dentist.full_name,
-            "status": "done" if done else "running" if run else "open",
-            "missing": [MissingOut(**vars(flag)) for flag in flags],
-            "run_id": run.pk if run else None,
-            "record_id": record.pk if record else None,
-            "signed": bool(record and record.signed_at),
-            "light_seconds": 0.0,
-            "chair_minutes": one.minutes,
-        }
-    )
 
 
 def _rows(restoration: Restoration) -> list[PlanRow]:

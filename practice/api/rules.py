@@ -15,7 +15,7 @@ from mallet.tooth import read_tooth
 from practice.accounts.models import User
 from practice.api.access import user_of
 from practice.api.errors import ErrorOut, ProblemOut
-from practice.api.planning import shown_tooth
+from practice.api.rows import shown_tooth
 from practice.house.models import HouseRule
 from practice.house.services import Wanted, read_rules_file, rules_file, rules_of, set_rules
 from practice.restorations.models import PlanVersion

@@ -19,7 +19,7 @@ from mallet.tooth import read_tooth
 from practice.accounts.models import User
 from practice.api.access import user_of
 from practice.api.errors import ErrorOut
-from practice.api.planning import MissingOut, shown_tooth
+from practice.api.rows import MissingOut, shown_tooth
 from practice.restorations.later import later_for
 from practice.restorations.models import Restoration, VisitPart
 from practice.restorations.services import lamp_flags, newest_plan

@@ -14,7 +14,7 @@ from practice.accounts.models import Practice, User
 from practice.accounts.owned import Refused
 from practice.api.access import user_of
 from practice.api.errors import ErrorOut, ProblemOut
-from practice.api.planning import MissingOut
+from practice.api.rows import MissingOut
 from practice.devices.barcode import LONGEST, Package, SimulatedBarcodeReader, read_package
 from practice.equipment.models import Item, Lot
 from practice.equipment.stock import (

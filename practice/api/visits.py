@@ -11,7 +11,7 @@ from ninja import Field, Router, Schema, Status
 from practice.accounts.models import User
 from practice.api.access import user_of
 from practice.api.errors import ErrorOut
-from practice.api.planning import MissingOut
+from practice.api.rows import MissingOut
 from practice.restorations.later import Later, book_later, later_of
 from practice.restorations.models import Patient, Restoration, Visit
 from practice.restorations.visits import book, change

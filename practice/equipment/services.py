@@ -116,9 +116,12 @@ def flags_for_plan(light: Light, planned: dict[str, Any] | None, today: dt.date)
     return flags
 
 
+@once
 def lamp_named(practice: Practice, name: str | None) -> Light | None:
     """Return the practice's curing light that a case names."""
-    found: Light | None = Light.objects.owned_by(practice).filter(name=name).first()
+    found: Light | None = (
+        Light.objects.owned_by(practice).filter(name=name).select_related("practice").first()
+    )
     return found
 
 

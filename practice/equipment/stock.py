@@ -81,6 +81,7 @@ def is_usable(item: Item, today: dt.date) -> bool:
     return item.kind in LASTING or any(not lot.is_over(today) for lot in item.lots_left())
 
 
+@once
 def planned_stock(practice: Practice, today: dt.date) -> list[dict[str, Any]]:
     """Return what the planner may choose from, as a case takes it."""
     rows = Item.objects.owned_by(practice).filter(kind__in=PLANNED).prefetch_related("lots")

@@ -32,6 +32,7 @@ class Wanted:
     from_day: dt.date | None = None
 
 
+@once
 def house_on(practice: Practice, day: dt.date) -> dict[str, float]:
     """Return the house's values that hold on a day. One that the rulebook of today no longer knows, or
     bounds otherwise, does not act."""

@@ -92,11 +92,7 @@ def later_of(restoration: Restoration, plan: PlanVersion | None = None) -> list[
     visit = restoration.visit
     begins = visit.starts_at if visit else timezone.now()
     placed_at = ended or begins + dt.timedelta(minutes=plan.chair_minutes)
-    parts = {
-        part.purpose: part
-        for part in restoration.parts.select_related("visit__dentist").all()
-        if part.visit.status not in Visit.GONE
-    }
+    parts = {part.purpose: part for part in restoration.parts.all() if part.visit.status not in Visit.GONE}
     return [Later(restoration, one, placed_at, ended is not None, parts.get(one["purpose"])) for one in asked]
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 import unicodedata
+from collections.abc import Iterable
 from typing import Any, ClassVar, Self, get_args
 
 from django.db import models
@@ -12,7 +13,7 @@ from mallet.terms.mouth import Allergy
 from mallet.terms.upgrade import upgrade_case
 from mallet.terms.upgrade_plan import upgrade_drawing, upgrade_plan
 from practice.accounts.models import User
-from practice.accounts.owned import Fixed, Owned, OwnedQuerySet, Refused
+from practice.accounts.owned import Fixed, FixedQuerySet, Owned, OwnedQuerySet, Refused
 from practice.equipment.models import Item, Light
 
 ALLERGIES: tuple[str, ...] = get_args(Allergy)
@@ -36,6 +37,11 @@ def searched_as(text: str) -> str:
     """Return a text as it is looked for: small letters without accents."""
     plain = unicodedata.normalize("NFKD", text.casefold().translate(UNACCENTED))
     return " ".join("".join(c for c in plain if not unicodedata.combining(c)).split())
+
+
+def last_of(rows: Iterable[Any]) -> Any:
+    """Return the row that was made last, if there is any; of rows that were looked up already without asking for them again."""
+    return max(rows, key=lambda row: row.pk, default=None)
 
 
 class Patient(Owned):
@@ -195,12 +201,12 @@ class Restoration(Owned):
         """Return the part of a visit at which it is placed: of several the last that was booked, none that was called off."""
         placed = [part for part in self.parts.all() if part.purpose == VisitPart.PLACE]
         parts = [part for part in placed if part.visit.status not in Visit.GONE]
-        return max(parts, key=lambda part: part.pk, default=None)
+        return last_of(parts)
 
     @property
     def placing_run(self) -> Any:
         """Return the last run at which it is placed, if there is one."""
-        return self.runs.filter(part__isnull=True).last()
+        return last_of(run for run in self.runs.all() if run.part_id is None)
 
 
 class VisitPart(Owned):
@@ -228,12 +234,26 @@ class VisitPart(Owned):
     def is_done(self) -> bool:
         if self.purpose == self.PLACE:
             return bool(self.restoration.status == Restoration.Status.DONE)
-        return bool(self.runs.filter(finished_at__isnull=False).exists())
+        return any(run.finished_at for run in self.runs.all())
+
+    @property
+    def last_run(self) -> Any:
+        """Return the last run at which it was done, if there is one."""
+        return last_of(self.runs.all())
 
     def save(self, *args: Any, **kwargs: Any) -> None:
         if self.visit.patient_id != self.restoration.patient_id:
             raise Refused("visit.patient", "a visit holds restorations of its own patient only")
         super().save(*args, **kwargs)
+
+
+class PlanVersionQuerySet(FixedQuerySet):
+    def newest(self) -> Self:
+        """Return of each restoration the plan that was saved last."""
+        others = PlanVersion.objects.filter(
+            restoration=models.OuterRef("restoration"), number__gt=models.OuterRef("number")
+        )
+        return self.filter(~models.Exists(others))
 
 
 class PlanVersion(Fixed):
@@ -250,6 +270,8 @@ class PlanVersion(Fixed):
     increments = models.PositiveSmallIntegerField()
     light_seconds = models.FloatField()
     chair_minutes = models.FloatField()
+
+    objects = PlanVersionQuerySet.as_manager()
 
     class Meta(Fixed.Meta):
         ordering: ClassVar[list[str]] = ["number"]

@@ -29,6 +29,9 @@ from practice.restorations.models import PlanBody, PlanVersion, Restoration, Res
 
 def newest_plan(restoration: Restoration) -> PlanVersion | None:
     """Return the last plan with its case and itself; its drawing, which is large, is read when asked for."""
+    looked_up: list[PlanVersion] | None = getattr(restoration, "newest_plans", None)
+    if looked_up is not None:
+        return looked_up[0] if looked_up else None
     found: PlanVersion | None = restoration.plans.select_related("body").defer("body__drawing").last()
     return found
 
@@ -91,7 +94,7 @@ def missing_for(restoration: Restoration, today: dt.date) -> list[Flag]:
     found = lamp_flags(restoration, plan, today)
     asked = plan.body.told if plan else restoration.told
     takes = RESTORATIONS[asked["restoration"]["material"]].model_fields
-    if "composites" in takes and not restoration.materials.exists():
+    if "composites" in takes and not restoration.materials.all():
         found.append(Flag("masses.none", "No composite chosen from stock", "stop"))
     found += want_flags(restoration.practice, _wants(restoration, plan), today)
     if not plan:
