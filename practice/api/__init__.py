@@ -3,9 +3,12 @@
 from ninja import NinjaAPI
 
 from practice.api import (
+    begun,
+    days,
     devices,
     errors,
     lights,
+    patient_files,
     patients,
     people,
     planning,
@@ -14,6 +17,7 @@ from practice.api import (
     runs,
     session,
     stock,
+    teeth,
     visits,
 )
 from practice.api.access import RoleAuth
@@ -24,6 +28,10 @@ for router in (
     session.router,
     people.router,
     patients.router,
+    begun.router,
+    patient_files.router,
+    teeth.router,
+    days.router,
     planning.router,
     lights.router,
     rules.router,

@@ -1,33 +1,27 @@
-"""Patients: looked for, added, changed, archived; what was planned and placed on each tooth; a new restoration."""
+"""Patients: looked for, added, changed, archived; what was planned and placed on each tooth."""
 
 from __future__ import annotations
 
 import datetime as dt
-import math
-from functools import cache
 from typing import Any
 
 from django.db import models
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 from ninja import Field, Router, Schema, Status
 
 from mallet.plan import RESTORATIVE_NAMES
-from mallet.rulebook import load_rulebook
-from mallet.terms.mouth import Cause
-from mallet.tooth import loft_crown, read_tooth
+from mallet.tooth import read_tooth
 from practice.accounts.models import User
 from practice.api.access import user_of
-from practice.api.errors import ErrorOut, ProblemOut
-from practice.api.planning import shown_tooth
+from practice.api.errors import ErrorOut
+from practice.api.paging import paged
+from practice.api.rows import shown_tooth
 from practice.restorations.models import Patient, Restoration, Visit, VisitPart
-from practice.restorations.patient_file import keep_patients, patient_file, read_patient_file
 from practice.restorations.patients import (
     EXPECTED,
     add_patient,
     archive,
-    attach,
-    begin,
     change_patient,
     check_history,
     flags_of,
@@ -35,12 +29,6 @@ from practice.restorations.patients import (
 )
 
 router = Router(tags=["patients"])
-PAGE = 30
-PERMANENT = [f"{quadrant}{position}" for quadrant in range(1, 5) for position in range(1, 9)]
-PRIMARY = [f"{quadrant}{position}" for quadrant in range(5, 9) for position in range(1, 6)]
-EVERY_OTHER = 2
-# Of a file so much is shown.
-SHOWN_ROWS, SHOWN_PROBLEMS = 12, 60
 
 
 class PatientRow(Schema):
@@ -158,68 +146,6 @@ class ArchiveIn(Schema):
     reason: str = Field(default="", max_length=200)
 
 
-class BeginIn(Schema):
-    """A new restoration: which tooth, which surfaces, why. `last_id` is one to start from as it was."""
-
-    tooth: str = Field(max_length=4)
-    surfaces: str = Field(max_length=5)
-    cause: Cause = "caries"
-    reason: str = Field(default="", max_length=120)
-    last_id: int | None = None
-
-
-class TrialOut(Schema):
-    """A cavity that somebody tries without a patient."""
-
-    id: int
-    tooth: str
-    tooth_name: str
-    surfaces: str
-    reason: str
-    material: str
-
-
-class AttachIn(Schema):
-    patient_id: int
-
-
-class PatientsFileIn(Schema):
-    """The text of a file; `keep` adds its patients, else it is only read."""
-
-    text: str = Field(max_length=20_000_000)
-    keep: bool = False
-
-
-class FileRow(Schema):
-    full_name: str
-    born_on: dt.date
-    chart_number: str
-
-
-class PatientsFileOut(Schema):
-    """The first good rows of a file, how many there are, what is wrong with the others, and how many were kept."""
-
-    rows: list[FileRow]
-    count: int
-    problems: list[ProblemOut]
-    kept: int
-
-
-class BegunOut(Schema):
-    id: int
-
-
-class ToothOut(Schema):
-    """A tooth as it is seen from occlusal in its own frame: mesial to the right, facial up, in mm."""
-
-    code: str
-    shown: str
-    name: str
-    is_primary: bool
-    is_posterior: bool
-    outline: list[tuple[float, float]]
-
-
 @router.get("patients", response=PatientsOut)
 def patients(request: HttpRequest, q: str = "", page: int = 1, archived: bool = False) -> PatientsOut:
     """Return the patients that a text is about, by name."""
@@ -229,11 +155,8 @@ def patients(request: HttpRequest, q: str = "", page: int = 1, archived: bool = 
     expected = Visit.objects.filter(
         patient=models.OuterRef("pk"), status__in=EXPECTED, starts_at__gte=practice.day_starts(today)
     )
-    rows = found_by(practice, q, is_archived=archived)
-    count = rows.count()
-    pages = max(-(-count // PAGE), 1)
-    page = min(max(page, 1), pages)
-    shown = rows.annotate(next_visit=models.Subquery(expected.order_by("starts_at").values("starts_at")[:1]))
+    next_visit = models.Subquery(expected.order_by("starts_at").values("starts_at")[:1])
+    found = paged(found_by(practice, q, is_archived=archived), page)
     return PatientsOut(
         rows=[
             PatientRow(
@@ -246,11 +169,11 @@ def patients(request: HttpRequest, q: str = "", page: int = 1, archived: bool = 
                 next_visit=one.next_visit,
                 archived_for=one.archived_for,
             )
-            for one in shown[(page - 1) * PAGE : page * PAGE]
+            for one in found.rows.annotate(next_visit=next_visit)
         ],
-        count=count,
-        page=page,
-        pages=pages,
+        count=found.count,
+        page=found.page,
+        pages=found.pages,
     )
 
 
@@ -264,20 +187,20 @@ def add(request: HttpRequest, body: NewPatient) -> Status[PatientOut]:
 
 @router.get("patients/{int:patient_id}", response={200: PatientOut, 404: ErrorOut})
 def patient(request: HttpRequest, patient_id: int) -> PatientOut:
-    return _shown(_patient(request, patient_id), user_of(request))
+    return _shown(patient_of(request, patient_id), user_of(request))
 
 
 @router.patch("patients/{int:patient_id}", response={200: PatientOut, 404: ErrorOut, 422: ErrorOut})
 def change(request: HttpRequest, patient_id: int, body: PatientTold) -> PatientOut:
     user = user_of(request)
-    return _shown(change_patient(_patient(request, patient_id), user, **body.told()), user)
+    return _shown(change_patient(patient_of(request, patient_id), user, **body.told()), user)
 
 
 @router.post("patients/{int:patient_id}/history", response={200: PatientOut, 404: ErrorOut})
 def history_checked(request: HttpRequest, patient_id: int) -> PatientOut:
     """Note down that the history was gone through today."""
     user = user_of(request)
-    return _shown(check_history(_patient(request, patient_id), user), user)
+    return _shown(check_history(patient_of(request, patient_id), user), user)
 
 
 @router.post(
@@ -286,128 +209,10 @@ def history_checked(request: HttpRequest, patient_id: int) -> PatientOut:
 )
 def take_away(request: HttpRequest, patient_id: int, body: ArchiveIn) -> PatientOut:
     user = user_of(request)
-    return _shown(archive(_patient(request, patient_id), user, body.reason), user)
+    return _shown(archive(patient_of(request, patient_id), user, body.reason), user)
 
 
-@router.post(
-    "patients/{int:patient_id}/restorations",
-    response={201: BegunOut, 404: ErrorOut, 409: ErrorOut, 422: ErrorOut},
-)
-def new_restoration(request: HttpRequest, patient_id: int, body: BeginIn) -> Status[BegunOut]:
-    found = _patient(request, patient_id)
-    last = get_object_or_404(found.restorations, pk=body.last_id) if body.last_id else None
-    made = begin(
-        found,
-        user_of(request),
-        tooth=body.tooth,
-        surfaces=body.surfaces,
-        cause=body.cause,
-        reason=body.reason,
-        last=last,
-    )
-    return Status(201, BegunOut(id=made.pk))
-
-
-@router.get("trials", response=list[TrialOut])
-def trials(request: HttpRequest) -> list[TrialOut]:
-    """Return the trials of whoever asks, the newest first."""
-    user = user_of(request)
-    rows = Restoration.objects.owned_by(user.practice).filter(patient=None, author=user).order_by("-id")
-    return [_trial(one, user) for one in rows[:PAGE]]
-
-
-@router.post("trials", response={201: BegunOut, 422: ErrorOut})
-def new_trial(request: HttpRequest, body: BeginIn) -> Status[BegunOut]:
-    """Begin a restoration of nobody's, to learn from or to ask."""
-    told = {"tooth": body.tooth, "surfaces": body.surfaces, "cause": body.cause, "reason": body.reason}
-    return Status(201, BegunOut(id=begin(None, user_of(request), **told).pk))
-
-
-@router.post(
-    "trials/{int:restoration_id}/attach",
-    response={200: BegunOut, 404: ErrorOut, 409: ErrorOut, 422: ErrorOut},
-)
-def attach_trial(request: HttpRequest, restoration_id: int, body: AttachIn) -> BegunOut:
-    user = user_of(request)
-    trial = get_object_or_404(Restoration.objects.seen_by(user).filter(author=user), pk=restoration_id)
-    return BegunOut(id=attach(trial, _patient(request, body.patient_id), user).pk)
-
-
-def _trial(one: Restoration, user: User) -> TrialOut:
-    told = one.told
-    tooth = read_tooth(told["tooth"]["code"])
-    return TrialOut(
-        id=one.pk,
-        tooth=shown_tooth(tooth, user),
-        tooth_name=tooth.name,
-        surfaces=told["restoration"]["surfaces"],
-        reason=one.reason,
-        material=RESTORATIVE_NAMES[told["restoration"]["material"]],
-    )
-
-
-@router.get("patients-file", response={200: None})
-def patients_as_file(request: HttpRequest) -> HttpResponse:
-    practice = user_of(request).practice
-    assert practice
-    response = HttpResponse(patient_file(practice), content_type="text/csv; charset=utf-8")
-    name = f"patients-{practice.today().isoformat()}.csv"
-    response["Content-Disposition"] = f'attachment; filename="{name}"'
-    return response
-
-
-@router.post("patients-file", response={200: PatientsFileOut, 422: ErrorOut})
-def patients_in_file(request: HttpRequest, body: PatientsFileIn) -> PatientsFileOut:
-    """Read a CSV file of patients; keep them all where asked, none where anything is wrong."""
-    user = user_of(request)
-    assert user.practice
-    if body.keep:
-        return PatientsFileOut(
-            rows=[], count=0, problems=[], kept=keep_patients(user.practice, body.text, user)
-        )
-    rows, problems = read_patient_file(user.practice, body.text)
-    return PatientsFileOut(
-        rows=[
-            FileRow(full_name=row["full_name"], born_on=row["born_on"], chart_number=row["chart_number"])
-            for row in rows[:SHOWN_ROWS]
-        ],
-        count=len(rows),
-        problems=[ProblemOut(path=p.path, got=p.got, allowed=p.allowed) for p in problems[:SHOWN_PROBLEMS]],
-        kept=0,
-    )
-
-
-@router.get("teeth", response=list[ToothOut])
-def teeth(request: HttpRequest) -> list[ToothOut]:
-    """Return every tooth as the handbook has it, to be drawn and tapped."""
-    user = user_of(request)
-    return [
-        one.model_copy(update={"shown": shown_tooth(read_tooth(one.code), user)}) for one in _handbook_teeth()
-    ]
-
-
-@cache
-def _handbook_teeth() -> list[ToothOut]:
-    return [_tooth(code) for code in [*PERMANENT, *PRIMARY]]
-
-
-def _tooth(code: str) -> ToothOut:
-    tooth = read_tooth(code)
-    crown = loft_crown(tooth, load_rulebook())
-    # As it is seen from occlusal: of each column of the crown the place farthest out.
-    columns = crown.axial[crown.axial[:, 0, 2] >= 0].transpose(1, 0, 2)[::EVERY_OTHER, :, :2]
-    outline = [max(column.tolist(), key=lambda place: math.hypot(*place)) for column in columns]
-    return ToothOut(
-        code=code,
-        shown=code,
-        name=tooth.name,
-        is_primary=tooth.is_deciduous,
-        is_posterior=tooth.is_posterior,
-        outline=[(round(x, 2), round(y, 2)) for x, y in outline],
-    )
-
-
-def _patient(request: HttpRequest, patient_id: int) -> Patient:
+def patient_of(request: HttpRequest, patient_id: int) -> Patient:
     rows = Patient.objects.owned_by(user_of(request).practice).select_related(
         "practice", "history_checked_by"
     )

@@ -14,9 +14,11 @@ from mallet.drawing import Drawing
 from mallet.terms.canonical import canonical_json
 from practice.api.access import user_of
 from practice.api.errors import ErrorOut
+from practice.api.paging import paged
 from practice.records.models import Record, Seal
 from practice.records.services import amend_record, set_free_text, sign_record, waste_log
 from practice.records.upgrade import upgrade_record
+from practice.restorations.patients import about
 
 router = Router(tags=["records"])
 ERRORS = {403: ErrorOut, 404: ErrorOut, 409: ErrorOut, 422: ErrorOut}
@@ -195,6 +197,13 @@ class RecordRow(Schema):
     deviations: int
 
 
+class RecordsOut(Schema):
+    rows: list[RecordRow]
+    count: int
+    page: int
+    pages: int
+
+
 class FreeText(Schema):
     free_text: str = Field(max_length=20000)
 
@@ -208,10 +217,18 @@ class AmendIn(Schema):
     password: str
 
 
-@router.get("records", response=list[RecordRow])
-def records(request: HttpRequest) -> list[RecordRow]:
-    rows = Record.objects.owned_by(user_of(request).practice).order_by("-written_at")
-    return [
+@router.get("records", response=RecordsOut)
+def records(request: HttpRequest, q: str = "", page: int = 1, unsigned: bool = False) -> RecordsOut:
+    """Return the records of the patients that a text is about, the newest first."""
+    practice = user_of(request).practice
+    assert practice
+    rows = Record.objects.owned_by(practice).defer("free_text").order_by("-pk")
+    if q.strip():
+        rows = rows.filter(run__restoration__patient__in=about(practice, q))
+    if unsigned:
+        rows = rows.filter(signed_at=None)
+    found = paged(rows, page)
+    shown = [
         RecordRow(
             id=r.pk,
             patient=r.content["patient"],
@@ -222,8 +239,9 @@ def records(request: HttpRequest) -> list[RecordRow]:
             signed_at=r.signed_at,
             deviations=len(r.content["deviations"]),
         )
-        for r in rows
+        for r in found.rows
     ]
+    return RecordsOut(rows=shown, count=found.count, page=found.page, pages=found.pages)
 
 
 @router.get("waste-log", response=str)

@@ -30,9 +30,12 @@ DAY_FORMATS = ("%Y-%m-%d", "%d.%m.%Y", "%d/%m/%Y")
 
 def found_by(practice: Practice, text: str, *, is_archived: bool = False) -> models.QuerySet[Patient]:
     """Return the patients that a text is about: words of the name in any order, a chart number, or a date of birth."""
-    rows: models.QuerySet[Patient] = Patient.objects.owned_by(practice).filter(
-        archived_at__isnull=not is_archived
-    )
+    return about(practice, text).filter(archived_at__isnull=not is_archived)
+
+
+def about(practice: Practice, text: str) -> models.QuerySet[Patient]:
+    """Return the patients that a text is about, archived or not."""
+    rows: models.QuerySet[Patient] = Patient.objects.owned_by(practice)
     if day := _day(text):
         return rows.filter(born_on=day)
     for word in searched_as(text).split():
