@@ -11,7 +11,7 @@ export npm_config_update_notifier := false
 # Compiled modules are kept: every command and every server that a test starts is up in half the time.
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: soak check-light golden serve demo demo-reset build migrate test test-all browsable loops test-core test-api test-web test-browser lint lint-python lint-web format bench screenshots count types tools chromium
+.PHONY: soak check-light check-bench golden serve demo demo-reset build migrate test test-all browsable loops test-core test-api test-web test-browser lint lint-python lint-web format bench screenshots count types tools chromium
 
 demo: tools build migrate  ## serve the demo practice on 127.0.0.1:$(PORT)
 	@$(RUN) python tools/port.py $(PORT)
@@ -100,6 +100,9 @@ soak: build chromium  ## the server killed fifty times in the middle of a run
 
 check-light: .venv/.synced  ## the light of every worked case, held against another tracer
 	$(RUN) python -m tools.check_light
+
+check-bench: build chromium  ## the Bench of every worked case in a browser: the drawing's height, and what its lengths cover
+	$(RUN) python -m tools.check_bench
 
 golden: .venv/.synced  ## write anew what plans and drawings of the worked cases say, once an answer is meant to change
 	@$(RUN) python -m tests.core.golden

@@ -7,7 +7,7 @@ from playwright.sync_api import Locator, Page, expect
 
 from practice.accounts.demo import PASSWORD
 from tests.views.conftest import sign_in
-from tests.views.test_journey import figure, go_on, skip_to, step
+from tests.views.test_journey import at_hand, figure, go_on, skip_to, step
 from tools.server import Server
 
 
@@ -25,8 +25,7 @@ def test_a_lost_cusp_is_rebuilt_in_amalgam_from_today_to_the_signed_record(
     expect(page.locator("[data-figure=mixes]")).to_contain_text("1 × 600 mg")
     assert figure(page, "mixes") == 1
     # Many parts: one at a time is measured.
-    part = page.get_by_role("group", name="Part")
-    part.get_by_role("button", name="slot facial").click()
+    at_hand(page, "slot facial")
     depth = page.get_by_role("textbox", name="slot facial depth")
     depth.fill("1.2")
     # Zones in order, each with its nib to scale in the drawing.

@@ -33,6 +33,22 @@ def field(page: Page, path: str) -> Locator:
     return page.locator(f'[data-path="{path}"]')
 
 
+def technique(page: Page) -> Locator:
+    return page.get_by_role("combobox", name="technique").first
+
+
+def take_technique(page: Page, name: str) -> None:
+    """Plan by a technique."""
+    technique(page).click()
+    page.get_by_role("option", name=name, exact=True).click()
+    expect(technique(page)).to_have_text(name)
+
+
+def at_hand(page: Page, part: str) -> None:
+    """Bring a part's sizes to hand, or the curing light."""
+    page.get_by_role("tablist", name="Part").get_by_role("tab", name=part).click()
+
+
 def picture(page: Page) -> str:
     """Return the first of the pictures as it is painted, once it stands still."""
     canvas = page.get_by_role("img", name=re.compile("^Drawing")).first
@@ -110,8 +126,7 @@ def test_the_bench_follows_what_is_typed_and_says_why(page: Page, server: Server
 
     orders = {}
     for school in ("horizontal", "oblique", "proximal wall first"):
-        page.get_by_role("radio", name=school, exact=True).click()
-        expect(page.get_by_role("radio", name=school, exact=True)).to_be_checked()
+        take_technique(page, school)
         page.get_by_role("button", name=re.compile("Placement")).click()
         expect(page.get_by_text("Chosen: ").first).to_contain_text(school.removeprefix("proximal "))
         page.get_by_role("button", name="Close").click()

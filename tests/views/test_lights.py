@@ -5,7 +5,7 @@ import re
 from playwright.sync_api import Page, expect
 
 from tests.views.conftest import sign_in
-from tests.views.test_journey import figure, open_bench, row
+from tests.views.test_journey import at_hand, figure, open_bench, row
 from tools.server import Server
 
 PATIENT = "Casimir Adeyemi-Roth"
@@ -66,6 +66,7 @@ def molar_id(page: Page, server: Server) -> int:
 def test_a_ramp_takes_longer_and_says_so_and_stays_with_the_plan(page: Page, server: Server) -> None:
     open_bench(page, server)
     steady = figure(page, "light_seconds")
+    at_hand(page, "curing light")
     page.get_by_role("radio", name="ramp 5 s").click()
     expect(page.locator("[data-figure=light_seconds]")).not_to_contain_text(f"{steady:g}s")
     ramped = figure(page, "light_seconds")
@@ -78,7 +79,8 @@ def test_a_ramp_takes_longer_and_says_so_and_stays_with_the_plan(page: Page, ser
     page.get_by_role("button", name="Save plan").click()
     expect(page.get_by_text(re.compile(r"plan \d+ saved"))).to_be_visible()
     page.reload()
-    expect(page.get_by_role("radio", name="ramp 5 s")).to_have_attribute("aria-checked", "true")
+    at_hand(page, "curing light")
+    expect(page.get_by_role("radio", name="ramp 5 s")).to_be_checked()
     assert figure(page, "light_seconds") == ramped
 
 

@@ -81,7 +81,10 @@ def test_few_inputs_no_typing_at_the_chair_and_few_actions_to_sign(
     page: Page, server: Server, capsys: pytest.CaptureFixture[str]
 ) -> None:
     open_bench(page, server)
-    inputs = page.locator("[data-path]").count()
+    inputs = 0
+    for part in page.get_by_role("tablist", name="Part").get_by_role("tab").all():
+        part.click()
+        inputs += page.locator("[data-path]").count()
     choices = page.get_by_role("radiogroup", name=re.compile("technique|Lamp")).count()
     page.get_by_role("button", name="Start chairside").click()
     expect(page.get_by_test_id("step-title")).to_be_visible()

@@ -8,7 +8,7 @@ import trimesh
 from playwright.sync_api import Locator, Page, expect
 
 from tests.views.conftest import sign_in
-from tests.views.test_journey import field, figure, open_bench
+from tests.views.test_journey import at_hand, field, figure, open_bench, technique
 from tools.server import Server
 
 KEYS = {
@@ -114,7 +114,7 @@ def test_a_whole_case_is_told_by_keys(page: Page, server: Server) -> None:
 
     notes = opened(page, "9")
     page.keyboard.type("oblique")
-    expect(page.get_by_role("radio", name="oblique")).to_be_checked()
+    expect(technique(page)).to_have_text("oblique")
 
     page.get_by_role("button", name="Save plan").press("Enter")
     expect(page.get_by_text("plan 2 saved")).to_be_visible()
@@ -131,6 +131,7 @@ def test_a_whole_case_is_told_by_keys(page: Page, server: Server) -> None:
 def test_a_deep_tooth_gets_a_base_that_is_drawn_and_dragged_and_lit_round(page: Page, server: Server) -> None:
     open_bench(page, server)
     filling = float(figure(page, "filling"))
+    at_hand(page, "pulp")
     field(page, "preparation.remaining_dentin_mm").fill("0.4")
     page.keyboard.press("Enter")
     notes = opened(page, "6")

@@ -1,40 +1,33 @@
 import Box from "@mui/material/Box";
-import Button from "@mui/material/Button";
-import { type ReactNode, useCallback, useEffect, useRef, useState } from "react";
-import { flushSync } from "react-dom";
-import { Link, useParams } from "react-router";
-import type { Figure, Plan, Schemas, Step } from "../api/client";
+import useMediaQuery from "@mui/material/useMediaQuery";
+import type { Theme } from "@mui/material/styles";
+import { useState } from "react";
+import { useParams } from "react-router";
+import type { Drawing, Plan, Schemas } from "../api/client";
+import { Glimpses, GlimpsesContext } from "../drawing/glimpses";
+import { Newest } from "../shell/newest";
 import { Trouble } from "../shell/Trouble";
-import { Verdict } from "../shell/Verdict";
 import { Waiting } from "../shell/Waiting";
 import { apart, paper } from "../theme/tokens";
 import { Compare } from "./Compare";
 import { FieldStrip } from "./FieldStrip";
 import { KeyHelp } from "./KeyHelp";
-import { HoldTheTip } from "./HoldTheTip";
-import { Legend } from "./Legend";
-import { MeasureFirst } from "./MeasureFirst";
 import { NoPlan } from "./NoPlan";
-import { BOTH, Picture } from "./Picture";
-import { Checks, Reckoning } from "./Reckoning";
-import { ScannedPair } from "./ScannedPair";
-import { Shapes } from "./Shapes";
-import { StageNotes } from "./StageNotes";
+import { Picture } from "./Picture";
+import { Side } from "./Side";
 import { StageRail } from "./StageRail";
 import { Tape } from "./Tape";
+import { TitleLine } from "./TitleLine";
 import { type Beside, Toolbar } from "./Toolbar";
-import { LIGHT, askAt, stageAsking } from "./told";
-import { stepIncrement } from "./increments";
-import { useRestoration } from "./queries";
 import { Versions } from "./Versions";
-import { useBenchKeys } from "./useBenchKeys";
-import { TitleLine, isOfPractice } from "./TitleLine";
-import { useDraft } from "./useDraft";
-import { usePreview } from "./usePreview";
-import { Newest } from "../shell/newest";
-import { Glimpses, GlimpsesContext, useIsGlimpsing } from "../drawing/glimpses";
-import { useLater, useSettled } from "./useLater";
+import { Wanted } from "./Wanted";
+import { useRestoration } from "./queries";
+import { askAt } from "./told";
+import { type AtHand, useAtHand } from "./useAtHand";
+import { type Draft, type DraftActions, type Reach, useDraft } from "./useDraft";
 import { useOnePage } from "./useOnePage";
+import { usePlansInTurn } from "./usePlansInTurn";
+import { type Previewed, usePreview } from "./usePreview";
 import { useUndoKeys } from "./useUndoKeys";
 
 type Restoration = Schemas["RestorationOut"];
@@ -56,218 +49,30 @@ function inWords({ path, got, allowed }: Schemas["ProblemOut"]): string {
 function Bench({ restoration }: { restoration: Restoration }) {
   const [draft, actions, can] = useDraft(restoration.case);
   useUndoKeys(actions);
-  const page = useOnePage<HTMLDivElement>();
   const [previews] = useState(() => new Newest());
   const [glimpses] = useState(() => new Glimpses(previews));
   const preview = usePreview(draft.data, previews);
-  const [stage, setStage] = useState<string | null>(null);
-  const [increment, setIncrement] = useState<number | null>(null);
-  const [pointed, setPointed] = useState<Step | null>(null);
-  const [figure, setFigure] = useState<Figure | null>(null);
-  const [view, setView] = useState(BOTH);
-  const [beside, setBeside] = useState<Beside | null>(null);
-  const [helping, setHelping] = useState(false);
-  const made = preview.good;
-  // What asks for a path: a stage, or a size of a part.
-  const [part, setPart] = useState<string | null>(null);
-  const asking = useRef<Pick<Plan, "stages" | "measurements">>({ stages: [], measurements: [] });
-  useEffect(() => {
-    if (made?.plan) asking.current = made.plan;
-  }, [made]);
-  // The drawing goes first, its view from above a frame later; then the reckoning; tape and rail once a
-  // drag rests.
-  const third = useLater(useLater(made));
-  const settled = useSettled(third, preview.isWaiting);
-  const told = third?.plan ?? made?.plan;
-  const later = settled?.plan ?? told;
-  // What a drag showed gives way to the plan of the value that it ended at.
-  const before = useRef(made);
-  useEffect(() => {
-    if (preview.isWaiting) return;
-    glimpses.clear(before.current === made);
-    before.current = made;
-  }, [glimpses, made, preview.isWaiting]);
-  const count = made?.plan?.increments.length ?? 0;
-  useBenchKeys({
-    onIncrement: (by) => setIncrement((order) => stepIncrement(order, by, count)),
-    onStage: (place) => {
-      const asked = made?.plan?.stages[place]?.id ?? null;
-      setStage((now) => (asked === now ? null : asked));
-      wanted.current = FIRST;
-    },
-    onMeasured: actions.markMeasured,
-    onCompare: () => setBeside((now) => (now === "compare" ? null : "compare")),
-    onHelp: () => setHelping(true),
-  });
-  // A stage that was opened by a key or a length is filled in: the focus goes to what is wanted of it.
-  const wanted = useRef<string | null>(null);
-  useEffect(() => {
-    if (stage && wanted.current) focusIn(stage, wanted.current);
-    wanted.current = null;
-  }, [stage]);
-  const pickField = useCallback((path: string) => {
-    const { stages, measurements } = asking.current;
-    const size = measurements.find((one) => one.path === path);
-    // Its field has to be there to be gone to.
-    if (size) flushSync(() => setPart(size.part));
-    const field = document.querySelector<HTMLElement>(fieldAt(path));
-    if (field) field.focus();
-    else {
-      wanted.current = fieldAt(path);
-      setStage(stageAsking(stages, path)?.id ?? null);
-    }
-  }, []);
-  const toggleIncrement = useCallback(
-    (order: number) => setIncrement((now) => (now === order ? null : order)),
-    [],
-  );
-  const pickStep = useCallback((step: Step) => setIncrement(step.increment ?? null), []);
-  const shown = pointed?.increment ?? onlyIncrement(made?.plan, figure) ?? increment;
-  const others = preview.problems.filter((p) => !p.path.startsWith("preparation."));
-  if (!made?.plan || !made.drawing)
-    return preview.error || preview.problems.length > 0 ? (
-      <Trouble error={preview.error ?? new Error(preview.problems.map(inWords).join("; "))} />
-    ) : preview.refusal ? (
-      <NoPlan
-        restoration={restoration}
-        refusal={preview.refusal}
-        draft={draft}
-        actions={actions}
-        problems={preview.problems}
-      />
-    ) : (
-      <Waiting text="Planning" />
+  const { told, later } = usePlansInTurn(preview, glimpses);
+  const { plan, drawing } = preview.good ?? {};
+  const hand = useAtHand(plan, restoration.case, preview.problems, actions);
+  const page = useOnePage<HTMLDivElement>();
+  const isWide = useMediaQuery((theme: Theme) => theme.breakpoints.up("md"));
+  if (!plan || !drawing)
+    return (
+      <Unplanned restoration={restoration} preview={preview} draft={draft} actions={actions} />
     );
+  const shared = { restoration, plan, drawing, preview, draft, actions, hand };
   return (
     <GlimpsesContext value={glimpses}>
-      <Box
-        ref={page}
-        sx={{
-          "@media print": { page: "bench" },
-          flex: { xs: 1, md: "none" },
-          display: "grid",
-          gridTemplateColumns: {
-            xs: "minmax(0, 1fr)",
-            md: "minmax(0, 1fr) 326px",
-            lg: "200px 1fr 326px",
-          },
-          gridTemplateRows: { md: "auto minmax(0, 1fr) 160px", lg: "minmax(0, 1fr) 160px" },
-          height: { md: "calc(100dvh - 50px)" },
-          minHeight: 0,
-        }}
-      >
-        <StageRail plan={later ?? made.plan} selected={stage} onSelect={setStage} />
-        <KeyHelp open={helping} onClose={() => setHelping(false)} />
-        {beside === "compare" ? (
-          <Compare
-            restorationId={restoration.id}
-            data={draft.data}
-            plan={made.plan}
-            onTake={(variant) =>
-              variant.isWhole
-                ? actions.replace(variant.data)
-                : actions.answer(variant, variant.value)
-            }
-            onClose={() => setBeside(null)}
-          />
-        ) : beside === "versions" ? (
-          <Versions
-            restoration={restoration}
-            onTake={actions.replace}
-            onClose={() => setBeside(null)}
-          />
+      <Box ref={page} sx={LAYOUT}>
+        <StageRail plan={later ?? plan} selected={hand.stage} onSelect={hand.setStage} />
+        <KeyHelp open={hand.isHelping} onClose={() => hand.setIsHelping(false)} />
+        {hand.beside ? (
+          <Aside {...shared} beside={hand.beside} />
         ) : (
           <>
-            <Box sx={{ minWidth: 0, display: "flex", flexDirection: "column", minHeight: 0 }}>
-              <TitleLine
-                restoration={restoration}
-                ready={preview.isCurrent || preview.isWaiting}
-                draft={draft.data}
-                plan={made.plan}
-              />
-              <Wanted plan={made.plan} onTell={() => setStage("assess")} />
-              <Toolbar
-                views={made.drawing.sheets.map((s) => s.view)}
-                view={view}
-                onView={setView}
-                plan={made.plan}
-                draft={draft}
-                actions={actions}
-                onTechnique={() => setIncrement(null)}
-                onBeside={setBeside}
-              />
-              <Picture
-                drawing={made.drawing}
-                plan={made.plan}
-                view={view}
-                preview={preview}
-                draft={draft}
-                actions={actions}
-                can={can}
-                increment={shown}
-                onIncrement={setIncrement}
-                onToggle={toggleIncrement}
-                onPick={pickField}
-              />
-              <Box sx={{ ...apart, px: 2, py: 1, borderTop: `1px solid ${paper.rule}` }}>
-                <FieldStrip
-                  measurements={made.plan.measurements}
-                  draft={draft}
-                  actions={actions}
-                  problems={preview.problems}
-                  part={part}
-                  onPart={setPart}
-                />
-                {others.map((p) => (
-                  <Box key={p.path} role="alert" sx={{ color: "error.main", fontSize: 14 }}>
-                    {askAt(made.plan?.stages ?? [], p.path)?.name ?? p.path}: {p.got}? Allowed:{" "}
-                    {p.allowed}
-                  </Box>
-                ))}
-              </Box>
-            </Box>
-            <Aside isBusy={preview.isWaiting || told !== made.plan}>
-              {stage && (
-                <StageNotes
-                  restorationId={restoration.id}
-                  plan={made.plan}
-                  stage={stage}
-                  draft={draft}
-                  actions={actions}
-                  problems={preview.problems}
-                  increment={shown}
-                  onIncrement={toggleIncrement}
-                  onClose={() => setStage(null)}
-                />
-              )}
-              <Box
-                sx={{
-                  opacity: preview.isCurrent || preview.isWaiting ? 1 : 0.5,
-                  "& > *": apart,
-                }}
-              >
-                <Reckoning plan={told ?? made.plan} step={pointed} onPoint={setFigure} />
-                <MeasureFirst
-                  data={draft.data}
-                  isSettled={preview.isCurrent && !preview.isWaiting}
-                  onMeasured={actions.markMeasured}
-                />
-                <HoldTheTip
-                  data={draft.data}
-                  isSettled={preview.isCurrent && !preview.isWaiting}
-                  onHold={(part) => actions.set(LIGHT, part)}
-                />
-                <Legend sheets={made.drawing.sheets} />
-                <Shapes data={draft.data} isSettled={preview.isCurrent && !preview.isWaiting} />
-                <ScannedPair
-                  data={draft.data}
-                  problems={preview.problems}
-                  onScan={(scan) => actions.set("preparation.scan", scan)}
-                />
-                <HouseChanged missing={restoration.missing} />
-                <Checks plan={told ?? made.plan} />
-              </Box>
-            </Aside>
+            <Middle {...shared} can={can} hasWanted={!isWide} />
+            <Side {...shared} told={told ?? plan} hasWanted={isWide} />
           </>
         )}
         <Box
@@ -278,13 +83,13 @@ function Bench({ restoration }: { restoration: Restoration }) {
           }}
         >
           <Tape
-            steps={(later ?? made.plan).steps}
-            brackets={(later ?? made.plan).brackets ?? []}
-            stage={stage}
-            increment={shown}
-            lit={figure?.steps ?? NONE}
-            onPick={pickStep}
-            onPoint={setPointed}
+            steps={(later ?? plan).steps}
+            brackets={(later ?? plan).brackets ?? []}
+            stage={hand.stage}
+            increment={hand.increment}
+            lit={hand.figure?.steps ?? NONE}
+            onPick={hand.pickStep}
+            onPoint={hand.setPointed}
           />
         </Box>
       </Box>
@@ -292,91 +97,131 @@ function Bench({ restoration }: { restoration: Restoration }) {
   );
 }
 
-/** What stands beside the drawing; busy while it is not yet of what is typed or dragged. */
-function Aside({ isBusy, children }: { isBusy: boolean; children: ReactNode }) {
-  const isGlimpsing = useIsGlimpsing();
-  return (
-    <Box
-      component="aside"
-      aria-label="Summary"
-      aria-busy={isBusy || isGlimpsing}
-      sx={{
-        borderLeft: { md: `1px solid ${paper.rule}` },
-        bgcolor: paper.sheet,
-        px: 2,
-        py: 1,
-        overflow: "auto",
-        contain: "content",
-        willChange: "transform",
-      }}
-    >
-      {children}
-    </Box>
-  );
-}
-
 const NONE: readonly string[] = [];
-const FIRST = "select, input, button[aria-pressed]";
 
-function fieldAt(path: string): string {
-  return `[data-path="${path}"]`;
+const LAYOUT = {
+  "@media print": { page: "bench" },
+  flex: { xs: 1, md: "none" },
+  display: "grid",
+  gridTemplateColumns: {
+    xs: "minmax(0, 1fr)",
+    md: "minmax(0, 1fr) 326px",
+    lg: "200px minmax(0, 1fr) 326px",
+  },
+  gridTemplateRows: { md: "auto minmax(0, 1fr) 160px", lg: "minmax(0, 1fr) 160px" },
+  height: { md: "calc(100dvh - 50px)" },
+  minHeight: 0,
+} as const;
+
+interface OfBench {
+  restoration: Restoration;
+  plan: Plan;
+  drawing: Drawing;
+  preview: Previewed;
+  draft: Draft;
+  actions: DraftActions;
+  hand: AtHand;
 }
 
-/** Moves the focus to what is wanted of a stage's notes; to the button that closes them where that is not. */
-function focusIn(stage: string, what: string) {
-  const notes = document.querySelector(`[data-stage-notes=${stage}]`);
-  (notes?.querySelector<HTMLElement>(what) ?? notes?.querySelector("button"))?.focus();
-}
-
-/** Returns the increment that a figure is about, if it is about one. */
-function onlyIncrement(plan: Plan | null | undefined, figure: Figure | null): number | null {
-  const of = plan?.steps.filter((step) => figure?.steps?.includes(step.id)) ?? [];
-  const [first, ...rest] = new Set(of.map((step) => step.increment ?? null));
-  return rest.length === 0 ? (first ?? null) : null;
-}
-
-/** What the practice has set otherwise since the plan was saved. */
-function HouseChanged({ missing }: { missing: Schemas["MissingOut"][] }) {
+/** Why there is no plan yet. */
+function Unplanned(props: Pick<OfBench, "restoration" | "preview" | "draft" | "actions">) {
+  const { restoration, preview, draft, actions } = props;
+  const { problems, refusal, error } = preview;
+  if (error || problems.length > 0)
+    return <Trouble error={error ?? new Error(problems.map(inWords).join("; "))} />;
+  if (!refusal) return <Waiting text="Planning" />;
   return (
-    <Box component="ul" sx={{ listStyle: "none", m: 0, p: 0 }}>
-      {missing.filter(isOfPractice).map((m) => (
-        <Verdict key={m.code} verdict="caution" text={`${m.text}.`}>
-          <Link to="/rules" style={{ color: "inherit" }}>
-            rules
-          </Link>
-        </Verdict>
-      ))}
-    </Box>
+    <NoPlan
+      restoration={restoration}
+      refusal={refusal}
+      draft={draft}
+      actions={actions}
+      problems={problems}
+    />
   );
 }
 
-/** What must be told before work may start. */
-function Wanted({ plan, onTell }: { plan: Plan; onTell: () => void }) {
-  if (plan.may_start) return null;
+/** What takes the place of the drawing and what stands beside it. */
+function Aside({ restoration, plan, draft, actions, hand, beside }: OfBench & { beside: Beside }) {
+  const close = () => hand.setBeside(null);
+  if (beside === "versions")
+    return <Versions restoration={restoration} onTake={actions.replace} onClose={close} />;
   return (
-    <Box
-      role="status"
-      aria-label="Before work may start"
-      sx={{
-        mx: 2,
-        mt: 1,
-        px: 1.5,
-        py: 0.5,
-        display: "flex",
-        flexWrap: "wrap",
-        gap: 1,
-        alignItems: "center",
-        border: `2px solid ${paper.brick}`,
-        color: paper.brick,
-        fontWeight: 700,
-      }}
-    >
-      <Box sx={{ flex: 1, minWidth: 220 }}>
-        {plan.wanted_before.map((reason) => reason.text).join(" ")}
+    <Compare
+      restorationId={restoration.id}
+      data={draft.data}
+      plan={plan}
+      onTake={(variant) =>
+        variant.isWhole ? actions.replace(variant.data) : actions.answer(variant, variant.value)
+      }
+      onClose={close}
+    />
+  );
+}
+
+interface MiddleProps extends OfBench {
+  can: Reach;
+  /** Whether what is wanted before work may start is told here. */
+  hasWanted: boolean;
+}
+
+/** Whose tooth it is, the drawing, and the sizes of the part at hand. */
+function Middle({ restoration, plan, drawing, preview, can, hasWanted, ...rest }: MiddleProps) {
+  const { draft, actions, hand } = rest;
+  const others = preview.problems.filter((p) => !p.path.startsWith("preparation."));
+  return (
+    <Box sx={{ minWidth: 0, display: "flex", flexDirection: "column", minHeight: 0 }}>
+      <TitleLine
+        restoration={restoration}
+        ready={preview.isCurrent || preview.isWaiting}
+        draft={draft.data}
+        plan={plan}
+      />
+      {hasWanted && (
+        <Box sx={{ px: 2 }}>
+          <Wanted plan={plan} onTell={() => hand.setStage("assess")} />
+        </Box>
+      )}
+      <Toolbar
+        views={drawing.sheets.map((s) => s.view)}
+        view={hand.view}
+        onView={hand.setView}
+        plan={plan}
+        draft={draft}
+        actions={actions}
+        onTechnique={() => hand.setIncrement(null)}
+        onBeside={hand.setBeside}
+      />
+      <Picture
+        drawing={drawing}
+        plan={plan}
+        view={hand.view}
+        part={hand.part}
+        preview={preview}
+        draft={draft}
+        actions={actions}
+        can={can}
+        increment={hand.increment}
+        onIncrement={hand.setIncrement}
+        onToggle={hand.toggleIncrement}
+        onPart={hand.setPart}
+        onPick={hand.pickField}
+      />
+      <Box sx={{ ...apart, px: 2, py: 1, borderTop: `1px solid ${paper.rule}` }}>
+        <FieldStrip
+          parts={hand.parts}
+          part={hand.part}
+          onPart={hand.setPart}
+          draft={draft}
+          actions={actions}
+          problems={preview.problems}
+        />
+        {others.map((p) => (
+          <Box key={p.path} role="alert" sx={{ color: "error.main", fontSize: 14 }}>
+            {askAt(plan.stages, p.path)?.name ?? p.path}: {p.got}? Allowed: {p.allowed}
+          </Box>
+        ))}
       </Box>
-      <Button variant="outlined" onClick={onTell}>
-        Tell it
-      </Button>
     </Box>
   );
 }

@@ -1,4 +1,6 @@
 import Box from "@mui/material/Box";
+import Tab from "@mui/material/Tab";
+import Tabs from "@mui/material/Tabs";
 import { styled } from "@mui/material/styles";
 import { type ComponentProps, memo, useId } from "react";
 import type { Problem, Schemas } from "../api/client";
@@ -6,66 +8,121 @@ import { useHeldText } from "../drawing/glimpses";
 import { apart, numerals, paper } from "../theme/tokens";
 import { unitOf } from "../shell/units";
 import { LampPicker } from "./LampPicker";
-import { PartChips } from "./PartChips";
+import { LAMP, type Part, lineOf } from "./parts";
 import { type Draft, type DraftActions, type Known, knownOf, textOf } from "./useDraft";
-import { LIGHT } from "./told";
+import { LIGHT, lightOf } from "./told";
 
 type Measured = Schemas["Measurement"];
 
 interface Props {
-  measurements: readonly Measured[];
+  parts: readonly Part[];
+  /** The part whose sizes are shown; of the others there is a line. */
+  part: string;
+  onPart: (part: string) => void;
   draft: Draft;
   actions: DraftActions;
   problems: Problem[];
-  /** The part whose sizes are shown, where there are many. */
-  part: string | null;
-  onPart: (part: string) => void;
 }
 
-/** Up to so many sizes are shown at once; of more, those of a part. */
-const MANY = 10;
+/** So many sizes have room in a row, so that one alone is not as wide as all. */
+const AT_LEAST = 5;
 
-/** The measurements, each with how it is known and what is wrong with it, and the lamp. */
-export function FieldStrip({ measurements, draft, actions, problems, part, onPart }: Props) {
-  const parts = [...new Set(measurements.map((field) => field.part))];
-  const isWrong = (field: Measured) => problems.some((p) => p.path === field.path);
-  const wrong = measurements.find(isWrong);
-  const isTaken = measurements.some((field) => field.part === part);
-  const taken = isTaken && part ? part : (wrong?.part ?? parts[0] ?? "");
-  const hasChips = measurements.length > MANY;
-  const shown = hasChips
-    ? measurements.filter((field) => field.part === taken || isWrong(field))
-    : measurements;
+/** The sizes of the part at hand, each with how it is known and what is wrong with it; the other parts in a line each. */
+export function FieldStrip({ parts, part, onPart, draft, actions, problems }: Props) {
+  const id = useId();
+  const light = lightOf(draft.data);
+  const isLampWanted = problems.some((p) => p.path === LIGHT);
+  const hasLamp = light !== null || isLampWanted;
+  const shown = part === LAMP && !hasLamp ? parts[0]?.name : part;
+  const fields = parts.find(({ name }) => name === shown)?.fields ?? [];
   return (
-    <Box
-      sx={{
-        display: "grid",
-        gridTemplateColumns: "repeat(auto-fill, minmax(132px, 1fr))",
-        gap: "6px 12px",
-        alignItems: "start",
-      }}
-    >
-      {hasChips && <PartChips parts={parts} taken={taken} onTake={onPart} />}
-      {shown.map((field) => (
-        <Measurement
-          key={field.path}
-          {...field}
-          text={textOf(draft, field.path)}
-          known={
-            field.taken && textOf(draft, field.path) === ""
-              ? "estimated"
-              : knownOf(draft, field.path)
-          }
-          actions={actions}
-          problem={problems.find((p) => p.path === field.path)}
-        />
-      ))}
-      <LampPicker
-        data={draft.data}
-        isWanted={problems.some((p) => p.path === LIGHT)}
-        onPick={(light) => actions.set(LIGHT, light)}
-      />
-    </Box>
+    <>
+      <Tabs
+        aria-label="Part"
+        value={shown}
+        onChange={(_, name: string) => onPart(name)}
+        variant="scrollable"
+        scrollButtons="auto"
+      >
+        {parts.map((one) => (
+          <PartTab
+            key={one.name}
+            value={one.name}
+            line={lineOf(one, draft)}
+            isWrong={one.isWrong}
+            panel={id}
+          />
+        ))}
+        {hasLamp && (
+          <PartTab value={LAMP} line={light?.name ?? "?"} isWrong={isLampWanted} panel={id} />
+        )}
+      </Tabs>
+      <Box
+        role="tabpanel"
+        id={id}
+        aria-label={shown}
+        sx={{
+          pt: 0.75,
+          minHeight: 62,
+          display: "grid",
+          gridTemplateColumns: {
+            xs: "repeat(auto-fill, minmax(132px, 1fr))",
+            md: `repeat(${Math.max(AT_LEAST, fields.length)}, minmax(0, 1fr))`,
+          },
+          gap: "6px 10px",
+          alignItems: "start",
+        }}
+      >
+        {fields.map((field) => (
+          <Measurement
+            key={field.path}
+            {...field}
+            text={textOf(draft, field.path)}
+            known={
+              field.taken && textOf(draft, field.path) === ""
+                ? "estimated"
+                : knownOf(draft, field.path)
+            }
+            actions={actions}
+            problem={problems.find((p) => p.path === field.path)}
+          />
+        ))}
+        {shown === LAMP && (
+          <Box sx={{ gridColumn: "1 / -1" }}>
+            <LampPicker data={draft.data} onPick={(picked) => actions.set(LIGHT, picked)} />
+          </Box>
+        )}
+      </Box>
+    </>
+  );
+}
+
+interface TabProps {
+  value: string;
+  line: string;
+  isWrong: boolean;
+  panel: string;
+  /** Given by the row of tabs. */
+  [given: string]: unknown;
+}
+
+/** A part by its name, and its sizes in a line. */
+function PartTab({ value, line, isWrong, panel, ...given }: TabProps) {
+  return (
+    <Tab
+      {...given}
+      value={value}
+      aria-controls={panel}
+      label={
+        <>
+          <span>{value}</span>
+          <Box component="span" sx={{ fontSize: 14, fontWeight: 400, ...numerals }}>
+            {line}
+          </Box>
+        </>
+      }
+      sx={isWrong ? { color: "error.main" } : undefined}
+    />
   );
 }
 
@@ -90,9 +147,6 @@ const Measurement = memo(function Measurement(props: MeasurementProps) {
         title={help}
         sx={{ fontSize: 14, letterSpacing: "-0.02em", display: "block", whiteSpace: "nowrap" }}
       >
-        <Box component="span" sx={{ color: "text.secondary" }}>
-          {part}
-        </Box>{" "}
         {name}
       </Box>
       <Box
@@ -105,6 +159,7 @@ const Measurement = memo(function Measurement(props: MeasurementProps) {
         <Input
           id={id}
           data-path={path}
+          aria-label={`${part} ${name}`}
           inputMode="decimal"
           autoComplete="off"
           text={text}
@@ -118,9 +173,11 @@ const Measurement = memo(function Measurement(props: MeasurementProps) {
             if (e.key === "Escape" || e.key === "Enter") e.currentTarget.blur();
           }}
         />
-        <Box sx={{ alignSelf: "center", fontSize: 14, color: "text.secondary", pr: 0.5 }}>
-          {unitOf(unit)}
-        </Box>
+        {text !== "" && (
+          <Box sx={{ alignSelf: "center", fontSize: 14, color: "text.secondary", px: 0.25 }}>
+            {unitOf(unit)}
+          </Box>
+        )}
         <Box
           component="button"
           type="button"
@@ -129,8 +186,8 @@ const Measurement = memo(function Measurement(props: MeasurementProps) {
           title={`${known}: click to change`}
           sx={{
             ml: "auto",
-            px: 0.75,
-            minWidth: 54,
+            px: 0.5,
+            minWidth: 46,
             border: 0,
             borderLeft: `1px solid ${paper.rule}`,
             bgcolor: "transparent",
@@ -179,7 +236,7 @@ const Entry = styled("input")({
   font: "inherit",
   fontWeight: 700,
   fontSize: 18,
-  padding: "4px 0 4px 8px",
+  padding: "4px 0 4px 6px",
   color: "inherit",
   "&::placeholder": { color: paper.soft, fontWeight: 400, fontSize: 15 },
   ...numerals,

@@ -9,82 +9,47 @@ import { type Light, lightOf } from "./told";
 
 interface Props {
   data: Case;
-  /** Whether a plan waits for one that the case does not have yet. */
-  isWanted: boolean;
   onPick: (light: Light | undefined) => void;
 }
 
-/** Which of the practice's curing lights the plan goes by. */
-export function LampPicker({ data, isWanted, onPick }: Props) {
+/** Which of the practice's curing lights the plan goes by, and with which output. */
+export function LampPicker({ data, onPick }: Props) {
   const lights = useLights();
   const light = lightOf(data);
-  if (!lights.data || (!light && !isWanted)) return null;
+  if (!lights.data) return null;
   const options = lights.data.map((l) => ({ value: l.name, name: l.name }));
   const lamp = lights.data.find((l) => l.name === light?.name);
   return (
-    <>
-      <Box
-        sx={{
-          gridColumn: { xs: "1 / -1", lg: "span 3" },
-          display: "flex",
-          columnGap: 1.5,
-          flexWrap: "wrap",
-        }}
-      >
-        <div>
-          <Box sx={{ fontSize: 14, color: "text.secondary" }}>curing light</Box>
-          <Choice
-            label="Curing light"
-            value={light?.name ?? ""}
-            options={options}
-            onChange={(name) =>
-              onPick(lights.data.find((l) => l.name === name)?.case_part as Light | undefined)
-            }
-          />
-        </div>
-        {light && lamp && lamp.output_modes.length > 0 && (
-          <OutputPicker light={light} lamp={lamp} onPick={onPick} />
-        )}
-      </Box>
-      {light && lamp && <LampFlags light={light} lamp={lamp} onPick={onPick} />}
-    </>
+    <Box sx={{ display: "flex", columnGap: 1.5, flexWrap: "wrap" }}>
+      <div>
+        <Box sx={{ fontSize: 14, lineHeight: 1.2, color: "text.secondary" }}>curing light</Box>
+        <Choice
+          label="Curing light"
+          value={light?.name ?? ""}
+          options={options}
+          onChange={(name) =>
+            onPick(lights.data.find((l) => l.name === name)?.case_part as Light | undefined)
+          }
+        />
+      </div>
+      {light && lamp && lamp.output_modes.length > 0 && (
+        <OutputPicker light={light} lamp={lamp} onPick={onPick} />
+      )}
+    </Box>
   );
 }
 
-const FULL: Mode = { kind: "full" };
-
-/** How the lamp's output goes during a press, of what it offers. */
-function OutputPicker({ light, lamp, onPick }: OutputProps) {
-  const modes: Mode[] = [FULL, ...lamp.output_modes];
-  const options = modes.map((mode) => ({ value: JSON.stringify(mode), name: modeName(mode) }));
-  return (
-    <div>
-      <Box sx={{ fontSize: 14, color: "text.secondary" }}>output</Box>
-      <Choice
-        label="Output"
-        value={JSON.stringify(light.output_mode ?? FULL)}
-        options={options}
-        onChange={(chosen) => onPick({ ...light, output_mode: JSON.parse(chosen) as Mode })}
-      />
-    </div>
-  );
-}
-
-interface OutputProps {
-  light: Light;
-  lamp: Schemas["LightOut"];
-  onPick: Props["onPick"];
-}
-
-/** What is to be said of the lamp, under all fields. */
-function LampFlags({ light, lamp, onPick }: OutputProps) {
+/** What is to be said of the curing light that the plan goes by. */
+export function LampFlags({ data, onPick }: Props) {
+  const lights = useLights();
+  const light = lightOf(data);
+  const lamp = lights.data?.find((l) => l.name === light?.name);
+  if (!light || !lamp) return null;
   const isOld = isReadSince(light, lamp.case_part);
   if (lamp.flags.length === 0 && !isOld) return null;
   return (
-    <Box
-      sx={{ gridColumn: "1 / -1", display: "flex", flexWrap: "wrap", columnGap: 3, fontSize: 15 }}
-    >
-      <Box component="ul" sx={{ listStyle: "none", m: 0, p: 0 }}>
+    <Box sx={{ mt: 1, fontSize: 15 }}>
+      <Box component="ul" aria-label="Curing light" sx={{ listStyle: "none", m: 0, p: 0 }}>
         {lamp.flags.map((f) => (
           <Verdict key={f.code} verdict={f.level === "stop" ? "fail" : "caution"} text={f.text} />
         ))}
@@ -101,6 +66,31 @@ function LampFlags({ light, lamp, onPick }: OutputProps) {
       )}
     </Box>
   );
+}
+
+const FULL: Mode = { kind: "full" };
+
+/** How the lamp's output goes during a press, of what it offers. */
+function OutputPicker({ light, lamp, onPick }: OutputProps) {
+  const modes: Mode[] = [FULL, ...lamp.output_modes];
+  const options = modes.map((mode) => ({ value: JSON.stringify(mode), name: modeName(mode) }));
+  return (
+    <div>
+      <Box sx={{ fontSize: 14, lineHeight: 1.2, color: "text.secondary" }}>output</Box>
+      <Choice
+        label="Output"
+        value={JSON.stringify(light.output_mode ?? FULL)}
+        options={options}
+        onChange={(chosen) => onPick({ ...light, output_mode: JSON.parse(chosen) as Mode })}
+      />
+    </div>
+  );
+}
+
+interface OutputProps {
+  light: Light;
+  lamp: Schemas["LightOut"];
+  onPick: Props["onPick"];
 }
 
 type Readings = Light["readings"];

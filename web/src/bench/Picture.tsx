@@ -1,18 +1,28 @@
 import Box from "@mui/material/Box";
 import IconButton from "@mui/material/IconButton";
-import { type ComponentProps, startTransition, use, useEffect, useMemo, useRef } from "react";
+import {
+  type ComponentProps,
+  startTransition,
+  use,
+  useCallback,
+  useEffect,
+  useMemo,
+  useRef,
+} from "react";
 import type { Drawing, Plan } from "../api/client";
 import { Dimensions } from "../drawing/Dimensions";
 import { GlimpsesContext, useGlimpsedDimensions } from "../drawing/glimpses";
 import { LightLines } from "../drawing/LightLines";
 import { SheetDrawing } from "../drawing/SheetDrawing";
-import { MARGIN, boxOf, frameFor, isBarAbove } from "../drawing/placing";
+import { drawnOver } from "../drawing/paint";
+import { MARGIN, type Placed, boxOf, frameFor, isBarAbove } from "../drawing/placing";
 import { type Sheet, scaleFor } from "../drawing/geometry";
 import { useWidth } from "../shell/useWidth";
 import { paper } from "../theme/tokens";
 import { Portion } from "./Portion";
 import { Nib } from "./Nib";
 import { Stepping } from "./Stepping";
+import { partWith } from "./parts";
 import { valueAt, withValue } from "./paths";
 import { useLightLines } from "./queries";
 import type { Draft, DraftActions, Reach } from "./useDraft";
@@ -22,11 +32,14 @@ import type { Previewed } from "./usePreview";
 /** Once the page has come to rest. */
 const WARM_AFTER_MS = 600;
 const LEAST_FOR_BOTH = 560;
+const LEAST_FOR_LENGTHS = 520;
 
 interface PictureProps {
   drawing: Drawing;
   plan: Plan;
   view: string;
+  /** The part whose lengths are drawn. */
+  part: string;
   preview: Previewed;
   draft: Draft;
   actions: DraftActions;
@@ -35,27 +48,15 @@ interface PictureProps {
   onIncrement: (order: number | null) => void;
   /** Picks a portion, or lets go of the one that is picked; keeps its identity. */
   onToggle: (order: number) => void;
+  onPart: (part: string) => void;
   /** The length whose field is asked for. */
   onPick: (path: string) => void;
 }
 
 /** The drawing with its grips, and what floats over it. */
-export function Picture({
-  drawing,
-  plan,
-  view,
-  preview,
-  draft,
-  actions,
-  can,
-  increment,
-  onIncrement,
-  onToggle,
-  onPick,
-}: PictureProps) {
+export function Picture(props: PictureProps) {
+  const { drawing, plan, view, part, preview, draft, actions, increment, onPart } = props;
   const [ref, width, height] = useWidth<HTMLDivElement>();
-  // Reckoning them takes the server longer than a plan: asked for with a portion in hand.
-  const light = useLightLines(draft.data, increment !== null && preview.isCurrent).data ?? [];
   const glimpses = use(GlimpsesContext);
   const second = useLater(drawing);
   const [inset] = useSettled(drawing, preview.isWaiting).sheets;
@@ -63,16 +64,21 @@ export function Picture({
     () => panesOf(drawing, second, view, width, height),
     [drawing, second, view, width, height],
   );
-
-  const shownFirst = drawn.panes[0]?.sheet;
-  const isLow = shownFirst !== undefined && isBarAbove(shownFirst, drawing);
-  const first = useRef(draft.data);
-  const isAsOpened = preview.isCurrent && draft.data === first.current;
-  useEffect(() => {
-    if (!isAsOpened) return undefined;
-    const timer = setTimeout(() => void glimpses?.warmUp(first.current), WARM_AFTER_MS);
-    return () => clearTimeout(timer);
-  }, [glimpses, isAsOpened]);
+  // On a phone the labels would hide the tooth; the fields below say the same.
+  const isWide = width > LEAST_FOR_LENGTHS;
+  const { measurements } = plan;
+  const lengths = useMemo(
+    () => (isWide ? pathsDrawn(drawing, measurements, part) : []),
+    [isWide, drawing, measurements, part],
+  );
+  const pickPart = useCallback(
+    (path: string) => {
+      const of = partWith(measurements, path);
+      if (of) onPart(of);
+    },
+    [measurements, onPart],
+  );
+  useWarmGlimpses(draft, preview.isCurrent);
 
   // With nothing wrong on the page, a drag is followed without it.
   function drag(path: string, value: number) {
@@ -101,65 +107,150 @@ export function Picture({
           opacity: preview.isCurrent || preview.isWaiting ? 1 : 0.45,
         }}
       >
-        {drawn.panes.map((pane) => {
-          const placed = { ...pane, orientation: drawing, height, scale: drawn.scale };
-          return (
-            <div key={pane.sheet.view} style={{ position: "relative" }}>
-              <SheetDrawing
-                {...placed}
-                hasScaleBar={pane === drawn.panes[0]}
-                inset={pane.sheet.view === inset?.view && width > 520 ? inset : undefined}
-                selected={increment}
-                onSelect={onToggle}
-              />
-              <svg
-                width={pane.width}
-                height={height}
-                role="group"
-                aria-label={`Light and dimensions: ${pane.sheet.title}`}
-                // A layer of its own: a grip that moves does not paint the drawing anew.
-                style={{
-                  position: "absolute",
-                  inset: 0,
-                  pointerEvents: "none",
-                  willChange: "transform",
-                }}
-              >
-                <LightLines
-                  lines={light.filter(
-                    (line) => line.view === pane.sheet.view && line.order === increment,
-                  )}
-                  dimensions={width > 520 ? pane.sheet.dimensions : []}
-                  sheet={pane.sheet}
-                  selected={increment}
-                  frame={frameFor(placed)}
-                />
-                <Stepping
-                  plan={plan}
-                  order={increment}
-                  sheet={pane.sheet}
-                  frame={frameFor(placed)}
-                />
-                <Nib plan={plan} order={increment} sheet={pane.sheet} frame={frameFor(placed)} />
-                <NewestDimensions
-                  view={pane.sheet.view}
-                  // On a phone the labels would hide the tooth; the fields below say the same.
-                  dimensions={width > 520 ? pane.sheet.dimensions : []}
-                  frame={frameFor(placed)}
-                  onPick={onPick}
-                  valueOf={(path) => {
-                    const value = valueAt(draft.data, path);
-                    return typeof value === "number" ? value : null;
-                  }}
-                  onBegin={actions.begin}
-                  onDrag={drag}
-                  onChange={(path, value) => actions.type(path, value.toFixed(1))}
-                />
-              </svg>
-            </div>
-          );
-        })}
+        {drawn.panes.map((pane) => (
+          <Pane
+            key={pane.sheet.view}
+            placed={{ ...pane, orientation: drawing, height, scale: drawn.scale }}
+            isFirst={pane === drawn.panes[0]}
+            inset={pane.sheet.view === inset?.view && isWide ? inset : undefined}
+            plan={plan}
+            lengths={lengths}
+            draft={draft}
+            isCurrent={preview.isCurrent}
+            increment={increment}
+            onToggle={props.onToggle}
+            onPart={pickPart}
+            onPick={props.onPick}
+            onBegin={actions.begin}
+            onDrag={drag}
+            onChange={(path, value) => actions.type(path, value.toFixed(1))}
+          />
+        ))}
       </Box>
+      <Floating
+        plan={plan}
+        drawing={drawing}
+        first={drawn.panes[0]?.sheet}
+        increment={increment}
+        onIncrement={props.onIncrement}
+        actions={actions}
+        can={props.can}
+      />
+      <StalePicture preview={preview} />
+    </Box>
+  );
+}
+
+/** Returns the paths of the lengths that are drawn: those of a part, and what belongs to none. */
+function pathsDrawn(
+  { sheets }: Drawing,
+  measurements: Plan["measurements"],
+  part: string,
+): string[] {
+  const all = sheets.flatMap((sheet) => sheet.dimensions.map((d) => d.case_path));
+  return [...new Set(all)].filter((path) => (partWith(measurements, path) ?? part) === part);
+}
+
+/** Makes the first glimpse of a drag as quick as those after it, once the page has come to rest. */
+function useWarmGlimpses(draft: Draft, isCurrent: boolean) {
+  const glimpses = use(GlimpsesContext);
+  const first = useRef(draft.data);
+  const isAsOpened = isCurrent && draft.data === first.current;
+  useEffect(() => {
+    if (!isAsOpened) return undefined;
+    const timer = setTimeout(() => void glimpses?.warmUp(first.current), WARM_AFTER_MS);
+    return () => clearTimeout(timer);
+  }, [glimpses, isAsOpened]);
+}
+
+interface PaneProps {
+  placed: Placed;
+  isFirst: boolean;
+  inset: Sheet | undefined;
+  plan: Plan;
+  lengths: readonly string[];
+  draft: Draft;
+  isCurrent: boolean;
+  increment: number | null;
+  onToggle: (order: number) => void;
+  onPart: (path: string) => void;
+  onPick: (path: string) => void;
+  onBegin: () => void;
+  onDrag: (path: string, value: number) => void;
+  onChange: (path: string, value: number) => void;
+}
+
+/** One view, painted, under what is drawn over it: light, instruments and the lengths of the part at hand. */
+function Pane({ placed, isFirst, inset, plan, lengths, draft, increment, ...rest }: PaneProps) {
+  const { sheet } = placed;
+  const frame = frameFor(placed);
+  // Reckoning them takes the server longer than a plan: asked for with a portion in hand.
+  const light = useLightLines(draft.data, increment !== null && rest.isCurrent).data ?? [];
+  const dimensions = drawnOver(sheet, lengths);
+  return (
+    <div style={{ position: "relative" }}>
+      <SheetDrawing
+        {...placed}
+        hasScaleBar={isFirst}
+        inset={inset}
+        selected={increment}
+        onSelect={rest.onToggle}
+        lengths={lengths}
+        onPart={rest.onPart}
+      />
+      <svg
+        width={placed.width}
+        height={placed.height}
+        role="group"
+        aria-label={`Light and dimensions: ${sheet.title}`}
+        // A layer of its own: a grip that moves does not paint the drawing anew.
+        style={{ position: "absolute", inset: 0, pointerEvents: "none", willChange: "transform" }}
+      >
+        <LightLines
+          lines={light.filter((line) => line.view === sheet.view && line.order === increment)}
+          dimensions={dimensions}
+          sheet={sheet}
+          selected={increment}
+          frame={frame}
+          room={placed}
+        />
+        <Stepping plan={plan} order={increment} sheet={sheet} frame={frame} />
+        <Nib plan={plan} order={increment} sheet={sheet} frame={frame} />
+        <NewestDimensions
+          dimensions={dimensions}
+          lengths={lengths}
+          sheet={sheet}
+          frame={frame}
+          room={placed}
+          onPick={rest.onPick}
+          valueOf={(path) => {
+            const value = valueAt(draft.data, path);
+            return typeof value === "number" ? value : null;
+          }}
+          onBegin={rest.onBegin}
+          onDrag={rest.onDrag}
+          onChange={rest.onChange}
+        />
+      </svg>
+    </div>
+  );
+}
+
+interface FloatingProps {
+  plan: Plan;
+  drawing: Drawing;
+  first: Sheet | undefined;
+  increment: number | null;
+  onIncrement: (order: number | null) => void;
+  actions: DraftActions;
+  can: Reach;
+}
+
+/** What floats over the drawing: undo and redo, and the increment in hand. */
+function Floating({ plan, drawing, first, increment, onIncrement, actions, can }: FloatingProps) {
+  const isLow = first !== undefined && isBarAbove(first, drawing);
+  return (
+    <>
       <Box className="no-print" sx={{ position: "absolute", right: 12, top: 4, display: "flex" }}>
         <HistoryButton
           name="Undo"
@@ -186,19 +277,19 @@ export function Picture({
       >
         <Portion plan={plan} selected={increment} onSelect={onIncrement} />
       </Box>
-      <StalePicture preview={preview} />
-    </Box>
+    </>
   );
 }
 
 interface NewestProps extends ComponentProps<typeof Dimensions> {
-  view: string;
+  lengths: readonly string[];
 }
 
 /** The dimensions of the plan, or those of a drag that is on. */
-function NewestDimensions({ view, dimensions, ...rest }: NewestProps) {
-  const glimpsed = useGlimpsedDimensions(view);
-  return <Dimensions dimensions={(dimensions.length > 0 && glimpsed) || dimensions} {...rest} />;
+function NewestDimensions({ lengths, dimensions, ...rest }: NewestProps) {
+  const glimpsed = useGlimpsedDimensions(rest.sheet.view);
+  const shown = glimpsed ? drawnOver({ dimensions: glimpsed }, lengths) : dimensions;
+  return <Dimensions dimensions={shown} {...rest} />;
 }
 
 export const BOTH = "both";

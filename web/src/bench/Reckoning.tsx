@@ -16,12 +16,14 @@ interface ReckoningProps extends Props {
   step: Step | null;
   /** Tells which figure is pointed at, and null once none is. */
   onPoint: (figure: Figure | null) => void;
+  /** Two in a row and without what is beside each, while a stage is open. */
+  isShort: boolean;
 }
 
 /** The few big numbers, each with its why. */
-export const Reckoning = memo(function Reckoning({ plan, step, onPoint }: ReckoningProps) {
+export const Reckoning = memo(function Reckoning({ plan, step, onPoint, isShort }: ReckoningProps) {
   return (
-    <>
+    <Box sx={isShort ? { display: "grid", gridTemplateColumns: "1fr 1fr", columnGap: 2 } : {}}>
       {plan.figures.map((figure) => (
         <Box
           key={figure.id}
@@ -35,17 +37,23 @@ export const Reckoning = memo(function Reckoning({ plan, step, onPoint }: Reckon
             ...apart,
             "&[data-lit=true]": { boxShadow: `-8px 0 0 ${paper.sheet}, -12px 0 0 ${paper.beam}` },
             display: "grid",
-            gridTemplateColumns: "minmax(0, 1fr) 150px",
+            gridTemplateColumns: isShort ? "minmax(0, 1fr)" : "minmax(0, 1fr) 150px",
             alignItems: "center",
+            alignContent: "start",
             borderBottom: `1px solid ${paper.rule}`,
-            py: 0.5,
+            py: isShort ? 0.25 : 0.5,
           }}
         >
-          <span>{figure.title}</span>
-          <Value figure={figure} />
+          <Box
+            component="span"
+            sx={isShort ? { fontSize: 14, lineHeight: 1.2, color: "text.secondary" } : {}}
+          >
+            {figure.title}
+          </Box>
+          {!isShort && <Value figure={figure} />}
           <Box
             sx={{
-              gridColumn: "1 / 3",
+              gridColumn: "1 / -1",
               display: "flex",
               justifyContent: "space-between",
               gap: 1,
@@ -53,7 +61,7 @@ export const Reckoning = memo(function Reckoning({ plan, step, onPoint }: Reckon
               color: "text.secondary",
             }}
           >
-            <Detail figure={figure} />
+            {isShort ? <Value figure={figure} isShort /> : <Detail figure={figure} />}
             <Why
               title={figure.title}
               how={figure.how}
@@ -63,7 +71,7 @@ export const Reckoning = memo(function Reckoning({ plan, step, onPoint }: Reckon
           </Box>
         </Box>
       ))}
-    </>
+    </Box>
   );
 });
 
@@ -79,13 +87,22 @@ const Amount = styled("div")({
   ...numerals,
 });
 
+const SHORT = {
+  height: 28,
+  flexGrow: 1,
+  fontSize: 22,
+  lineHeight: "28px",
+  textAlign: "left",
+  color: paper.ink,
+} as const;
+
 const Unit = styled("span")({ fontSize: 15, fontWeight: 400, color: paper.soft, marginLeft: 4 });
 
 /** The value of a figure, or that of a drag that is on. */
-function Value({ figure }: { figure: Figure }) {
+function Value({ figure, isShort = false }: { figure: Figure; isShort?: boolean }) {
   const { value, unit } = useGlimpsedFigure(figure.id) ?? figure;
   return (
-    <Amount>
+    <Amount style={isShort ? SHORT : undefined}>
       {value}
       <Unit>{unit}</Unit>
     </Amount>

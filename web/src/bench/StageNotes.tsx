@@ -23,6 +23,8 @@ interface Props {
   onClose: () => void;
 }
 
+/** No more is taken by what stays in sight above the notes. */
+const FIGURES_PX = 320;
 /** The stage at which increments are placed. */
 const PLACING = "build";
 /** What is held against the retention that lost cusps ask for. */
@@ -44,10 +46,10 @@ export function StageNotes({
   const name = own?.name ?? stage;
   const stageChecks = plan.checks.filter((c) => own?.checks?.includes(c.topic));
   const decisions = plan.decisions.filter((d) => own?.decisions?.includes(d.topic));
-  // On a phone the notes lie below the picture.
+  // On a phone the notes lie below the picture, elsewhere below the key figures, which stay in sight.
   const ref = useRef<HTMLElement>(null);
   useEffect(() => {
-    ref.current?.scrollIntoView({ block: "nearest" });
+    ref.current?.scrollIntoView({ block: "start" });
   }, [stage]);
   const steps = plan.steps.filter((s) => s.stage === stage && s.actor !== "assistant");
   return (
@@ -59,7 +61,13 @@ export function StageNotes({
       onKeyDown={(e) => {
         if (e.key === "Escape") onClose();
       }}
-      sx={{ border: `1.5px solid ${paper.ink}`, p: 1.25, mb: 1, fontSize: 15 }}
+      sx={{
+        border: `1.5px solid ${paper.ink}`,
+        p: 1.25,
+        mb: 1,
+        fontSize: 15,
+        scrollMarginTop: { xs: 8, md: FIGURES_PX },
+      }}
     >
       <Box sx={{ display: "flex", justifyContent: "space-between", alignItems: "center" }}>
         <Box component="h2" sx={{ m: 0, fontSize: 17 }}>

@@ -51,17 +51,6 @@ export const Tape = memo(function Tape({
     setPointed(step);
     onPoint(step);
   };
-  const ofStage = steps.filter((s) => s.stage === stage);
-  const shown = ofStage.length > 0 ? ofStage : steps;
-  const first = Math.min(...shown.map((s) => s.start_s ?? 0));
-  const last = Math.max(...shown.map((s) => s.end_s ?? 0));
-  const unit = Math.max((width - 16) / Math.max(last - first, 60), 0.2);
-  const x = (seconds: number) => (seconds - first) * unit;
-  const every = unit * 60 > 56 ? 1 : unit * 60 > 28 ? 2 : 5;
-  // What is told first stands over the lanes, with its words.
-  const above = brackets.some((one) => one.kind === "dry") ? "dry" : "working";
-  const minutes = [];
-  for (let m = Math.ceil(first / 60); m * 60 <= last; m++) if (m % every === 0) minutes.push(m);
   return (
     <Box
       ref={ref}
@@ -108,58 +97,17 @@ export const Tape = memo(function Tape({
           cursor: zoom > 1 ? "grab" : undefined,
         }}
       >
-        <svg
+        <Lanes
+          steps={steps}
+          brackets={brackets}
+          stage={stage}
+          increment={increment}
+          lit={lit}
           width={width}
-          height="144"
-          role="group"
-          aria-label="Steps over time"
-          style={{ display: "block" }}
-          onKeyDown={walk}
-          onPointerLeave={() => point(null)}
-          onBlur={() => point(null)}
-        >
-          <path d={`M0 73H${width}M0 119H${width}`} stroke={paper.rule} />
-          {shown.flatMap((step) =>
-            (["dentist", "assistant"] as const)
-              .filter((lane) => step.actor === lane || step.actor === "both")
-              .map((lane) => (
-                <Block
-                  key={step.id + lane}
-                  step={step}
-                  x={x(step.start_s ?? 0)}
-                  width={step.seconds * unit}
-                  y={LANES[lane]}
-                  isFirst={step === shown[0]}
-                  isOn={
-                    step === pointed ||
-                    lit.includes(step.id) ||
-                    (increment !== null && step.increment === increment)
-                  }
-                  onPick={onPick}
-                  onPoint={point}
-                />
-              )),
-          )}
-          <g stroke={paper.ink} fill={paper.soft} fontSize="14">
-            {minutes.map((m) => (
-              <g key={m}>
-                <path d={`M${x(m * 60)} 121v7`} />
-                <text x={x(m * 60) + 3} y="140" stroke="none">
-                  {m} min
-                </text>
-              </g>
-            ))}
-          </g>
-          {brackets.map((bracket) => (
-            <Bracketed
-              key={bracket.from + bracket.to}
-              bracket={bracket}
-              steps={shown}
-              row={bracket.kind === above ? 0 : 1}
-              x={x}
-            />
-          ))}
-        </svg>
+          pointed={pointed}
+          onPick={onPick}
+          onPoint={point}
+        />
       </Box>
       {pointed && (
         <Box
@@ -185,6 +133,84 @@ export const Tape = memo(function Tape({
     </Box>
   );
 });
+
+interface LanesProps extends Props {
+  width: number;
+  pointed: Step | null;
+}
+
+/** The steps of a stage, or all of them, in their lanes over the minutes, and what holds over several. */
+function Lanes({ steps, brackets, stage, increment, lit, width, pointed, ...rest }: LanesProps) {
+  const { onPick, onPoint } = rest;
+  const ofStage = steps.filter((s) => s.stage === stage);
+  const shown = ofStage.length > 0 ? ofStage : steps;
+  const first = Math.min(...shown.map((s) => s.start_s ?? 0));
+  const last = Math.max(...shown.map((s) => s.end_s ?? 0));
+  const unit = Math.max((width - 16) / Math.max(last - first, 60), 0.2);
+  const x = (seconds: number) => (seconds - first) * unit;
+  const isOn = (step: Step) =>
+    step === pointed ||
+    lit.includes(step.id) ||
+    (increment !== null && step.increment === increment);
+  return (
+    <svg
+      width={width}
+      height="144"
+      role="group"
+      aria-label="Steps over time"
+      style={{ display: "block" }}
+      onKeyDown={walk}
+      onPointerLeave={() => onPoint(null)}
+      onBlur={() => onPoint(null)}
+    >
+      <path d={`M0 73H${width}M0 119H${width}`} stroke={paper.rule} />
+      {shown.flatMap((step) =>
+        (["dentist", "assistant"] as const)
+          .filter((lane) => step.actor === lane || step.actor === "both")
+          .map((lane) => (
+            <Block
+              key={step.id + lane}
+              step={step}
+              x={x(step.start_s ?? 0)}
+              width={step.seconds * unit}
+              y={LANES[lane]}
+              isFirst={step === shown[0]}
+              isOn={isOn(step)}
+              onPick={onPick}
+              onPoint={onPoint}
+            />
+          )),
+      )}
+      <Minutes first={first} last={last} unit={unit} x={x} />
+      <Brackets brackets={brackets} steps={shown} x={x} />
+    </svg>
+  );
+}
+
+interface MinutesProps {
+  first: number;
+  last: number;
+  unit: number;
+  x: (s: number) => number;
+}
+
+function Minutes({ first, last, unit, x }: MinutesProps) {
+  const every = unit * 60 > 56 ? 1 : unit * 60 > 28 ? 2 : 5;
+  const minutes = [];
+  for (let m = Math.ceil(first / 60); m * 60 <= last; m++) if (m % every === 0) minutes.push(m);
+  return (
+    <g stroke={paper.ink} fill={paper.soft} fontSize="14">
+      {minutes.map((m) => (
+        <g key={m}>
+          <path d={`M${x(m * 60)} 121v7`} />
+          <text x={x(m * 60) + 3} y="140" stroke="none">
+            {m} min
+          </text>
+        </g>
+      ))}
+    </g>
+  );
+}
 
 interface NearerProps {
   name: string;
@@ -319,34 +345,51 @@ const BRACKET_COLOURS = {
   carving: paper.ochre,
 };
 
-/** What holds from the end of one step to the end of another, over the lanes; the later ones lower. */
-function Bracketed({ bracket, steps, row, x }: BracketedProps) {
-  const from = steps.find((s) => s.id === bracket.from);
-  const to = steps.find((s) => s.id === bracket.to);
-  if (!from || !to) return null;
-  const x0 = x(from.end_s ?? 0);
-  const x1 = x(to.end_s ?? 0);
-  const colour = BRACKET_COLOURS[bracket.kind];
-  if (row > 0)
-    // Over the minutes there is room for its line alone.
-    return (
-      <path d={`M${x0} 114v6H${x1}v-6`} fill="none" stroke={colour} strokeWidth="2.5">
-        <title>{bracket.text}</title>
-      </path>
-    );
-  return (
-    <g>
-      <path d={`M${x0} 29v-7H${x1}v7`} fill="none" stroke={colour} strokeWidth="1.6" />
-      <text x={x0} y="16" fontSize="14" fill={colour}>
-        {bracket.text}
-      </text>
-    </g>
-  );
+interface BracketsProps {
+  brackets: readonly Schemas["Bracket"][];
+  steps: Step[];
+  x: (s: number) => number;
 }
 
-interface BracketedProps {
-  bracket: Schemas["Bracket"];
-  steps: Step[];
-  row: number;
-  x: (s: number) => number;
+/** A letter of a bracket's words, in pixels. */
+const LETTER_PX = 7;
+
+/** What holds from the end of one step to the end of another: what is told first over the lanes with its words, as many as
+ * there is room for up to the next, the later ones lower. */
+function Brackets({ brackets, steps, x }: BracketsProps) {
+  const above = brackets.some((one) => one.kind === "dry") ? "dry" : "working";
+  const at = (id: string) => x(steps.find((s) => s.id === id)?.end_s ?? NaN);
+  const placed = brackets
+    .map((bracket) => ({ bracket, x0: at(bracket.from), x1: at(bracket.to) }))
+    .filter(({ x0, x1 }) => Number.isFinite(x0 + x1));
+  const upper = placed.filter(({ bracket }) => bracket.kind === above);
+  return placed.map(({ bracket, x0, x1 }) => {
+    const { kind, from, to, text } = bracket;
+    const colour = BRACKET_COLOURS[kind];
+    if (kind !== above)
+      // Over the minutes there is room for its line alone.
+      return (
+        <path
+          key={from + to}
+          d={`M${x0} 114v6H${x1}v-6`}
+          fill="none"
+          stroke={colour}
+          strokeWidth="2.5"
+        >
+          <title>{text}</title>
+        </path>
+      );
+    const next = Math.min(...upper.map((one) => one.x0).filter((other) => other > x0));
+    const words = [text, text.split(":")[0] ?? ""].find((w) => w.length * LETTER_PX < next - x0);
+    return (
+      <g key={from + to}>
+        <path d={`M${x0} 29v-7H${x1}v7`} fill="none" stroke={colour} strokeWidth="1.6">
+          {words !== text && <title>{text}</title>}
+        </path>
+        <text x={x0} y="16" fontSize="14" fill={colour}>
+          {words}
+        </text>
+      </g>
+    );
+  });
 }

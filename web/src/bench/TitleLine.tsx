@@ -55,7 +55,9 @@ export function TitleLine({ restoration, ready, draft, plan }: Props) {
         </Box>
         <Box sx={{ color: "text.secondary", fontSize: 15, lineHeight: 1.2 }}>
           {restoration.patient_id === null ? (
-            <Link to="/try">tried without a patient</Link>
+            <Link to="/try" style={{ color: "inherit" }}>
+              tried without a patient
+            </Link>
           ) : (
             <Link to={`/patients/${restoration.patient_id}`} style={{ color: "inherit" }}>
               {restoration.patient}

@@ -1,5 +1,7 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
+import MenuItem from "@mui/material/MenuItem";
+import Select from "@mui/material/Select";
 import { Choice } from "../shell/Choice";
 import { BOTH } from "./Picture";
 import type { Draft, DraftActions } from "./useDraft";
@@ -51,7 +53,15 @@ export function Toolbar({
   return (
     <Box
       className="no-print"
-      sx={{ ...apart, px: 2, py: 0.75, display: "flex", flexWrap: "wrap", columnGap: 1, rowGap: 1 }}
+      sx={{
+        ...apart,
+        px: 2,
+        py: 0.5,
+        display: "flex",
+        flexWrap: "wrap",
+        columnGap: 1,
+        rowGap: 0.5,
+      }}
     >
       <Choice
         label="View"
@@ -60,15 +70,21 @@ export function Toolbar({
         onChange={onView}
       />
       {technique && (
-        <Choice
-          label={technique.name}
+        <Select
+          size="small"
           value={String(valueAt(draft.data, TECHNIQUE) ?? technique.options?.[0]?.value)}
-          options={technique.options ?? []}
-          onChange={(value) => {
+          onChange={(event) => {
             onTechnique();
-            actions.answer(technique, value);
+            actions.answer(technique, event.target.value);
           }}
-        />
+          slotProps={{ input: { "aria-label": technique.name } }}
+        >
+          {technique.options?.map((option) => (
+            <MenuItem key={option.value} value={option.value}>
+              {option.name}
+            </MenuItem>
+          ))}
+        </Select>
       )}
       <Box sx={{ ml: "auto", display: "flex", gap: 0.75 }}>
         <Button variant="outlined" onClick={() => onBeside("versions")} sx={{ px: 1 }}>

@@ -1,4 +1,5 @@
 import { useEffect } from "react";
+import { isTyped } from "../shell/typed";
 
 /** What the keys of the bench do, outside text fields. */
 export interface BenchKeys {
@@ -41,7 +42,7 @@ export function useBenchKeys(keys: BenchKeys) {
   useEffect(() => {
     function pressed(event: KeyboardEvent) {
       const { target } = event;
-      const isText = target instanceof HTMLInputElement || target instanceof HTMLTextAreaElement;
+      const isText = isTyped(target);
       const isAside = target instanceof Element && target.closest("[role=dialog]");
       // A list takes letters to find an option; none begins with a digit.
       const isFinding = target instanceof HTMLSelectElement && !/^[0-9]$/.test(event.key);

@@ -1,11 +1,12 @@
 import { useEffect } from "react";
+import { isTyped } from "../shell/typed";
 import type { DraftActions } from "./useDraft";
 
 /** Ctrl or Cmd with Z undoes, with Shift too it redoes, outside text fields. */
 export function useUndoKeys({ undo, redo }: DraftActions) {
   useEffect(() => {
     function pressed(event: KeyboardEvent) {
-      if (event.target instanceof HTMLInputElement || event.key.toLowerCase() !== "z") return;
+      if (isTyped(event.target) || event.key.toLowerCase() !== "z") return;
       if (!event.ctrlKey && !event.metaKey) return;
       event.preventDefault();
       if (event.shiftKey) redo();

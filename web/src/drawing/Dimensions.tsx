@@ -1,14 +1,15 @@
 import { type KeyboardEvent, type PointerEvent, memo, startTransition, useState } from "react";
 import { paper } from "../theme/tokens";
 import { dragged, movedEnd, stepped } from "./dragging";
-import type { Dimension, Frame } from "./geometry";
-import { STATES, TAG_HIGH, isUpright, tagOf, textOf } from "./tags";
-
-const GRIP = 16;
+import type { Dimension, Frame, Sheet } from "./geometry";
+import { GRIP, type Room, STATES, TAG_HIGH, isUpright, tagWide, tagsOf, textOf } from "./tags";
 
 interface Props {
   dimensions: Dimension[];
+  /** What they are drawn over. */
+  sheet: Sheet;
   frame: Frame;
+  room: Room;
   /** The value as typed so far, which may be ahead of the drawing. */
   valueOf: (path: string) => number | null;
   onPick: (path: string) => void;
@@ -20,12 +21,14 @@ interface Props {
 }
 
 /** Lengths with their end marks and a label; the far end can be dragged, the label leads to a field. */
-export function Dimensions({ dimensions, ...rest }: Props) {
+export function Dimensions({ dimensions, sheet, room, ...rest }: Props) {
+  const tags = tagsOf(dimensions, sheet, rest.frame, room);
   return (
     <g>
-      {dimensions.map((d) => (
-        <Length key={d.case_path} dimension={d} {...rest} />
-      ))}
+      {dimensions.map((d, i) => {
+        const [x, y] = tags[i]?.at ?? [0, 0];
+        return <Length key={d.case_path} dimension={d} x={x} y={y} {...rest} />;
+      })}
     </g>
   );
 }
@@ -37,23 +40,31 @@ interface Grab {
   hasMoved: boolean;
 }
 
+interface LengthProps extends Omit<Props, "dimensions" | "sheet" | "room"> {
+  dimension: Dimension;
+  /** Where its label stands. */
+  x: number;
+  y: number;
+}
+
 const Length = memo(function Length({
   dimension: d,
+  x,
+  y,
   frame,
   valueOf,
   onPick,
   onBegin,
   onDrag,
   onChange,
-}: Omit<Props, "dimensions"> & { dimension: Dimension }) {
+}: LengthProps) {
   const [grab, setGrab] = useState<Grab | null>(null);
   const value = valueOf(d.case_path) ?? d.value;
   const [x0, y0] = frame.place(d.p0);
   const [x1, y1] = frame.place(d.p1);
   const look = STATES[d.state];
   const text = grab ? grab.now.toFixed(1) : textOf(d);
-  const { at, wide } = tagOf(d, frame, text);
-  const [cx, cy] = at;
+  const wide = tagWide(text);
   const upright = isUpright(d, frame);
 
   function move(event: PointerEvent) {
@@ -122,7 +133,7 @@ const Length = memo(function Length({
       />
       <g
         role="button"
-        transform={`translate(${cx} ${cy})`}
+        transform={`translate(${x} ${y})`}
         aria-label={`${d.title}: ${text} mm, ${d.state}. Change it`}
         onClick={() => onPick(d.case_path)}
         style={{ cursor: "pointer", pointerEvents: "all" }}

@@ -21,7 +21,7 @@ describe("labels of light lines", () => {
     const close = labels([line(1, 1), line(2, 1.1)], frame, [], []);
     expect(close).toHaveLength(2);
     expect(Math.abs((close[0]?.at[0] ?? 0) - (close[1]?.at[0] ?? 0))).toBeGreaterThan(30);
-    const tag = { at: [100, 100] as [number, number], wide: 60 };
+    const tag = { at: [100, 100] as [number, number], wide: 60, high: 26 };
     const [moved] = labels([line(1, 1)], frame, [tag], []);
     expect(Math.abs((moved?.at[0] ?? 0) - 100)).toBeGreaterThan(30);
   });
@@ -33,7 +33,7 @@ describe("labels of light lines", () => {
   });
 
   it("are left out where there is no room", () => {
-    const everywhere = { at: [200, 100] as [number, number], wide: 900 };
+    const everywhere = { at: [200, 100] as [number, number], wide: 900, high: 26 };
     expect(labels([line(1, 1)], frame, [everywhere], [])).toEqual([]);
   });
 });

@@ -2,7 +2,7 @@ import type { Schemas } from "../api/client";
 import { paper } from "../theme/tokens";
 import { type Dimension, type Frame, type Sheet, type Xy, pathOf } from "./geometry";
 import { type Numeral, numbersOf } from "./paint";
-import { TAG_HIGH, type Tag, tagOf } from "./tags";
+import { type Room, type Tag, TAG_HIGH, endsOf, tagsOf } from "./tags";
 
 const ROOM: Xy = [30, 17];
 // Where along a line its label may stand, best first.
@@ -20,14 +20,16 @@ interface Props {
   sheet: Sheet;
   selected: number | null;
   frame: Frame;
+  room: Room;
 }
 
 /** Lines on which the light brings so many times the required exposure. */
-export function LightLines({ lines, dimensions, sheet, selected, frame }: Props) {
+export function LightLines({ lines, dimensions, sheet, selected, frame, room }: Props) {
   // While a grip is dragged there are none.
   const isBare = lines.length === 0;
-  const tags = isBare ? [] : dimensions.map((d) => tagOf(d, frame));
-  const numbers = isBare ? [] : numbersOf(sheet, frame, selected);
+  const tags = isBare ? [] : tagsOf(dimensions, sheet, frame, room);
+  const covered = [...tags, ...endsOf(dimensions, frame)];
+  const numbers = isBare ? [] : numbersOf(sheet, frame, selected, covered);
   return (
     <g data-testid="light-lines" fill="none" stroke={paper.beam}>
       {lines.map((line, i) => (

@@ -3,9 +3,9 @@ import { afterEach, describe, expect, it, vi } from "vitest";
 import { Dimensions } from "./Dimensions";
 import { SheetDrawing } from "./SheetDrawing";
 import { hatchOf } from "./hatching";
-import { incrementAt, paint, seatOf } from "./paint";
+import { incrementAt, paint, partAt, seatOf } from "./paint";
 import { boxOf, frameFor } from "./placing";
-import { tagOf } from "./tags";
+import { type Spot, endsOf, isApart, tagsOf } from "./tags";
 import { type Dimension, type Frame, type Shape, type Sheet, fit } from "./geometry";
 
 afterEach(cleanup);
@@ -42,6 +42,7 @@ const SHEET: Sheet = {
     { id: "tip.right", text: "1148 mW/cm²", at: [5, 7] },
     { id: "tooth", text: "36", at: [0, -1] },
   ],
+  parts: [],
 };
 
 interface Mark {
@@ -145,6 +146,16 @@ describe("paint", () => {
     expect(textsOf(marks).filter((text) => text === "mesial")).toHaveLength(1);
   });
 
+  it("finds the part under a finger, of several the smallest", () => {
+    const frame: Frame = { scale: 40, place: ([x = 0, y = 0]) => [40 * x, 200 - 40 * y] };
+    const parts = [
+      { path: "all", low: [-3, 0], high: [3, 4] },
+      { path: "box", low: [0, 0], high: [1, 3] },
+    ];
+    const at = (x: number, y: number) => partAt({ ...SHEET, parts }, frame, frame.place([x, y]));
+    expect([at(0.5, 1), at(-1, 1), at(0.5, 3.5), at(5, 1)]).toEqual(["box", "all", "all", null]);
+  });
+
   it("dims all but the selected one", () => {
     const { filled } = draw(SHEET, 1);
     expect([filled(ODD)[0]?.alpha, filled(EVEN)[0]?.alpha]).toEqual([1, 0.4]);
@@ -160,18 +171,16 @@ describe("paint", () => {
     const frame: Frame = { scale: 40, place: ([x = 0, y = 0]) => [40 * x, 200 - 40 * y] };
     const shape = block("one", "increment", "body", 1, 0);
     expect(seatOf(shape, frame, 10, [])).toEqual([40, 140]);
-    const over = { case_path: "p.depth_mm", axis: "z", value: 2, state: "measured" };
-    const length = { ...over, p0: [0.6, 3], p1: [0.6, 1.2] } as Dimension;
-    const { at, wide } = tagOf(length, frame);
-    expect(Math.abs(at[0] - 40) < wide / 2 && Math.abs(at[1] - 140) < 23).toBe(true);
-    const [x, y] = seatOf(shape, frame, 10, [length]) ?? [0, 0];
-    expect(Math.abs(at[0] - x) > wide / 2 + 10 || Math.abs(at[1] - y) > 23).toBe(true);
+    const over: Spot = { at: [50, 136], wide: 40, high: 26 };
+    const [x, y] = seatOf(shape, frame, 10, [over]) ?? [0, 0];
+    expect(isApart(over, { at: [x, y], wide: 20, high: 20 })).toBe(true);
     expect(incrementAt({ ...SHEET, shapes: [shape] }, frame, [x, y])).toBe(1);
-    // Where there is no room at all it stays in the middle.
-    const everywhere = [0, 1, 2, 3].map((z): Dimension => {
-      return { ...length, p0: [-2, z], p1: [-2, z], value: 1e20 };
-    });
-    expect(seatOf(shape, frame, 10, everywhere)).toEqual([40, 140]);
+    // Where there is none within, it stands beside; without any room at all it stays in the middle.
+    const inIt: Spot = { at: [40, 140], wide: 80, high: 80 };
+    const beside = seatOf(shape, frame, 10, [inIt]) ?? [0, 0];
+    expect(isApart(inIt, { at: beside, wide: 20, high: 20 })).toBe(true);
+    const everywhere: Spot = { at: [0, 0], wide: 900, high: 900 };
+    expect(seatOf(shape, frame, 10, [everywhere])).toEqual([40, 140]);
   });
 
   it("hatches increments that follow each other differently and the last one upright", () => {
@@ -225,6 +234,7 @@ describe("SheetDrawing", () => {
 
 describe("Dimensions", () => {
   const frame = fit({ x0: -5, x1: 5, y0: 0, y1: 8 }, [-1, -1], 500, 400, 10);
+  const ROOM = { width: 500, height: 400 };
   const height: Dimension = {
     case_path: "preparation.parts[1].height_mm",
     title: "mesial box, height",
@@ -249,7 +259,9 @@ describe("Dimensions", () => {
       <svg>
         <Dimensions
           dimensions={[{ ...height, state }]}
+          sheet={SHEET}
           frame={frame}
+          room={ROOM}
           valueOf={() => null}
           onPick={() => undefined}
           onBegin={() => undefined}
@@ -263,13 +275,38 @@ describe("Dimensions", () => {
     expect(label.getAttribute("aria-label")).toContain(`mesial box, height: ${text} mm, ${state}`);
   });
 
+  it("writes each length off all others, off every end and off what is written on the drawing", () => {
+    const crowded = Array.from({ length: 24 }, (_, seed) => {
+      const near = (of: number) => 1.5 * Math.sin(12.9898 * (4 * seed + of));
+      return (["z", "x", "z", "y"] as const).map((axis, of): Dimension => {
+        const p0 = [near(of), 3 + near(of + 7)];
+        const by = 0.4 + Math.abs(near(of + 3));
+        const p1 = axis === "x" ? [(p0[0] ?? 0) + by, p0[1] ?? 0] : [p0[0] ?? 0, (p0[1] ?? 0) - by];
+        return { ...height, case_path: `p.${of}`, axis, p0, p1 };
+      });
+    });
+    const marks = [{ id: "clearance.0", text: "2.1 over base", at: [0, 3] }];
+    for (const lengths of crowded) {
+      const tags = tagsOf(lengths, { marks }, frame, ROOM);
+      const slip: Spot = { at: frame.place([0, 3]), wide: 96, high: 20 };
+      const spots = [...endsOf(lengths, frame), slip];
+      tags.forEach((tag, i) => {
+        expect([...spots, ...tags.slice(0, i)].every((spot) => isApart(tag, spot))).toBe(true);
+        expect(tag.at[0] - tag.wide / 2).toBeGreaterThan(0);
+        expect(tag.at[0] + tag.wide / 2).toBeLessThan(ROOM.width);
+      });
+    }
+  });
+
   it("leads to the field that it shows", () => {
     const picked: string[] = [];
     const { getByRole } = render(
       <svg>
         <Dimensions
           dimensions={[height]}
+          sheet={SHEET}
           frame={frame}
+          room={ROOM}
           valueOf={() => null}
           onPick={(path) => picked.push(path)}
           onBegin={() => undefined}

@@ -1,9 +1,10 @@
 import { type MouseEvent, memo, use, useEffect, useRef } from "react";
-import { incrementAt } from "./paint";
+import { drawnOver, incrementAt, numbersOf, partAt } from "./paint";
 import { Easel } from "./easel";
-import type { Sheet } from "./geometry";
+import type { Sheet, Xy } from "./geometry";
 import { GlimpsesContext } from "./glimpses";
 import { type Placed, frameFor } from "./placing";
+import { endsOf, tagsOf } from "./tags";
 
 /** Dots a pixel: as many as the screen has, but enough for paper. */
 const LEAST_DOTS = 2;
@@ -14,14 +15,20 @@ interface Props extends Placed {
   hasScaleBar?: boolean;
   selected: number | null;
   onSelect?: ((order: number) => void) | undefined;
+  /** The paths of the lengths that are drawn over it; keeps its identity. */
+  lengths?: readonly string[] | undefined;
+  /** A part of the preparation was tapped. */
+  onPart?: ((path: string) => void) | undefined;
 }
 
-/** One view of a plan, painted; an increment that is clicked is picked. */
+/** One view of a plan, painted; an increment that is tapped is picked, and so is the part that it lies in. */
 export const SheetDrawing = memo(function SheetDrawing({
   inset,
   hasScaleBar = true,
   selected,
   onSelect,
+  lengths,
+  onPart,
   ...placed
 }: Props) {
   const { sheet, width, height, orientation, box, scale } = placed;
@@ -33,8 +40,20 @@ export const SheetDrawing = memo(function SheetDrawing({
     if (!canvas.current || width < 1 || height < 1) return;
     easel.current ??= new Easel(canvas.current);
     const look = { sheet, orientation, width, height, box, scale, selected, inset, hasScaleBar };
-    easel.current.show({ ...look, sharpness });
-  }, [sheet, orientation, width, height, box, scale, selected, inset, hasScaleBar, sharpness]);
+    easel.current.show({ ...look, lengths, sharpness });
+  }, [
+    sheet,
+    orientation,
+    width,
+    height,
+    box,
+    scale,
+    selected,
+    inset,
+    hasScaleBar,
+    lengths,
+    sharpness,
+  ]);
 
   useEffect(
     () => (glimpses && easel.current ? glimpses.hold(easel.current) : undefined),
@@ -42,9 +61,7 @@ export const SheetDrawing = memo(function SheetDrawing({
   );
 
   function under(event: MouseEvent<HTMLCanvasElement>): number | null {
-    const corner = event.currentTarget.getBoundingClientRect();
-    const at: [number, number] = [event.clientX - corner.left, event.clientY - corner.top];
-    return incrementAt(sheet, frameFor(placed), at);
+    return incrementAt(sheet, frameFor(placed), placeOf(event));
   }
 
   return (
@@ -53,10 +70,13 @@ export const SheetDrawing = memo(function SheetDrawing({
       role="img"
       aria-label={`Drawing: ${sheet.title}`}
       data-scale={frameFor(placed).scale.toFixed(3)}
+      data-numbers={JSON.stringify(numbered(placed, selected, lengths))}
       style={{ display: "block", width, height }}
       onClick={(event) => {
         const order = under(event);
         if (order !== null) onSelect?.(order);
+        const part = partAt(sheet, frameFor(placed), placeOf(event));
+        if (part !== null) onPart?.(part);
       }}
       onMouseMove={(event) => {
         if (event.buttons > 0 || !onSelect) return;
@@ -65,3 +85,18 @@ export const SheetDrawing = memo(function SheetDrawing({
     />
   );
 });
+
+/** Returns the numbers of the increments as they are painted. */
+function numbered(placed: Placed, selected: number | null, lengths?: readonly string[]) {
+  const { sheet } = placed;
+  const frame = frameFor(placed);
+  const over = drawnOver(sheet, lengths);
+  const covered = [...tagsOf(over, sheet, frame, placed), ...endsOf(over, frame)];
+  return numbersOf(sheet, frame, selected, covered);
+}
+
+/** Returns where on the canvas a mouse is. */
+function placeOf({ currentTarget, clientX, clientY }: MouseEvent<HTMLCanvasElement>): Xy {
+  const corner = currentTarget.getBoundingClientRect();
+  return [clientX - corner.left, clientY - corner.top];
+}

@@ -15,7 +15,7 @@ import {
 import { type Extent, type Pen, dots, hatch, hatchOf } from "./hatching";
 import { directions, grid, scaleBar, stroke, write } from "./captions";
 import { type Placed, frameFor, isBarAbove, isShownLarger } from "./placing";
-import { TAG_HIGH, tagOf } from "./tags";
+import { type Spot, endsOf, isApart, slipWide, tagsOf } from "./tags";
 
 const NUMBERS_FROM_SCALE = 14;
 const BANDS_FROM_SCALE = 80;
@@ -27,6 +27,8 @@ export interface Look extends Placed {
   /** What shows a place of it much larger in a corner. */
   inset?: Sheet | undefined;
   hasScaleBar: boolean;
+  /** The paths of the lengths that are drawn over it. */
+  lengths?: readonly string[] | undefined;
   sharpness: number;
 }
 
@@ -44,7 +46,10 @@ export function paint(pen: Pen, look: Look) {
     trace(pen, line.rings, frame, !OPEN.includes(line.material));
     stroke(pen, colour, weight, dash);
   }
-  for (const one of numbersOf(sheet, frame, selected)) number(pen, one, one.order === selected);
+  const over = drawnOver(sheet, look.lengths);
+  const covered = [...tagsOf(over, sheet, frame, look), ...endsOf(over, frame)];
+  for (const one of numbersOf(sheet, frame, selected, covered))
+    number(pen, one, one.order === selected);
   marks(pen, sheet, frame);
   if (look.inset) inset(pen, look, frame, look.inset);
   directions(pen, look);
@@ -67,20 +72,43 @@ export interface Numeral {
   r: number;
 }
 
-/** Returns the numbers of the increments that bear theirs: from above they lie on each other, so only the one that is
- * picked does. */
+/** Returns the lengths of a sheet that are drawn over it. */
+export function drawnOver(
+  { dimensions }: Pick<Sheet, "dimensions">,
+  paths: readonly string[] = [],
+): Dimension[] {
+  return dimensions.filter((d) => paths.includes(d.case_path));
+}
+
+/** Returns the numbers of the increments that bear theirs, off what covers them: from above they lie on each other, so
+ * only the one that is picked does. */
 export function numbersOf(
-  { view, shapes, dimensions }: Pick<Sheet, "view" | "shapes" | "dimensions">,
+  { view, shapes }: Pick<Sheet, "view" | "shapes">,
   frame: Frame,
   selected: number | null,
+  covered: readonly Spot[],
 ): Numeral[] {
   const increments = shapes.filter((s) => s.role === "increment");
   const fewer = SEEN_WHOLE.includes(view) || frame.scale < NUMBERS_FROM_SCALE;
   const r = Math.min(11, Math.max(7.5, 0.42 * frame.scale));
-  return (fewer ? increments.filter((s) => s.order === selected) : increments).flatMap((shape) => {
-    const at = seatOf(shape, frame, r, dimensions);
-    return at ? [{ order: shape.order, at, r }] : [];
+  const numbers: Numeral[] = [];
+  for (const shape of fewer ? increments.filter((s) => s.order === selected) : increments) {
+    const seats = numbers.map((one): Spot => ({ at: one.at, wide: 2 * r, high: 2 * r }));
+    const at = seatOf(shape, frame, r, [...covered, ...seats]);
+    if (at) numbers.push({ order: shape.order, at, r });
+  }
+  return numbers;
+}
+
+/** Returns the path of the part that lies at a place in pixels, of several the smallest. */
+export function partAt({ parts = [] }: Sheet, frame: Frame, [x, y]: Xy): string | null {
+  const found = parts.flatMap(({ path, low, high }) => {
+    const [ax, ay] = frame.place(low);
+    const [bx, by] = frame.place(high);
+    const isOff = (x - ax) * (x - bx) > 0 || (y - ay) * (y - by) > 0;
+    return isOff ? [] : [{ path, size: Math.abs((bx - ax) * (by - ay)) }];
   });
+  return found.sort((a, b) => a.size - b.size)[0]?.path ?? null;
 }
 
 /** Returns the order of the topmost increment at a place in pixels. */
@@ -199,30 +227,28 @@ const LINES: Record<string, LineLook> = {
   contour: { colour: paper.dentinDot, weight: 1 },
 };
 
-/** Off what, and how far at most, a number moves out of the middle of its increment, in pixels. */
-const ASIDE = { step: 6, most: 60, turns: 16, grip: 8 };
+/** By how much at a time, and how far at most, a number moves out of the middle of its increment, in pixels. */
+const ASIDE = { step: 6, most: 60, turns: 16 };
 
-/** Returns where an increment's number of a radius stands: as near to its middle as it is not covered by the lengths
- * that are drawn over it, their labels and their ends. */
-export function seatOf(shape: Shape, frame: Frame, r: number, lengths: Dimension[]): Xy | null {
+/** Returns where an increment's number of a radius stands: as near to its middle as it is not covered, within the
+ * increment as long as there is room, else beside it. */
+export function seatOf(shape: Shape, frame: Frame, r: number, covered: readonly Spot[]): Xy | null {
   const middle = middleOf(shape);
   if (!middle) return null;
   const [x, y] = frame.place(middle);
-  const tags = lengths.map((d) => tagOf(d, frame));
-  const ends = lengths.flatMap((d) => [frame.place(d.p0), frame.place(d.p1)]);
-  const isFree = ([px, py]: Xy) =>
-    tags.every(
-      ({ at, wide }) =>
-        Math.abs(at[0] - px) > wide / 2 + r || Math.abs(at[1] - py) > TAG_HIGH / 2 + r,
-    ) && ends.every(([ex, ey]) => Math.hypot(ex - px, ey - py) > ASIDE.grip + r);
+  const isFree = (at: Xy) =>
+    covered.every((spot) => isApart(spot, { at, wide: 2 * r, high: 2 * r }));
   if (isFree([x, y])) return [x, y];
+  let beside: Xy | null = null;
   for (let out = ASIDE.step; out <= ASIDE.most; out += ASIDE.step)
     for (let turn = 0; turn < ASIDE.turns; turn += 1) {
       const angle = (2 * Math.PI * turn) / ASIDE.turns;
       const at: Xy = [x + out * Math.cos(angle), y + out * Math.sin(angle)];
-      if (isInside(shape, frame, at) && isFree(at)) return at;
+      if (!isFree(at)) continue;
+      if (isInside(shape, frame, at)) return at;
+      beside ??= at;
     }
-  return [x, y];
+  return beside ?? [x, y];
 }
 
 function number(pen: Pen, { order, at: [x, y], r }: Numeral, isOn: boolean) {
@@ -305,7 +331,7 @@ function amiss(pen: Pen, text: string, [x, y]: Xy) {
 
 /** A line of text on a slip of its own, to be read over hatching. */
 function slip(pen: Pen, text: string, [x, y]: Xy) {
-  const wide = 12 + text.length * 6.8;
+  const wide = slipWide(text);
   pen.fillStyle = paper.sheet;
   pen.fillRect(x - wide / 2, y - 10, wide, 20);
   write(pen, text, [x, y + 5], 14, paper.ink);
@@ -381,7 +407,7 @@ function inset(pen: Pen, look: Look, frame: Frame, sheet: Sheet) {
   pen.clip();
   shapes(pen, sheet, near, null);
   if (isShownLarger(sheet))
-    for (const one of numbersOf({ ...sheet, dimensions: [] }, near, null)) number(pen, one, false);
+    for (const one of numbersOf(sheet, near, null, [])) number(pen, one, false);
   pen.restore();
   pen.beginPath();
   pen.rect(0, 0, width, height);

@@ -20,6 +20,9 @@ const PLACES: Named[] = [
   { to: "/rules", name: "Rulebook", isOver: true },
 ];
 
+/** What a tablet has no room for. */
+const AT_A_DESK = { display: { xs: "none", lg: "inline" } };
+
 /** The header and the view below it. */
 export function Shell() {
   const { data: session } = useSession();
@@ -36,7 +39,7 @@ export function Shell() {
           display: "flex",
           flexWrap: "wrap",
           alignItems: "center",
-          columnGap: 3,
+          columnGap: { xs: 1.5, lg: 3 },
           bgcolor: paper.sheet,
           borderBottom: `2px solid ${paper.ink}`,
         }}
@@ -85,11 +88,16 @@ export function Shell() {
             display: { xs: "none", sm: "block" },
           }}
         >
-          {user?.role}{" "}
+          <Box component="span" sx={AT_A_DESK}>
+            {user?.role}{" "}
+          </Box>
           <Box component={Link} to="/own" sx={{ color: "inherit" }}>
             {user?.full_name}
-          </Box>{" "}
-          · {user?.practice}
+          </Box>
+          <Box component="span" sx={AT_A_DESK}>
+            {" "}
+            · {user?.practice}
+          </Box>
         </Box>
         <Button
           component={Link}

@@ -43,6 +43,41 @@ export const components: Components = {
       },
     },
   },
+  MuiTabs: {
+    styleOverrides: {
+      root: { minHeight: 46 },
+      list: { gap: 6 },
+      indicator: { display: "none" },
+      scrollButtons: {
+        width: 32,
+        border: `1.5px solid ${paper.rule}`,
+        "&.Mui-disabled": { display: "none" },
+      },
+    },
+  },
+  MuiTab: {
+    styleOverrides: {
+      root: {
+        minHeight: 46,
+        minWidth: 0,
+        padding: "2px 10px",
+        alignItems: "flex-start",
+        fontSize: 15,
+        fontWeight: 700,
+        lineHeight: 1.3,
+        textTransform: "none",
+        color: paper.ink,
+        opacity: 1,
+        backgroundColor: paper.sheet,
+        border: `1.5px solid ${paper.verdigris}`,
+        "&.Mui-selected": {
+          backgroundColor: paper.ink,
+          color: paper.sheet,
+          borderColor: paper.ink,
+        },
+      },
+    },
+  },
   MuiOutlinedInput: {
     styleOverrides: {
       root: { backgroundColor: paper.sheet },
@@ -50,6 +85,9 @@ export const components: Components = {
       input: { fontSize: 17, fontWeight: 700 },
     },
   },
+  MuiSelect: { styleOverrides: { select: { fontSize: 15, fontWeight: 700 } } },
+  MuiMenuItem: { styleOverrides: { root: { minHeight: 44 } } },
+  MuiMenu: { styleOverrides: { paper: { border: `1.5px solid ${paper.ink}` } } },
   MuiInputLabel: { styleOverrides: { root: { color: paper.soft } } },
   MuiFormHelperText: { styleOverrides: { root: { marginLeft: 2, fontSize: 14 } } },
   MuiDialog: {
