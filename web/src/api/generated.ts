@@ -416,13 +416,13 @@ export interface paths {
       cookie?: never;
     };
     /** Patients As File */
-    get: operations["practice_api_patients_patients_as_file"];
+    get: operations["practice_api_patient_files_patients_as_file"];
     put?: never;
     /**
      * Patients In File
      * @description Read a CSV file of patients; keep them all where asked, none where anything is wrong.
      */
-    post: operations["practice_api_patients_patients_in_file"];
+    post: operations["practice_api_patient_files_patients_in_file"];
     delete?: never;
     options?: never;
     head?: never;
@@ -494,7 +494,7 @@ export interface paths {
     get?: never;
     put?: never;
     /** New Restoration */
-    post: operations["practice_api_patients_new_restoration"];
+    post: operations["practice_api_begun_new_restoration"];
     delete?: never;
     options?: never;
     head?: never;
@@ -600,7 +600,10 @@ export interface paths {
       path?: never;
       cookie?: never;
     };
-    /** Records */
+    /**
+     * Records
+     * @description Return the records of the patients that a text is about, the newest first.
+     */
     get: operations["practice_api_records_records"];
     put?: never;
     post?: never;
@@ -1027,7 +1030,7 @@ export interface paths {
      * Teeth
      * @description Return every tooth as the handbook has it, to be drawn and tapped.
      */
-    get: operations["practice_api_patients_teeth"];
+    get: operations["practice_api_teeth_teeth"];
     put?: never;
     post?: never;
     delete?: never;
@@ -1047,7 +1050,7 @@ export interface paths {
      * Today
      * @description Return a day of the practice, today's if none is given.
      */
-    get: operations["practice_api_planning_today"];
+    get: operations["practice_api_days_today"];
     put?: never;
     post?: never;
     delete?: never;
@@ -1067,13 +1070,13 @@ export interface paths {
      * Trials
      * @description Return the trials of whoever asks, the newest first.
      */
-    get: operations["practice_api_patients_trials"];
+    get: operations["practice_api_begun_trials"];
     put?: never;
     /**
      * New Trial
      * @description Begin a restoration of nobody's, to learn from or to ask.
      */
-    post: operations["practice_api_patients_new_trial"];
+    post: operations["practice_api_begun_new_trial"];
     delete?: never;
     options?: never;
     head?: never;
@@ -1090,7 +1093,7 @@ export interface paths {
     get?: never;
     put?: never;
     /** Attach Trial */
-    post: operations["practice_api_patients_attach_trial"];
+    post: operations["practice_api_begun_attach_trial"];
     delete?: never;
     options?: never;
     head?: never;
@@ -4494,6 +4497,18 @@ export interface components {
       /** Side */
       side?: string | null;
     };
+    /**
+     * PartPlace
+     * @description Where a view shows a part of the preparation, `path`: the box around it, from its lower left to its upper right.
+     */
+    PartPlace: {
+      /** High */
+      high: number[];
+      /** Low */
+      low: number[];
+      /** Path */
+      path: string;
+    };
     /** PasswordIn */
     PasswordIn: {
       /** Password */
@@ -5504,6 +5519,17 @@ export interface components {
       /** Visit */
       visit: string;
     };
+    /** RecordsOut */
+    RecordsOut: {
+      /** Count */
+      count: number;
+      /** Page */
+      page: number;
+      /** Pages */
+      pages: number;
+      /** Rows */
+      rows: components["schemas"]["RecordRow"][];
+    };
     /**
      * ReferenceHeights
      * @description Heights before cutting, against the adjacent teeth's (mm, higher is more); the groove against the ridges, its place
@@ -6224,8 +6250,8 @@ export interface components {
     };
     /**
      * Sheet
-     * @description One view: shapes from back to front, open lines, dimensions and marks; `window` is what of it is worth showing, from
-     *     its lower left to its upper right, where that is not all.
+     * @description One view: shapes from back to front, open lines, dimensions and marks, and where its parts are; `window` is what of it
+     *     is worth showing, from its lower left to its upper right, where that is not all.
      */
     Sheet: {
       /** Axes */
@@ -6236,6 +6262,11 @@ export interface components {
       lines: components["schemas"]["Shape"][];
       /** Marks */
       marks: components["schemas"]["Mark"][];
+      /**
+       * Parts
+       * @default []
+       */
+      parts: components["schemas"]["PartPlace"][];
       /** Shapes */
       shapes: components["schemas"]["Shape"][];
       /** Title */
@@ -8058,7 +8089,7 @@ export interface operations {
       };
     };
   };
-  practice_api_patients_patients_as_file: {
+  practice_api_patient_files_patients_as_file: {
     parameters: {
       query?: never;
       header?: never;
@@ -8076,7 +8107,7 @@ export interface operations {
       };
     };
   };
-  practice_api_patients_patients_in_file: {
+  practice_api_patient_files_patients_in_file: {
     parameters: {
       query?: never;
       header?: never;
@@ -8268,7 +8299,7 @@ export interface operations {
       };
     };
   };
-  practice_api_patients_new_restoration: {
+  practice_api_begun_new_restoration: {
     parameters: {
       query?: never;
       header?: never;
@@ -8535,7 +8566,11 @@ export interface operations {
   };
   practice_api_records_records: {
     parameters: {
-      query?: never;
+      query?: {
+        q?: string;
+        page?: number;
+        unsigned?: boolean;
+      };
       header?: never;
       path?: never;
       cookie?: never;
@@ -8548,7 +8583,7 @@ export interface operations {
           [name: string]: unknown;
         };
         content: {
-          "application/json": components["schemas"]["RecordRow"][];
+          "application/json": components["schemas"]["RecordsOut"];
         };
       };
     };
@@ -9771,7 +9806,7 @@ export interface operations {
       };
     };
   };
-  practice_api_patients_teeth: {
+  practice_api_teeth_teeth: {
     parameters: {
       query?: never;
       header?: never;
@@ -9791,7 +9826,7 @@ export interface operations {
       };
     };
   };
-  practice_api_planning_today: {
+  practice_api_days_today: {
     parameters: {
       query?: {
         day?: string | null;
@@ -9813,7 +9848,7 @@ export interface operations {
       };
     };
   };
-  practice_api_patients_trials: {
+  practice_api_begun_trials: {
     parameters: {
       query?: never;
       header?: never;
@@ -9833,7 +9868,7 @@ export interface operations {
       };
     };
   };
-  practice_api_patients_new_trial: {
+  practice_api_begun_new_trial: {
     parameters: {
       query?: never;
       header?: never;
@@ -9866,7 +9901,7 @@ export interface operations {
       };
     };
   };
-  practice_api_patients_attach_trial: {
+  practice_api_begun_attach_trial: {
     parameters: {
       query?: never;
       header?: never;

@@ -23,7 +23,7 @@ export const keys = {
   later: (id: number) => ["later", id],
   plan: (id: number, number: number) => ["plan", id, number],
   run: (id: number) => ["run", id],
-  records: ["records"],
+  records: (q: string, page: number, unsigned: boolean) => ["records", q, page, unsigned],
   record: (id: number) => ["record", id],
   /** What the server works out of a draft. */
   ofDraft: (what: OfDraft, draft: unknown) => [what, JSON.stringify(draft)],
