@@ -9,7 +9,7 @@ from mallet.restoratives.registry import RESTORATIVES
 from mallet.rulebook import Rulebook, load_rulebook
 from mallet.stages.asks import asks_of, stage_names
 from mallet.stages.assess import diagnosis_gate
-from mallet.stages.choose import choose, rank
+from mallet.stages.choose import rank, stopped
 from mallet.terms.canonical import sha256_of
 from mallet.terms.case import Case
 from mallet.terms.errors import NotFeasible
@@ -51,10 +51,9 @@ def refusal_of(case: Case, book: Rulebook | None = None) -> NotFeasible | None:
     """Return why a tooth must not be restored as a case asks, by findings, patient and law: before anything is cut."""
     try:
         diagnosis_gate(case)
-        choose(case, (book or load_rulebook()).with_house(case.practice_settings))
     except NotFeasible as refusal:
         return refusal
-    return None
+    return stopped(case, (book or load_rulebook()).with_house(case.practice_settings))
 
 
 def case_sha256(case: Case) -> str:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from mallet.rulebook import Rulebook
 from mallet.terms.case import Case
+from mallet.terms.errors import NotFeasible
 from mallet.terms.mouth import TAKEN
 from mallet.terms.plan import Argument, Decision, Limit, Option, StageResult
 from mallet.terms.reasons import refuse, say, warn
@@ -136,12 +137,10 @@ WHO: dict[str, Callable[[Case], bool]] = {
 
 def choose(case: Case, rules: Rulebook) -> StageResult:
     """Return the ranked options; raise NotFeasible where the asked one is forbidden."""
+    if refusal := stopped(case, rules):
+        raise refusal
     options = rank(case, rules)
     asked = next(option for option in options if option.id == case.option)
-    if asked.is_stopped:
-        why = next(limit for limit in asked.limits if limit.stops)
-        name = asked.name.capitalize()
-        raise refuse("choose.stopped", None, name=name, why=why.text, source=why.authority)
     first, place = options[0], rules.places[case.place]
     reasons = [say("choose.provisional"), say("choose.local_law", place=place["title"], as_of=place["as_of"])]
     taken = [TAKEN[name] for name in case.findings.not_told if not (name == "cusps_lost" and case.cusps_lost)]
@@ -174,6 +173,14 @@ def choose(case: Case, rules: Rulebook) -> StageResult:
         options=options,
     )
     return StageResult(decisions=[decision], cautions=cautions)
+
+
+def stopped(case: Case, rules: Rulebook) -> NotFeasible | None:
+    """Return why the restorative that a case asks for is forbidden, where it is."""
+    limits = [*_limits(case.option, case), *_law(case.option, case, rules)]
+    why = next((limit for limit in limits if limit.stops), None)
+    name = NAMES[case.option].capitalize()
+    return refuse("choose.stopped", None, name=name, why=why.text, source=why.authority) if why else None
 
 
 def rank(case: Case, rules: Rulebook) -> list[Option]:

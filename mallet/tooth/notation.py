@@ -7,6 +7,7 @@ dentistry corner marks, the patient's right at the left: `6\u23cc` is the upper 
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cache
 
 from mallet.terms.errors import InputError
 
@@ -97,12 +98,14 @@ class ToothName:
 
 def read_tooth(code: str, path: str = "tooth.code") -> ToothName:
     """Return the tooth that a code names; raise InputError for any other text."""
-    for tooth in _all_teeth():
-        if code in (tooth.iso, f"#{tooth.number}", tooth.right_angle):
-            return tooth
-    raise InputError.at(path, code, _ALLOWED)
+    tooth = _by_code().get(code)
+    if tooth is None:
+        raise InputError.at(path, code, _ALLOWED)
+    return tooth
 
 
-def _all_teeth() -> list[ToothName]:
+@cache
+def _by_code() -> dict[str, ToothName]:
     permanent = [ToothName(q, p) for q in _PERMANENT for p in range(1, 9)]
-    return [*permanent, *(ToothName(q, p) for q in _DECIDUOUS for p in range(1, 6))]
+    teeth = [*permanent, *(ToothName(q, p) for q in _DECIDUOUS for p in range(1, 6))]
+    return {code: one for one in teeth for code in (one.iso, f"#{one.number}", one.right_angle)}

@@ -262,8 +262,7 @@ def _restoration(request: HttpRequest, restoration_id: int) -> Restoration:
 
 
 def _rows(restoration: Restoration) -> list[PlanRow]:
-    rows = restoration.plans.select_related("saved_by", "body")
-    versions = list(rows.defer("body__plan", "body__drawing"))
+    versions = list(restoration.plans.with_cases().select_related("saved_by", "body"))
     return [_row(version, earlier) for earlier, version in itertools.pairwise([None, *versions]) if version]
 
 

@@ -56,7 +56,7 @@ def shown_tooth(tooth: ToothName, user: User) -> str:
 
 def looked_up(rows: RestorationQuerySet) -> RestorationQuerySet:
     """Return restorations with all that their rows tell, in as many queries whatever their number."""
-    newest = PlanVersion.objects.newest().select_related("body").defer("body__drawing")
+    newest = PlanVersion.objects.newest().with_cases()
     records = models.Prefetch("record", Record.objects.defer("content", "free_text"))
     return (
         rows.by_visit()

@@ -8,6 +8,7 @@ from django.db import models
 
 from practice.accounts.models import User
 from practice.accounts.owned import Fixed, Owned, OwnedQuerySet, Refused
+from practice.accounts.packed import PackedJSONField
 from practice.restorations.models import PlanVersion
 from practice.runs.models import Run
 
@@ -32,7 +33,7 @@ class RecordQuerySet(OwnedQuerySet):
 
 class Record(Owned):
     run = models.OneToOneField(Run, on_delete=models.PROTECT, related_name="record")
-    content = models.JSONField()
+    content = PackedJSONField()
     free_text = models.TextField(blank=True)
     written_at = models.DateTimeField(auto_now_add=True)
     signed_by = models.ForeignKey(User, on_delete=models.PROTECT, null=True, related_name="+")
@@ -49,6 +50,9 @@ class Record(Owned):
 
     class Meta:
         base_manager_name = "objects"
+        indexes: ClassVar[list[models.Index]] = [
+            models.Index(fields=["practice", "signed_at"], name="records_to_sign")
+        ]
 
     def save(self, *args: Any, **kwargs: Any) -> None:
         if self.pk and Record.objects.filter(pk=self.pk, signed_at__isnull=False).exists():

@@ -185,12 +185,12 @@ def broken_seals(practice: Practice) -> Iterator[str]:
             yield f"{name}: seal {expected} is missing before it"
         if seal.previous_hash != previous:
             yield f"{name}: does not follow the seal before it"
-        if seal.hash != sha256_of(_sealed(seal)):
+        if seal.hash != sha256_of(covered_by(seal)):
             yield f"{name}: what it seals was altered"
         previous, expected = seal.hash, seal.sequence + 1
     for record in Record.objects.owned_by(practice).select_related("run__restoration"):
         # Records of before drawings were sealed have no digest of theirs.
-        digest = record.content["plan"].get("drawing_sha256")
+        digest = record.content and record.content["plan"].get("drawing_sha256")
         if digest and digest != sha256_of(record.drawn_plan.body.drawing):
             yield f"record {record.pk}: its drawing was altered"
     sealed = Seal.objects.owned_by(practice).filter(kind=Seal.Kind.RECORD).values("record")
@@ -218,12 +218,12 @@ def _seal(
         signed_at=at,
         previous_hash=last.hash if last else FIRST_HASH,
     )
-    seal.hash = sha256_of(_sealed(seal))
+    seal.hash = sha256_of(covered_by(seal))
     seal.save()
     return seal
 
 
-def _sealed(seal: Seal) -> dict[str, Any]:
+def covered_by(seal: Seal) -> dict[str, Any]:
     """Return what a seal's hash covers. An amendment covers the record beneath it too."""
     record = seal.record
     own = {

@@ -84,7 +84,7 @@ def local(restoration: Restoration, at: dt.datetime) -> str:
 def later_of(restoration: Restoration, plan: PlanVersion | None = None) -> list[Later]:
     """Return the visits that a plan of a restoration asks for after it is placed; of none given, the last."""
     plan = plan or newest_plan(restoration)
-    asked = plan.body.planned.get("later", []) if plan else []
+    asked = plan.later if plan else []
     if not plan or not asked:
         return []
     run = restoration.placing_run

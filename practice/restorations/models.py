@@ -14,6 +14,7 @@ from mallet.terms.upgrade import upgrade_case
 from mallet.terms.upgrade_plan import upgrade_drawing, upgrade_plan
 from practice.accounts.models import User
 from practice.accounts.owned import Fixed, FixedQuerySet, Owned, OwnedQuerySet, Refused
+from practice.accounts.packed import PackedJSONField
 from practice.equipment.models import Item, Light
 
 ALLERGIES: tuple[str, ...] = get_args(Allergy)
@@ -69,13 +70,16 @@ class Patient(Owned):
     history_checked_by = models.ForeignKey(User, on_delete=models.PROTECT, null=True, related_name="+")
     chart_number = models.CharField(max_length=30, blank=True)
     # The name as it is looked for: small letters without accents.
-    searched = models.CharField(max_length=160, db_index=True, default="", editable=False)
+    searched = models.CharField(max_length=160, default="", editable=False)
     # Nobody is deleted: whoever is archived is out of the way, with a reason.
     archived_at = models.DateTimeField(null=True)
     archived_for = models.CharField(max_length=200, blank=True)
 
     class Meta:
         ordering: ClassVar[list[str]] = ["searched", "id"]
+        indexes: ClassVar[list[models.Index]] = [
+            models.Index(fields=["practice", "searched"], name="patients_by_name")
+        ]
         constraints: ClassVar[list[models.BaseConstraint]] = [
             models.UniqueConstraint(
                 fields=["practice", "chart_number"],
@@ -139,6 +143,9 @@ class Visit(Owned):
 
     class Meta:
         ordering: ClassVar[list[str]] = ["starts_at", "id"]
+        indexes: ClassVar[list[models.Index]] = [
+            models.Index(fields=["practice", "starts_at"], name="visits_of_a_day")
+        ]
 
     @property
     def is_done(self) -> bool:
@@ -255,9 +262,14 @@ class PlanVersionQuerySet(FixedQuerySet):
         )
         return self.filter(~models.Exists(others))
 
+    def with_cases(self) -> Self:
+        """Return them with the cases that they are of; what is large is read when asked for."""
+        return self.select_related("body").defer("body__plan", "body__drawing")
+
 
 class PlanVersion(Fixed):
-    """A saved plan's summary; case, plan and drawing stand beside it, since an old engine can't redraw."""
+    """A saved plan's summary; case, plan and drawing stand beside it, since an old engine can't redraw. `wants` is what it
+    takes from stock, none where its engine did not say so, `later` the visits that it asks for after placing."""
 
     restoration = models.ForeignKey(Restoration, on_delete=models.PROTECT, related_name="plans")
     number = models.PositiveIntegerField()
@@ -270,6 +282,8 @@ class PlanVersion(Fixed):
     increments = models.PositiveSmallIntegerField()
     light_seconds = models.FloatField()
     chair_minutes = models.FloatField()
+    wants = models.JSONField(null=True)
+    later = models.JSONField(default=list)
 
     objects = PlanVersionQuerySet.as_manager()
 
@@ -284,9 +298,9 @@ class PlanBody(Fixed):
     """What was planned, as it was kept; `told` and `planned` read it as it would be said today."""
 
     version = models.OneToOneField(PlanVersion, on_delete=models.PROTECT, related_name="body")
-    case = models.JSONField()
-    plan = models.JSONField()
-    drawing = models.JSONField()
+    case = PackedJSONField()
+    plan = PackedJSONField()
+    drawing = PackedJSONField()
 
     @property
     def told(self) -> dict[str, Any]:

@@ -28,11 +28,11 @@ from practice.restorations.models import PlanBody, PlanVersion, Restoration, Res
 
 
 def newest_plan(restoration: Restoration) -> PlanVersion | None:
-    """Return the last plan with its case and itself; its drawing, which is large, is read when asked for."""
+    """Return the last plan with its case; itself and its drawing, which are large, are read when asked for."""
     looked_up: list[PlanVersion] | None = getattr(restoration, "newest_plans", None)
     if looked_up is not None:
         return looked_up[0] if looked_up else None
-    found: PlanVersion | None = restoration.plans.select_related("body").defer("body__drawing").last()
+    found: PlanVersion | None = restoration.plans.with_cases().last()
     return found
 
 
@@ -112,9 +112,8 @@ def missing_for(restoration: Restoration, today: dt.date) -> list[Flag]:
 def _wants(restoration: Restoration, plan: PlanVersion | None) -> list[dict[str, Any]]:
     """Return what a restoration wants from stock: by its plan, else the composites chosen for it. A plan of an
     engine that did not say so wants its composites."""
-    if plan and "wants" in plan.body.plan:
-        wants: list[dict[str, Any]] = plan.body.plan["wants"]
-        return wants
+    if plan and plan.wants is not None:
+        return list(plan.wants)
     names = [one["name"] for one in plan.body.told["restoration"].get("composites", [])] if plan else None
     chosen = names if names is not None else [item.name for item in restoration.materials.all()]
     return [{"kind": MASS, "name": name, "text": name} for name in chosen]
@@ -221,6 +220,7 @@ def save_plan(restoration: Restoration, case: dict[str, Any], who: User) -> Plan
         worked = worked_of(read_case(case))
     drawing = draw(worked)
     plan = worked.plan
+    kept = quantised(plan.model_dump(mode="json", by_alias=True))
     with transaction.atomic():
         last = restoration.plans.last()
         version = PlanVersion.objects.create(
@@ -235,12 +235,14 @@ def save_plan(restoration: Restoration, case: dict[str, Any], who: User) -> Plan
             increments=plan.totals.increments,
             light_seconds=plan.totals.light_seconds,
             chair_minutes=plan.totals.chair_minutes,
+            wants=kept["wants"],
+            later=kept["later"],
         )
         PlanBody.objects.create(
             practice=restoration.practice,
             version=version,
             case=case,
-            plan=quantised(plan.model_dump(mode="json", by_alias=True)),
+            plan=kept,
             drawing=drawing.model_dump(mode="json"),
         )
         audit(who, "restorations.plan.saved", f"restoration {restoration.pk}", number=version.number)
