@@ -107,8 +107,9 @@ check-bench: build chromium  ## the Bench of every worked case in a browser: the
 golden: .venv/.synced  ## write anew what plans and drawings of the worked cases say, once an answer is meant to change
 	@$(RUN) python -m tests.core.golden
 
-bench: build chromium  ## where a preview's time goes, and how smoothly a drag runs
+bench: build chromium  ## where a preview's time goes, how smoothly a drag runs, and lists with 100 000 restorations (filled once, into var/many)
 	$(RUN) python -m tools.bench
+	$(RUN) python -m tools.bench_many
 	$(RUN) python -m tools.bench_field
 	$(RUN) python -m tools.frames
 

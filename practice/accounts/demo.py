@@ -345,7 +345,7 @@ def _visit(
     if v.saved:
         save_plan(restoration, case_of(restoration), dentist)
     if v.done:
-        _play(restoration, dentist)
+        play(restoration, dentist)
 
 
 def _asked(v: Booked) -> dict[str, Any]:
@@ -353,7 +353,7 @@ def _asked(v: Booked) -> dict[str, Any]:
     return {"technique": v.layering, "etch": "selective_enamel"} if v.material == "composite" else {}
 
 
-def _play(restoration: Restoration, who: User) -> None:
+def play(restoration: Restoration, who: User) -> None:
     """Run a restoration to its end as a chairside device would, with one check that failed."""
     visit = restoration.visit
     assert visit

@@ -3,6 +3,7 @@
 import datetime as dt
 import json
 import uuid
+import zlib
 from io import BytesIO, StringIO
 from pathlib import Path
 from typing import Any
@@ -309,13 +310,22 @@ def verified() -> str:
     "sql",
     [
         "UPDATE records_record SET free_text = replace(free_text, 'P', 'p') WHERE id = %s",
-        "UPDATE records_record SET content = replace(content, 'lower', 'upper') WHERE id = %s",
+        "UPDATE records_record SET content = altered(content) WHERE id = %s",
+        "UPDATE records_record SET content = torn(content) WHERE id = %s",
         "UPDATE records_seal SET text = 'x' WHERE record_id = %s",
     ],
 )
 def test_one_altered_byte_is_found(sql: str, demo: Practice) -> None:
     assert "1 seals whole" in verified()
     record = Record.objects.get()
+
+    def altered(kept: bytes) -> bytes:
+        return zlib.compress(zlib.decompress(kept).replace(b"lower", b"upper"))
+
+    connection.connection.create_function("altered", 1, altered)
+    connection.connection.create_function(
+        "torn", 1, lambda kept: kept[:400] + bytes([kept[400] ^ 1]) + kept[401:]
+    )
     with connection.cursor() as cursor:
         cursor.execute(sql, [record.pk])
         assert cursor.rowcount == 1

@@ -6,7 +6,7 @@ import io
 import pytest
 from django.test import Client
 
-from practice.accounts.demo import _play
+from practice.accounts.demo import play
 from practice.accounts.models import Practice, User
 from practice.restorations.models import Restoration
 
@@ -18,7 +18,7 @@ def test_scrap_is_what_was_opened_less_what_was_placed(demo: Practice) -> None:
     """By hand: one capsule of 600 mg at 0.45 makes 1091 mg; the cavity's volume times 11.5 mg/mm3 is placed."""
     dentist = User.objects.get(username="ines")
     restoration = next(r for r in Restoration.objects.all() if r.told["tooth"]["code"] == "14")
-    _play(restoration, dentist)
+    play(restoration, dentist)
     record = restoration.runs.get().record
     left = record.content["scrap"]
     volume = restoration.plans.last().body.plan["geometry"]["volume_mm3"]
