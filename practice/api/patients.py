@@ -17,6 +17,7 @@ from practice.api.access import user_of
 from practice.api.errors import ErrorOut
 from practice.api.paging import paged
 from practice.api.rows import shown_tooth
+from practice.records.models import Record
 from practice.restorations.models import Patient, Restoration, Visit, VisitPart
 from practice.restorations.patients import (
     EXPECTED,
@@ -223,7 +224,8 @@ def patient_of(request: HttpRequest, patient_id: int) -> Patient:
 def _shown(found: Patient, user: User) -> PatientOut:
     today = found.practice.today()
     parts = models.Prefetch("parts", VisitPart.objects.select_related("visit"))
-    made = found.restorations.order_by("-id").prefetch_related(parts, "plans", "runs__record")
+    records = models.Prefetch("runs__record", Record.objects.defer("content", "free_text"))
+    made = found.restorations.order_by("-id").prefetch_related(parts, "plans", "runs", records)
     visits = (
         found.visits.select_related("dentist").order_by("-starts_at").prefetch_related("parts__restoration")
     )

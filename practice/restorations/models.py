@@ -78,7 +78,11 @@ class Patient(Owned):
     class Meta:
         ordering: ClassVar[list[str]] = ["searched", "id"]
         indexes: ClassVar[list[models.Index]] = [
-            models.Index(fields=["practice", "searched"], name="patients_by_name")
+            # All that a search goes by.
+            models.Index(
+                fields=["practice", "archived_at", "searched", "chart_number"],
+                name="patients_by_name",
+            )
         ]
         constraints: ClassVar[list[models.BaseConstraint]] = [
             models.UniqueConstraint(

@@ -26,6 +26,9 @@ class Migration(migrations.Migration):
         migrations.AlterField(
             "patient", "searched", models.CharField(max_length=160, default="", editable=False)
         ),
-        migrations.AddIndex("patient", models.Index(fields=["practice", "searched"], name="patients_by_name")),
+        migrations.AddIndex(
+            "patient",
+            models.Index(fields=["practice", "archived_at", "searched", "chart_number"], name="patients_by_name"),
+        ),
         migrations.AddIndex("visit", models.Index(fields=["practice", "starts_at"], name="visits_of_a_day")),
     ]

@@ -2,12 +2,12 @@ import Box from "@mui/material/Box";
 import { useEffect, useRef, useState } from "react";
 import type { Schemas, Step } from "../api/client";
 import { night, numerals } from "../theme/tokens";
+import { RING } from "./ring";
 import { serverTime, workedSeconds } from "./clock";
 import type { RunState } from "./fold";
 import type { Sound } from "./sound";
 
 const SIZE = 260;
-const WIDTH = "clamp(min(220px, 21vh), 20vw, 440px)";
 const R = 112;
 const LOOK_MS = 40;
 
@@ -81,7 +81,7 @@ export function Beat({ step, rhythm, state, sound }: Props) {
       data-beats={beats}
       sx={{
         position: "relative",
-        width: WIDTH,
+        width: RING,
         aspectRatio: "1",
         flexShrink: 0,
         containerType: "inline-size",

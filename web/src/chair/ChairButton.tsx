@@ -10,21 +10,36 @@ interface Props {
   small?: boolean;
   colour?: string;
   disabled?: boolean;
+  /** Whether what it opens is open, and the id of that. */
+  isOpen?: boolean;
+  controls?: string;
 }
 
 /** A target that a gloved hand hits, with the key that does the same. */
-export function ChairButton({ children, keyName, onPress, main, small, colour, disabled }: Props) {
+export function ChairButton({
+  children,
+  keyName,
+  onPress,
+  main,
+  small,
+  colour,
+  disabled,
+  isOpen,
+  controls,
+}: Props) {
   const line = colour ?? (main ? night.go : night.line);
   return (
     <Box
       component="button"
       type="button"
       disabled={disabled}
+      aria-expanded={isOpen}
+      aria-controls={isOpen ? controls : undefined}
       onClick={onPress}
       sx={{
-        minHeight: 72,
-        minWidth: main ? { xs: 128, md: 240 } : small ? 0 : { xs: 96, md: 120 },
-        px: small ? { xs: 0.5, md: 2 } : { xs: 2, md: 3 },
+        minHeight: main ? 72 : { xs: 60, sm: 72 },
+        minWidth: main ? { xs: 0, sm: 128, md: 240 } : small ? 0 : { xs: 0, sm: 96, md: 120 },
+        px: small ? { xs: 0.75, md: 2 } : { xs: 1, sm: 2, md: 3 },
         font: "inherit",
         fontSize: small ? { xs: 18, md: 20 } : 24,
         fontWeight: small ? 400 : 700,

@@ -1,12 +1,12 @@
 import Box from "@mui/material/Box";
 import type { Step } from "../api/client";
 import { night, numerals } from "../theme/tokens";
+import { RING } from "./ring";
 import { minutesSeconds, useServerTime, workedSeconds } from "./clock";
 import type { RunState } from "./fold";
 import { type Sound, useTone } from "./sound";
 
 const SIZE = 260;
-const WIDTH = "clamp(min(220px, 21vh), 20vw, 440px)";
 const R = 112;
 
 interface Props {
@@ -33,7 +33,7 @@ export function Timer({ step, state, sound }: Props) {
       data-elapsed={elapsed.toFixed(1)}
       sx={{
         position: "relative",
-        width: WIDTH,
+        width: RING,
         aspectRatio: "1",
         flexShrink: 0,
         containerType: "inline-size",
