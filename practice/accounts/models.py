@@ -97,6 +97,7 @@ ACTIONS = frozenset(
     {
         "accounts.signed_in",
         "accounts.set_up",
+        "accounts.practice.changed",
         "accounts.person.added",
         "accounts.person.changed",
         "accounts.link.issued",

@@ -70,6 +70,36 @@ def set_up(
     return owner
 
 
+def change_practice(practice: Practice, by: User, in_use: Sequence[str] = (), **told: Any) -> Practice:
+    """Return a practice with another name, place or chairs; raise InputError for what cannot be, as without a chair that is in
+    use."""
+    if "chairs" in told:
+        told["chairs"] = [one.strip() for one in told["chairs"]]
+    place = told.get("place", practice.place)
+    problems = [
+        *(_name("name", told["name"]) if "name" in told else []),
+        *([] if place in PLACES else [Problem("place", repr(place), "one of " + ", ".join(PLACES))]),
+        *(_chairs(told["chairs"]) or _with(in_use, told["chairs"]) if "chairs" in told else []),
+    ]
+    if problems:
+        raise InputError(*problems)
+    if "name" in told:
+        told["name"] = told["name"].strip()
+    before = {name: getattr(practice, name) for name in told}
+    with transaction.atomic():
+        for name, value in told.items():
+            setattr(practice, name, value)
+        practice.save(update_fields=list(told))
+        audit(by, "accounts.practice.changed", f"practice {practice.pk}", **told, before=before)
+    return practice
+
+
+def _with(in_use: Sequence[str], chairs: Sequence[str]) -> list[Problem]:
+    lost = [one for one in in_use if one not in chairs]
+    allowed = f"{', '.join(lost)} too: move the visits that are booked there first"
+    return [Problem("chairs", ", ".join(chairs), allowed)] if lost else []
+
+
 def _check_unset() -> None:
     if is_set_up():
         raise Refused("set_up", "sign in: this server has a practice already")

@@ -23,6 +23,8 @@ PERMISSIONS: dict[str, frozenset[str]] = {
     "POST set-up": ANYONE,
     "GET links/<secret>": ANYONE,
     "POST links/<secret>": ANYONE,
+    "GET practice": OWNERS,
+    "PATCH practice": OWNERS,
     "GET people": OWNERS,
     "POST people": OWNERS,
     "PATCH people/<int:person_id>": OWNERS,

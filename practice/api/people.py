@@ -22,6 +22,7 @@ from practice.accounts.people import (
     add_person,
     change_password,
     change_person,
+    change_practice,
     issue_link,
     person_of_link,
     set_up,
@@ -30,6 +31,7 @@ from practice.accounts.people import (
 from practice.api.access import user_of
 from practice.api.errors import ErrorOut
 from practice.api.session import SessionOut, session_of
+from practice.restorations.visits import chairs_ahead
 
 router = Router(tags=["people"])
 PAGE = 50
@@ -47,6 +49,21 @@ class SetUpIn(Schema):
     full_name: str
     username: str
     password: str
+
+
+class PracticeOut(Schema):
+    name: str
+    zone: str
+    place: str
+    chairs: list[str]
+
+
+class PracticeChange(Schema):
+    """What changes of a practice; its time zone stays, since its visits were booked by it."""
+
+    name: str | None = None
+    place: str | None = None
+    chairs: list[str] | None = None
 
 
 class PersonOut(Schema):
@@ -138,6 +155,26 @@ def set_up_practice(request: HttpRequest, body: SetUpIn) -> Status[SessionOut]:
     owner = set_up(**body.dict())
     login(request, owner, "django.contrib.auth.backends.ModelBackend")
     return Status(201, session_of(owner))
+
+
+@router.get("practice", response=PracticeOut)
+def practice(request: HttpRequest) -> PracticeOut:
+    return _practice(user_of(request))
+
+
+@router.patch("practice", response={200: PracticeOut, 422: ErrorOut})
+def change_own_practice(request: HttpRequest, body: PracticeChange) -> PracticeOut:
+    user = user_of(request)
+    assert user.practice
+    told = {name: value for name, value in body.dict(exclude_unset=True).items() if value is not None}
+    change_practice(user.practice, user, chairs_ahead(user.practice), **told)
+    return _practice(user)
+
+
+def _practice(user: User) -> PracticeOut:
+    assert user.practice
+    one = user.practice
+    return PracticeOut(name=one.name, zone=one.zone, place=one.place, chairs=one.chairs)
 
 
 @router.get("people", response=list[PersonOut])

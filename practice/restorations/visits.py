@@ -38,6 +38,13 @@ def visits_on(practice: Practice, day: dt.date) -> models.QuerySet[Visit]:
     return rows
 
 
+def chairs_ahead(practice: Practice) -> list[str]:
+    """Return the chairs in which visits are still to come or go on."""
+    rows = Visit.objects.filter(practice=practice, starts_at__gte=practice.day_starts(practice.today()))
+    ahead = rows.exclude(status__in=(*Visit.GONE, Visit.Status.DONE))
+    return sorted({*ahead.values_list("chair", flat=True)})
+
+
 def minutes_of(visits: Sequence[Visit]) -> dict[int, float]:
     """Return how long visits take, by their ids: their restorations' newest plans one after the other."""
     newest = models.OuterRef("restoration_id")

@@ -211,6 +211,36 @@ class TestPeople:
         assert (status, refused["problems"][0]["path"]) == (422, "notation")
 
 
+class TestPractice:
+    def test_name_place_and_chairs_change_and_are_in_the_trail(self, call: Caller, demo: Practice) -> None:
+        told = {"name": " Gannet Rock ", "place": "eu", "chairs": ["chair 1", "chair 2", "window"]}
+        status, practice = call("patch", "practice", told)
+        assert (status, practice["name"], practice["place"]) == (200, "Gannet Rock", "eu")
+        session = call("get", "session")[1]["user"]
+        assert (session["practice"], session["chairs"]) == ("Gannet Rock", told["chairs"])
+        entry = AuditEntry.objects.filter(action="accounts.practice.changed").get()
+        assert entry.details["before"]["name"] == demo.name
+
+    @pytest.mark.parametrize(
+        ("told", "path", "allowed"),
+        [
+            ({"name": "  "}, "name", "1 to 120 characters"),
+            ({"place": "mars"}, "place", "one of eu, us, elsewhere"),
+            ({"chairs": []}, "chairs", "1 to 20 names"),
+            ({"chairs": ["a", "a"]}, "chairs", "each once"),
+            ({"chairs": ["chair 1"]}, "chairs", "chair 2 too: move the visits that are booked there first"),
+        ],
+    )
+    def test_what_cannot_be_is_told_and_nothing_changes(
+        self, call: Caller, demo: Practice, told: dict[str, Any], path: str, allowed: str
+    ) -> None:
+        before = call("get", "practice")[1]
+        status, refused = call("patch", "practice", told)
+        assert (status, refused["problems"][0]["path"]) == (422, path)
+        assert allowed in refused["problems"][0]["allowed"]
+        assert call("get", "practice")[1] == before
+
+
 class TestTrail:
     def test_an_owner_reads_who_did_what_and_takes_it_along(self, call: Caller, dentist: User) -> None:
         person = added(call)

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
 from tests.filled import SETTINGS, filled_demo
 from tools.server import CHROMIUM, CHROMIUM_ARGS, Server
@@ -65,6 +65,18 @@ def server(served: Server, filled: Path) -> Server:
         shutil.copy(filled.with_name("secret_key"), served.database.parent)
         served.start()
     return served
+
+
+def type_day(field: Locator, day: str) -> None:
+    """Type a day, told as 2027-01-31, into a field of its own."""
+    field.get_by_role("spinbutton").first.click()
+    field.page.keyboard.type("".join(reversed(day.split("-"))))
+
+
+def type_time(field: Locator, time: str) -> None:
+    """Type a time of day, told as 14:30, into a field of its own."""
+    field.get_by_role("spinbutton").first.click()
+    field.page.keyboard.type(time.replace(":", ""))
 
 
 def bring_session(page: Page, server: Server, name: str = "Ines Okafor-Lind") -> None:

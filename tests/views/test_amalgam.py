@@ -6,7 +6,7 @@ import re
 from playwright.sync_api import Locator, Page, expect
 
 from practice.accounts.demo import PASSWORD
-from tests.views.conftest import sign_in
+from tests.views.conftest import sign_in, type_day
 from tests.views.test_journey import at_hand, figure, go_on, skip_to, step
 from tools.server import Server
 
@@ -122,14 +122,13 @@ def test_a_core_s_band_comes_off_at_a_second_visit_of_its_own(page: Page, server
     later = page.get_by_role("region", name="Next visit")
     expect(later).to_contain_text("Not before")
     # An hour from now it bears no cutting; eight hours from now it does.
-    offered = later.get_by_label("time, 24 h").input_value()
-    day = later.get_by_label("day", exact=True).input_value()
-    later.get_by_label("day", exact=True).fill(
-        (dt.date.fromisoformat(day) - dt.timedelta(days=1)).isoformat()
-    )
+    typed = later.locator("input")
+    day = dt.datetime.strptime(typed.nth(0).input_value(), "%d %b %Y").date()
+    offered = typed.nth(1).input_value()
+    type_day(later.get_by_role("group", name="Day"), (day - dt.timedelta(days=1)).isoformat())
     later.get_by_role("button", name="Book it").click()
     expect(later.get_by_role("alert")).to_contain_text("or later. Take the band off at a second visit")
-    later.get_by_label("day", exact=True).fill(day)
+    type_day(later.get_by_role("group", name="Day"), day.isoformat())
     later.get_by_role("button", name="Book it").click()
     expect(later).to_contain_text(re.compile(rf"Booked: .* {offered}, chair 2"))
     page.get_by_role("link", name="Today").click()

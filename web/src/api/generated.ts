@@ -553,6 +553,24 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/practice": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Practice */
+    get: operations["practice_api_people_practice"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    /** Change Own Practice */
+    patch: operations["practice_api_people_change_own_practice"];
+    trace?: never;
+  };
   "/api/preview": {
     parameters: {
       query?: never;
@@ -5128,6 +5146,29 @@ export interface components {
       irradiance_mw_cm2: number;
     };
     /**
+     * PracticeChange
+     * @description What changes of a practice; its time zone stays, since its visits were booked by it.
+     */
+    PracticeChange: {
+      /** Chairs */
+      chairs?: string[] | null;
+      /** Name */
+      name?: string | null;
+      /** Place */
+      place?: string | null;
+    };
+    /** PracticeOut */
+    PracticeOut: {
+      /** Chairs */
+      chairs: string[];
+      /** Name */
+      name: string;
+      /** Place */
+      place: string;
+      /** Zone */
+      zone: string;
+    };
+    /**
      * Preparation
      * @description Parts as they were measured. With a scanned pair the cavity is what lies between the two; the parts tell
      *     what it is made of.
@@ -8489,6 +8530,59 @@ export interface operations {
       };
       /** @description Conflict */
       409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_people_practice: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["PracticeOut"];
+        };
+      };
+    };
+  };
+  practice_api_people_change_own_practice: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["PracticeChange"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["PracticeOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
         headers: {
           [name: string]: unknown;
         };

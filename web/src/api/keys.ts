@@ -10,6 +10,7 @@ export const keys = {
   trials: ["trials"],
   colleagues: ["colleagues"],
   people: ["people"],
+  practice: ["practice"],
   audit: (told: unknown) => ["audit", JSON.stringify(told)],
   link: (secret: string) => ["link", secret],
   lights: ["lights"],

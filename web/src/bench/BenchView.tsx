@@ -47,7 +47,7 @@ function inWords({ path, got, allowed }: Schemas["ProblemOut"]): string {
 }
 
 function Bench({ restoration }: { restoration: Restoration }) {
-  const [draft, actions, can] = useDraft(restoration.case);
+  const [draft, actions, can] = useDraft(restoration.case, `bench ${restoration.id}`);
   useUndoKeys(actions);
   const [previews] = useState(() => new Newest());
   const [glimpses] = useState(() => new Glimpses(previews));

@@ -1,12 +1,12 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
-import { hashKey } from "@tanstack/react-query";
 import { Link, useNavigate } from "react-router";
 import type { Case, Plan, Schemas } from "../api/client";
 import { useSession } from "../session/queries";
 import { treats } from "../session/roles";
 import { apart, paper } from "../theme/tokens";
 import { useSavePlan, useStartRun } from "./queries";
+import { ownKey } from "./useDraft";
 
 interface Props {
   restoration: Schemas["RestorationOut"];
@@ -23,8 +23,7 @@ export function TitleLine({ restoration, ready, draft, plan }: Props) {
   const start = useStartRun(restoration.id);
   const mayTreat = treats(session?.user?.role);
   const saved = restoration.plans.at(-1);
-  // Whatever the order of their keys.
-  const isOther = hashKey([ownPart(draft)]) !== hashKey([ownPart(restoration.case)]);
+  const isOther = ownKey(draft) !== ownKey(restoration.case);
   const changed = !saved || isOther || restoration.missing.some(isOfPractice);
 
   async function startRun() {
@@ -114,9 +113,4 @@ export function TitleLine({ restoration, ready, draft, plan }: Props) {
 /** Whether a plan is out of date for what the practice changed. */
 export function isOfPractice({ code }: Schemas["MissingOut"]): boolean {
   return code === "house.changed";
-}
-
-/** A case without what the server puts in of the practice: rules, stock, place. */
-function ownPart(data: Case): Case {
-  return { ...data, practice_settings: {}, stock: [], place: "elsewhere" };
 }

@@ -1,5 +1,5 @@
 import { act, renderHook } from "@testing-library/react";
-import { describe, expect, it } from "vitest";
+import { beforeEach, describe, expect, it } from "vitest";
 import type { Case } from "../api/client";
 import { type Cusp, coverOf, withCover } from "./cover";
 import { withToggled, withoutStrays } from "./features";
@@ -88,7 +88,7 @@ describe("a cover", () => {
   });
 
   it("leaves nothing told of it once it is gone, and comes back by undo", () => {
-    const { result } = renderHook(() => useDraft(CASE));
+    const { result } = renderHook(() => useDraft(CASE, "bench 1"));
     const provenance = () => Object.keys(result.current[0].data.provenance ?? {});
     const take = (cusps: Cusp[]) =>
       act(() => {
@@ -106,8 +106,30 @@ describe("a cover", () => {
 
 describe("useDraft", () => {
   function bench() {
-    return renderHook(() => useDraft(CASE)).result;
+    return renderHook(() => useDraft(CASE, "bench 1")).result;
   }
+
+  beforeEach(() => sessionStorage.clear());
+
+  it("outlives a reload, and is undone as one; not where another case was saved meanwhile", () => {
+    const before = bench();
+    act(() => before.current[1].type(HEIGHT, "6,"));
+    act(() => before.current[1].type(HEIGHT, "6,5"));
+    const after = bench();
+    expect(textOf(after.current[0], HEIGHT)).toBe("6,5");
+    expect(valueAt(after.current[0].data, HEIGHT)).toBe(6.5);
+    const saved = withValue(CASE, HEIGHT, 5.5);
+    const other = renderHook(() => useDraft(saved, "bench 1")).result;
+    expect(valueAt(other.current[0].data, HEIGHT)).toBe(5.5);
+    // The rules and stock of another day are none of the case's own.
+    const tomorrow: Case = { ...CASE, practice_settings: { "light.tip_tilt_deg": 1 } };
+    act(() => after.current[1].type(HEIGHT, "7"));
+    const next = renderHook(() => useDraft(tomorrow, "bench 1")).result;
+    expect(textOf(next.current[0], HEIGHT)).toBe("7");
+    act(() => next.current[1].undo());
+    expect(next.current[0].data).toEqual(tomorrow);
+    expect(sessionStorage).toHaveLength(0);
+  });
 
   it("takes a number with point or comma", () => {
     const draft = bench();

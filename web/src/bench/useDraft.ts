@@ -1,5 +1,7 @@
-import { useMemo, useReducer } from "react";
+import { hashKey } from "@tanstack/react-query";
+import { useEffect, useMemo, useReducer } from "react";
 import type { Case } from "../api/client";
+import { forgetKept, keep, keptAs } from "../shell/kept";
 import { numberIn } from "../shell/numbers";
 import { type CasePath, type CaseValue, valueAt, withValue } from "./paths";
 
@@ -56,6 +58,12 @@ type Change =
   | { kind: "set"; path: string; value: unknown; estimated?: string[] }
   | { kind: "replace"; data: Case }
   | { kind: "known"; path: string; known?: Known };
+
+/** Returns what tells a case from another, whatever the order of its keys: without what the server puts in of the practice,
+ * rules, stock and place. */
+export function ownKey(data: Case): string {
+  return hashKey([{ ...data, practice_settings: {}, stock: [], place: "elsewhere" }]);
+}
 
 /** Returns text as a number where it is one; anything else goes to the server as it is typed. */
 function meant(text: string): number | string | null {
@@ -129,13 +137,28 @@ function changed(history: History, change: Change): History {
   }
 }
 
-/** Holds the draft with its history. */
-export function useDraft(start: Case): [Draft, DraftActions, Reach] {
-  const [history, dispatch] = useReducer(changed, {
-    past: [],
-    now: { data: start, texts: {} },
-    future: [],
-  });
+/** A draft as this tab keeps it, and the case that it was begun from. */
+interface KeptDraft {
+  from: string;
+  draft: Draft;
+}
+
+/** Returns the history that a Bench begins with: what was changed before a reload can be undone as one. */
+function begun({ start, name }: { start: Case; name: string }): History {
+  const now: Draft = { data: start, texts: {} };
+  const kept = keptAs<KeptDraft>(name);
+  if (kept?.from !== ownKey(start)) return { past: [], now, future: [] };
+  return { past: [now], now: kept.draft, future: [] };
+}
+
+/** Holds the draft with its history; it outlives a reload, under a name, as long as the same case is saved. */
+export function useDraft(start: Case, name: string): [Draft, DraftActions, Reach] {
+  const [history, dispatch] = useReducer(changed, { start, name }, begun);
+  const { now } = history;
+  useEffect(() => {
+    if (ownKey(now.data) === ownKey(start)) forgetKept(name);
+    else keep(name, { from: ownKey(start), draft: now } satisfies KeptDraft);
+  }, [name, now, start]);
   const actions = useMemo<DraftActions>(
     () => ({
       begin: () => dispatch({ kind: "begin" }),
@@ -156,7 +179,7 @@ export function useDraft(start: Case): [Draft, DraftActions, Reach] {
     canUndo: history.past.some((d) => d !== history.now),
     canRedo: history.future.length > 0,
   };
-  return [history.now, actions, can];
+  return [now, actions, can];
 }
 
 export function textOf(draft: Draft, path: string): string {

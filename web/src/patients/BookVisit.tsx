@@ -6,6 +6,7 @@ import { useSession } from "../session/queries";
 import { nextQuarter } from "../session/time";
 import { Field, otherwise } from "../shell/Field";
 import { FormDialog } from "../shell/FormDialog";
+import { useKept } from "../shell/kept";
 import { type Patient, useBook, useColleagues } from "./queries";
 import { type Slot, WhenWhere } from "./WhenWhere";
 
@@ -15,7 +16,7 @@ export function BookVisit({ patient, onDone }: { patient: Patient; onDone: () =>
   const colleagues = useColleagues().data ?? [];
   const book = useBook();
   const open = patient.restorations.filter((one) => one.status === "open" && !one.visit_id);
-  const [slot, setSlot] = useState<Slot>({
+  const [slot, setSlot, forget] = useKept<Slot>(`visit of ${patient.id}`, {
     ...nextQuarter(user?.zone ?? "UTC"),
     chair: user?.chairs[0] ?? "",
     dentist: "",
@@ -43,7 +44,12 @@ export function BookVisit({ patient, onDone }: { patient: Patient; onDone: () =>
         restoration_ids: [...picked].sort((a, b) => a - b),
         reason,
       },
-      { onSuccess: onDone },
+      {
+        onSuccess: () => {
+          forget();
+          onDone();
+        },
+      },
     );
 
   return (
@@ -55,6 +61,7 @@ export function BookVisit({ patient, onDone }: { patient: Patient; onDone: () =>
       isAsked={isTaken}
       onSubmit={send}
       onDone={onDone}
+      onForget={forget}
     >
       <WhenWhere slot={{ ...slot, dentist }} onChange={setSlot} refused={book.error} />
       {open.map((one) => (

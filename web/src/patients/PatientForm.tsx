@@ -2,10 +2,11 @@ import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import Checkbox from "@mui/material/Checkbox";
 import FormControlLabel from "@mui/material/FormControlLabel";
-import { useState } from "react";
 import { ApiError } from "../api/client";
+import { DayField } from "../shell/DayField";
 import { Field, otherwise } from "../shell/Field";
 import { FormDialog } from "../shell/FormDialog";
+import { useKept } from "../shell/kept";
 import { type Patient, type PatientTold, useAddPatient, useChangePatient } from "./queries";
 
 const ALLERGIES = [
@@ -45,43 +46,51 @@ interface Props {
 export function PatientForm({ patient, onDone, onAdded }: Props) {
   const add = useAddPatient();
   const change = useChangePatient(patient?.id ?? 0);
-  const [told, setTold] = useState({
+  const [told, setTold, forget] = useKept(patient ? `patient ${patient.id}` : "new patient", {
     full_name: patient?.full_name ?? "",
     born_on: patient?.born_on ?? "",
     chart_number: patient?.chart_number ?? "",
     weight_kg: patient?.weight_kg?.toString() ?? "",
     alert_text: patient?.alert_text ?? "",
+    flags: (patient?.flags ?? {}) as Record<string, boolean>,
+    // To what the patient is allergic, and to which substance of it.
+    allergies: Object.fromEntries(
+      (patient?.allergies ?? []).map((one): [string, string] => [one.to, one.substance]),
+    ),
   });
-  const [flags, setFlags] = useState<Record<string, boolean>>(patient?.flags ?? {});
-  const [allergies, setAllergies] = useState(new Set(patient?.allergies.map((one) => one.to)));
   const error = patient ? change.error : add.error;
   const isTwice = error instanceof ApiError && error.code === "patient.twice";
-  const of = (name: keyof typeof told) => ({
+  const set = (part: Partial<typeof told>) => setTold((before) => ({ ...before, ...part }));
+  const of = (name: "full_name" | "born_on" | "chart_number" | "weight_kg" | "alert_text") => ({
     path: name,
     value: told[name],
-    onChange: (value: string) => setTold((before) => ({ ...before, [name]: value })),
+    onChange: (value: string) => set({ [name]: value }),
     refused: error,
   });
 
+  function done(then: () => void) {
+    forget();
+    then();
+  }
+
   function send(isAnother: boolean) {
-    const known = new Map(patient?.allergies.map((one) => [one.to, one]));
     const body = {
-      ...flags,
+      ...told.flags,
       full_name: told.full_name,
       chart_number: told.chart_number,
       alert_text: told.alert_text,
       weight_kg: told.weight_kg.trim() === "" ? null : Number(told.weight_kg.replace(",", ".")),
-      allergies: [...allergies].map((to) => known.get(to) ?? { to, substance: "" }),
+      allergies: Object.entries(told.allergies).map(([to, substance]) => ({ to, substance })),
     } satisfies PatientTold;
     if (patient)
       change.mutate(
         { ...body, ...(told.born_on ? { born_on: told.born_on } : {}) },
-        { onSuccess: onDone },
+        { onSuccess: () => done(onDone) },
       );
     else
       add.mutate(
         { ...body, born_on: told.born_on, is_another: isAnother },
-        { onSuccess: (made) => (onAdded ? onAdded(made.id) : onDone()) },
+        { onSuccess: (made) => done(() => (onAdded ? onAdded(made.id) : onDone())) },
       );
   }
 
@@ -101,29 +110,36 @@ export function PatientForm({ patient, onDone, onAdded }: Props) {
       }
       onSubmit={() => send(false)}
       onDone={onDone}
+      onForget={forget}
     >
       <Field label="Name" autoFocus {...of("full_name")} />
       <Box sx={{ display: "grid", gap: 2, gridTemplateColumns: { sm: "1fr 1fr 1fr" } }}>
-        <Field label="Born" type="date" {...of("born_on")} />
+        <DayField label="Born" {...of("born_on")} />
         <Field label="Chart number" {...of("chart_number")} />
         <Field label="Weight, kg" {...of("weight_kg")} />
       </Box>
       <Ticks
         name="Allergies"
         options={ALLERGIES.map((to) => [to, to])}
-        isOn={(to) => allergies.has(to)}
+        isOn={(to) => to in told.allergies}
         onTick={(to, on) => {
-          const now = new Set(allergies);
-          if (on) now.add(to);
-          else now.delete(to);
-          setAllergies(now);
+          const { [to]: before = "", ...others } = told.allergies;
+          set({ allergies: on ? { ...others, [to]: before } : others });
         }}
       />
+      {Object.entries(told.allergies).map(([to, substance]) => (
+        <Field
+          key={to}
+          label={to === "other" ? "Other allergy: to what" : `${to}: substance, if known`}
+          value={substance}
+          onChange={(text) => set({ allergies: { ...told.allergies, [to]: text } })}
+        />
+      ))}
       <Ticks
         name="History"
         options={Object.entries(FLAGS)}
-        isOn={(flag) => flags[flag] ?? false}
-        onTick={(flag, on) => setFlags({ ...flags, [flag]: on })}
+        isOn={(flag) => told.flags[flag] ?? false}
+        onTick={(flag, on) => set({ flags: { ...told.flags, [flag]: on } })}
       />
       <Field label="What else there is to know" multiline {...of("alert_text")} />
     </FormDialog>

@@ -2,7 +2,7 @@ import Box from "@mui/material/Box";
 import MenuItem from "@mui/material/MenuItem";
 import TextField from "@mui/material/TextField";
 import { useSession } from "../session/queries";
-import { Field } from "../shell/Field";
+import { DayField, TimeOfDay } from "../shell/DayField";
 import { useColleagues } from "./queries";
 
 export interface Slot {
@@ -26,15 +26,14 @@ export function WhenWhere({ slot, onChange, refused }: Props) {
   const set = (name: keyof Slot) => (value: string) => onChange({ ...slot, [name]: value });
   return (
     <Box sx={{ display: "grid", gap: 2, gridTemplateColumns: { sm: "1fr 1fr" } }}>
-      <Field
+      <DayField
         label="Day"
-        type="date"
         path="starts_at"
         value={slot.day}
         onChange={set("day")}
         refused={refused}
       />
-      <Field label="Time" type="time" value={slot.time} onChange={set("time")} />
+      <TimeOfDay label="Time" value={slot.time} onChange={set("time")} />
       <TextField
         select
         size="small"

@@ -10,7 +10,7 @@ import TableRow from "@mui/material/TableRow";
 import TextField from "@mui/material/TextField";
 import { useState } from "react";
 import { useClock } from "../session/time";
-import { Field } from "../shell/Field";
+import { DayField } from "../shell/DayField";
 import { Page } from "../shell/Page";
 import { Trouble } from "../shell/Trouble";
 import { Waiting } from "../shell/Waiting";
@@ -60,13 +60,8 @@ export default function AuditView() {
           sx={{ width: 260 }}
           renderInput={(params) => <TextField {...params} size="small" label="What" />}
         />
-        <Field
-          label="From"
-          type="date"
-          value={told.since}
-          onChange={(since) => narrow({ since })}
-        />
-        <Field label="To" type="date" value={told.until} onChange={(until) => narrow({ until })} />
+        <DayField label="From" value={told.since} onChange={(since) => narrow({ since })} />
+        <DayField label="To" value={told.until} onChange={(until) => narrow({ until })} />
       </Box>
       <Box sx={{ overflowX: "auto" }}>
         <Table size="small">

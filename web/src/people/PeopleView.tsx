@@ -21,14 +21,24 @@ import { FormDialog } from "../shell/FormDialog";
 import { Page } from "../shell/Page";
 import { Trouble } from "../shell/Trouble";
 import { Waiting } from "../shell/Waiting";
-import { type Person, useAddPerson, useChangePerson, useIssueLink, usePeople } from "./queries";
+import { PracticeForm } from "./PracticeForm";
+import {
+  type Person,
+  useAddPerson,
+  useChangePerson,
+  useIssueLink,
+  usePeople,
+  usePractice,
+} from "./queries";
 
 const ROLES = ["dentist", "assistant", "trainee", "teacher"];
 
 /** Who works here, what each may do, and links to set passwords. */
 export default function PeopleView() {
   const people = usePeople();
+  const practice = usePractice().data;
   const [isAdding, setAdding] = useState(false);
+  const [isChanging, setChanging] = useState(false);
   if (people.isPending) return <Waiting />;
   if (people.isError) return <Trouble error={people.error} again={() => void people.refetch()} />;
   return (
@@ -36,6 +46,7 @@ export default function PeopleView() {
       title="People"
       actions={
         <>
+          {practice && <Button onClick={() => setChanging(true)}>Change the practice</Button>}
           <Button component={Link} to="/audit">
             Audit trail
           </Button>
@@ -64,6 +75,9 @@ export default function PeopleView() {
         </Table>
       </Box>
       {isAdding && <AddPerson onDone={() => setAdding(false)} />}
+      {isChanging && practice && (
+        <PracticeForm practice={practice} onDone={() => setChanging(false)} />
+      )}
     </Page>
   );
 }

@@ -3,6 +3,24 @@ import { type Schemas, client, unwrap } from "../api/client";
 import { keys } from "../api/keys";
 
 export type Person = Schemas["PersonOut"];
+export type Practice = Schemas["PracticeOut"];
+
+export function usePractice() {
+  return useQuery({
+    queryKey: keys.practice,
+    queryFn: () => unwrap(client.GET("/api/practice")),
+  });
+}
+
+export function useChangePractice() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (body: Schemas["PracticeChange"]) =>
+      unwrap(client.PATCH("/api/practice", { body })),
+    // Its name and its chairs stand in many places.
+    onSuccess: () => void queries.invalidateQueries(),
+  });
+}
 
 export function usePeople() {
   return useQuery({ queryKey: keys.people, queryFn: () => unwrap(client.GET("/api/people")) });

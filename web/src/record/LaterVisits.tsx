@@ -1,12 +1,15 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
+import MenuItem from "@mui/material/MenuItem";
+import TextField from "@mui/material/TextField";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { ApiError, type Schemas, client, unwrap } from "../api/client";
 import { keys } from "../api/keys";
-import { Labelled } from "../shell/Labelled";
+import { DayField, TimeOfDay } from "../shell/DayField";
 import { Verdict } from "../shell/Verdict";
+import { useSession } from "../session/queries";
 import { useClock } from "../session/time";
 import { numerals, paper } from "../theme/tokens";
 
@@ -33,6 +36,7 @@ export function LaterVisits({ restorationId }: { restorationId: number }) {
 function One({ one, restorationId }: { one: Later; restorationId: number }) {
   const clock = useClock();
   const queries = useQueryClient();
+  const chairs = useSession().data?.user?.chairs ?? [];
   const [day, setDay] = useState(one.suggested.slice(0, 10));
   const [time, setTime] = useState(one.suggested.slice(11));
   const [chair, setChair] = useState(one.chair);
@@ -83,11 +87,24 @@ function One({ one, restorationId }: { one: Later; restorationId: number }) {
             event.preventDefault();
             book.mutate();
           }}
-          sx={{ display: "flex", flexWrap: "wrap", gap: 2, mt: 1.5, alignItems: "end" }}
+          sx={{ display: "flex", flexWrap: "wrap", gap: 2, mt: 1.5, alignItems: "center" }}
         >
-          <Labelled name="day" type="date" width={170} value={day} onChange={setDay} />
-          <Labelled name="time, 24 h" value={time} onChange={setTime} />
-          <Labelled name="chair" value={chair} onChange={setChair} />
+          <DayField label="Day" value={day} onChange={setDay} sx={{ width: 190 }} />
+          <TimeOfDay label="Time" value={time} onChange={setTime} sx={{ width: 110 }} />
+          <TextField
+            select
+            size="small"
+            label="Chair"
+            value={chairs.includes(chair) ? chair : ""}
+            onChange={(event) => setChair(event.target.value)}
+            sx={{ minWidth: 120 }}
+          >
+            {chairs.map((name) => (
+              <MenuItem key={name} value={name}>
+                {name}
+              </MenuItem>
+            ))}
+          </TextField>
           <Button
             type="submit"
             variant={one.starts_at ? "outlined" : "contained"}

@@ -2,6 +2,7 @@ import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import { type FormEvent, useState } from "react";
 import { ApiError } from "../api/client";
+import { DayField } from "../shell/DayField";
 import { Labelled } from "../shell/Labelled";
 import { numberIn } from "../shell/numbers";
 import { shown, unitOf } from "../shell/units";
@@ -48,7 +49,7 @@ export function SetRule({ rule, today }: { rule: Rule; today: string }) {
           width={110}
         />
         <Labelled name="why" value={why} onChange={setWhy} width={300} />
-        <Labelled name="from" type="date" value={day} onChange={setDay} width={160} />
+        <DayField label="from" value={day} onChange={setDay} sx={{ width: 190 }} />
         <Button
           type="submit"
           variant="contained"

@@ -7,13 +7,9 @@ import { type FormEvent, useState } from "react";
 import { Field, otherwise, saidOf } from "../shell/Field";
 import { Toggles } from "../shell/Toggles";
 import { FirstPage } from "./FirstPage";
+import { PLACES, chairsIn } from "./practice";
 import { useSetUp } from "./queries";
 
-const PLACES = [
-  { value: "eu", name: "European Union" },
-  { value: "us", name: "United States" },
-  { value: "elsewhere", name: "elsewhere" },
-];
 const ZONES = Intl.supportedValuesOf("timeZone");
 const HERE = Intl.DateTimeFormat().resolvedOptions().timeZone;
 const PATHS = ["name", "zone", "place", "chairs", "full_name", "username", "password"];
@@ -41,11 +37,7 @@ export function SetUpView() {
 
   function submit(event: FormEvent) {
     event.preventDefault();
-    const chairs = told.chairs
-      .split(",")
-      .map((chair) => chair.trim())
-      .filter(Boolean);
-    setUp.mutate({ ...told, chairs });
+    setUp.mutate({ ...told, chairs: chairsIn(told.chairs) });
   }
 
   const others = otherwise(setUp.error, PATHS);

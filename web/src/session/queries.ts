@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type Schemas, client, unwrap } from "../api/client";
 import { keys } from "../api/keys";
+import { forgetAllKept } from "../shell/kept";
 
 /** Who is signed in. */
 export function useSession() {
@@ -74,6 +75,7 @@ export function useSignOut() {
     mutationFn: () => unwrap(client.DELETE("/api/session")),
     onSuccess: () => {
       queries.clear();
+      forgetAllKept();
       window.location.assign("/");
     },
   });

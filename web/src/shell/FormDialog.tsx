@@ -20,6 +20,8 @@ interface Props {
   others?: ReactNode;
   onSubmit: () => void;
   onDone: () => void;
+  /** Forgets what was typed: Cancel means it, a tap beside the form does not. */
+  onForget?: () => void;
   children: ReactNode;
 }
 
@@ -34,14 +36,27 @@ export function FormDialog(props: Props) {
 
   return (
     <Dialog open onClose={props.onDone} maxWidth={width} fullWidth>
-      <Box component="form" onSubmit={submit} noValidate sx={{ overflow: "auto" }}>
+      <Box
+        component="form"
+        onSubmit={submit}
+        noValidate
+        // The fields scroll, the main button stays in sight.
+        sx={{ display: "flex", flexDirection: "column", minHeight: 0 }}
+      >
         <DialogTitle>{title}</DialogTitle>
         <DialogContent sx={{ display: "grid", gap: 2, pt: "8px !important" }}>
           {props.children}
           {said && <Alert severity={isAsked ? "warning" : "error"}>{said}</Alert>}
         </DialogContent>
         <DialogActions>
-          <Button onClick={props.onDone}>Cancel</Button>
+          <Button
+            onClick={() => {
+              props.onForget?.();
+              props.onDone();
+            }}
+          >
+            Cancel
+          </Button>
           {others}
           <Button type="submit" variant="contained" disabled={isPending}>
             {submitName}

@@ -21,7 +21,7 @@ interface Props {
   onChange: (text: string) => void;
   /** How wide the field is, px. */
   width?: number | string;
-  type?: "text" | "date" | "search";
+  type?: "text" | "search";
 }
 
 /** A field to type in, its name above it. */

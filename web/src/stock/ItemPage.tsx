@@ -3,6 +3,7 @@ import Button from "@mui/material/Button";
 import { type FormEvent, useState } from "react";
 import { Link } from "react-router";
 import { dayOf } from "../session/time";
+import { DayField } from "../shell/DayField";
 import { Labelled } from "../shell/Labelled";
 import { Verdict } from "../shell/Verdict";
 import { Refused } from "../shell/Refused";
@@ -192,7 +193,7 @@ function Lots({ item, fresh }: { item: Item; fresh: Package | null }) {
         sx={{ display: "flex", gap: 2, alignItems: "end", flexWrap: "wrap", mt: 1 }}
       >
         <Labelled name="lot" value={number} onChange={setNumber} width={150} />
-        <Labelled name="expires" type="date" value={day} onChange={setDay} width={160} />
+        <DayField label="expires" value={day} onChange={setDay} sx={{ width: 190 }} />
         <Labelled name="packages" value={count} onChange={setCount} width={90} />
         <Button
           type="submit"

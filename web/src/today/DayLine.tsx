@@ -1,8 +1,8 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
+import { Suspense, lazy } from "react";
 import { useNavigate } from "react-router";
 import type { Schemas } from "../api/client";
-import { Field } from "../shell/Field";
 import { Toggles } from "../shell/Toggles";
 import { onDay } from "../session/time";
 
@@ -12,6 +12,11 @@ interface Props {
   chair: string;
   onChair: (chair: string) => void;
 }
+
+const EARLIEST = "2000-01-01";
+// The day is there at once, its calendar a moment later.
+const DayField = lazy(() => import("../shell/DayField").then((m) => ({ default: m.DayField })));
+const WIDE = 190;
 
 /** Which day is shown, and of which chair. */
 export function DayLine({ told, count, chair, onChair }: Props) {
@@ -42,7 +47,15 @@ export function DayLine({ told, count, chair, onChair }: Props) {
         >
           ‹
         </Button>
-        <Field label="Day" type="date" value={told.day} onChange={go} sx={{ width: 170 }} />
+        <Suspense fallback={<Box sx={{ width: WIDE }} />}>
+          <DayField
+            label="Day"
+            value={told.day}
+            // Half a year typed is none that anybody looks for.
+            onChange={(day) => day >= EARLIEST && go(day)}
+            sx={{ width: WIDE }}
+          />
+        </Suspense>
         <Button variant="outlined" aria-label="Next day" onClick={() => go(onDay(told.day).after)}>
           ›
         </Button>

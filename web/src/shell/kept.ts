@@ -1,0 +1,46 @@
+import { type Dispatch, type SetStateAction, useCallback, useEffect, useState } from "react";
+
+const PREFIX = "kept ";
+
+/** Returns what this tab has kept under a name, if it has and can be read. */
+export function keptAs<T>(name: string): T | null {
+  try {
+    const text = sessionStorage.getItem(PREFIX + name);
+    return text === null ? null : (JSON.parse(text) as T);
+  } catch {
+    return null;
+  }
+}
+
+/** Keeps a value for this tab until it is forgotten: a reload leaves it. */
+export function keep(name: string, value: unknown) {
+  try {
+    sessionStorage.setItem(PREFIX + name, JSON.stringify(value));
+  } catch {
+    // A browser that keeps nothing loses with a reload what was typed, as before.
+  }
+}
+
+export function forgetKept(name: string) {
+  sessionStorage.removeItem(PREFIX + name);
+}
+
+/** Forgets all that was kept: whoever signs in next did not type it. */
+export function forgetAllKept() {
+  for (const key of Object.keys(sessionStorage))
+    if (key.startsWith(PREFIX)) sessionStorage.removeItem(key);
+}
+
+/** Returns a state that outlives a reload once it was changed, how to change it, and how to forget it. */
+export function useKept<T>(name: string, first: T): [T, Dispatch<SetStateAction<T>>, () => void] {
+  const [start] = useState(first);
+  const [value, setValue] = useState<T>(() => keptAs<T>(name) ?? start);
+  useEffect(() => {
+    if (value !== start) keep(name, value);
+  }, [name, start, value]);
+  const forget = useCallback(() => {
+    setValue(start);
+    forgetKept(name);
+  }, [name, start]);
+  return [value, setValue, forget];
+}
