@@ -1,30 +1,30 @@
 import CssBaseline from "@mui/material/CssBaseline";
 import { ThemeProvider } from "@mui/material/styles";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { StrictMode, Suspense, lazy } from "react";
+import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router";
 import { ApiError } from "./api/client";
 import { Shell } from "./shell/Shell";
-import { Waiting } from "./shell/Waiting";
+import { later } from "./shell/later";
 import { SignedIn } from "./session/SignedIn";
 import { theme } from "./theme/theme";
 
-const WelcomeView = lazy(() => import("./session/WelcomeView"));
-const OwnView = lazy(() => import("./session/OwnView"));
-const PeopleView = lazy(() => import("./people/PeopleView"));
-const AuditView = lazy(() => import("./people/AuditView"));
-const PatientsView = lazy(() => import("./patients/PatientsView"));
-const TryView = lazy(() => import("./patients/TryView"));
-const PatientView = lazy(() => import("./patients/PatientView"));
-const TodayView = lazy(() => import("./today/TodayView"));
-const BenchView = lazy(() => import("./bench/BenchView"));
-const ChairView = lazy(() => import("./chair/ChairView"));
-const LightsView = lazy(() => import("./lights/LightsView"));
-const RulesView = lazy(() => import("./rules/RulesView"));
-const StockView = lazy(() => import("./stock/StockView"));
-const RecordsView = lazy(() => import("./record/RecordsView"));
-const RecordView = lazy(() => import("./record/RecordView"));
+const WelcomeView = later(() => import("./session/WelcomeView"));
+const OwnView = later(() => import("./session/OwnView"));
+const PeopleView = later(() => import("./people/PeopleView"));
+const AuditView = later(() => import("./people/AuditView"));
+const PatientsView = later(() => import("./patients/PatientsView"));
+const TryView = later(() => import("./patients/TryView"));
+const PatientView = later(() => import("./patients/PatientView"));
+const TodayView = later(() => import("./today/TodayView"));
+const BenchView = later(() => import("./bench/BenchView"));
+const ChairView = later(() => import("./chair/ChairView"));
+const LightsView = later(() => import("./lights/LightsView"));
+const RulesView = later(() => import("./rules/RulesView"));
+const StockView = later(() => import("./stock/StockView"));
+const RecordsView = later(() => import("./record/RecordsView"));
+const RecordView = later(() => import("./record/RecordView"));
 
 const queries = new QueryClient({
   defaultOptions: {
@@ -71,12 +71,10 @@ createRoot(root).render(
       <CssBaseline />
       <QueryClientProvider client={queries}>
         <BrowserRouter>
-          <Suspense fallback={<Waiting />}>
-            <Routes>
-              <Route path="/welcome/:secret" element={<WelcomeView />} />
-              <Route path="*" element={<Inside />} />
-            </Routes>
-          </Suspense>
+          <Routes>
+            <Route path="/welcome/:secret" element={<WelcomeView />} />
+            <Route path="*" element={<Inside />} />
+          </Routes>
         </BrowserRouter>
       </QueryClientProvider>
     </ThemeProvider>

@@ -1,8 +1,8 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
-import { Suspense, lazy } from "react";
 import { useNavigate } from "react-router";
 import type { Schemas } from "../api/client";
+import { DayField } from "../shell/DayField";
 import { Toggles } from "../shell/Toggles";
 import { onDay } from "../session/time";
 
@@ -14,9 +14,6 @@ interface Props {
 }
 
 const EARLIEST = "2000-01-01";
-// The day is there at once, its calendar a moment later.
-const DayField = lazy(() => import("../shell/DayField").then((m) => ({ default: m.DayField })));
-const WIDE = 190;
 
 /** Which day is shown, and of which chair. */
 export function DayLine({ told, count, chair, onChair }: Props) {
@@ -47,15 +44,13 @@ export function DayLine({ told, count, chair, onChair }: Props) {
         >
           ‹
         </Button>
-        <Suspense fallback={<Box sx={{ width: WIDE }} />}>
-          <DayField
-            label="Day"
-            value={told.day}
-            // Half a year typed is none that anybody looks for.
-            onChange={(day) => day >= EARLIEST && go(day)}
-            sx={{ width: WIDE }}
-          />
-        </Suspense>
+        <DayField
+          label="Day"
+          value={told.day}
+          // Half a year typed is none that anybody looks for.
+          onChange={(day) => day >= EARLIEST && go(day)}
+          sx={{ width: 190 }}
+        />
         <Button variant="outlined" aria-label="Next day" onClick={() => go(onDay(told.day).after)}>
           ›
         </Button>

@@ -1,0 +1,32 @@
+import { type ComponentType, useEffect, useState } from "react";
+import { Trouble } from "./Trouble";
+import { Waiting } from "./Waiting";
+
+/** Returns a view that is fetched once it is first shown, and shown as soon as it is there: what is suspended instead,
+ * React holds back for a third of a second. */
+export function later(load: () => Promise<{ default: ComponentType }>): ComponentType {
+  let fetched: ComponentType | null = null;
+
+  return function Later() {
+    const [View, setView] = useState(() => fetched);
+    const [error, setError] = useState<Error | null>(null);
+    const [tries, setTries] = useState(0);
+    useEffect(() => {
+      if (View) return;
+      load().then(
+        (made) => {
+          fetched = made.default;
+          setView(() => made.default);
+        },
+        (reason: unknown) => setError(reason instanceof Error ? reason : new Error(String(reason))),
+      );
+    }, [View, tries]);
+    if (View) return <View />;
+    if (!error) return <Waiting />;
+    const again = () => {
+      setError(null);
+      setTries(tries + 1);
+    };
+    return <Trouble error={error} again={again} />;
+  };
+}
