@@ -6,7 +6,7 @@ from pathlib import Path
 from playwright.sync_api import Page, expect
 
 from tests.views.conftest import sign_in
-from tests.views.test_journey import at_hand, open_bench
+from tests.views.test_journey import HEIGHT, at_hand, field, open_bench
 from tools.check_bench import WORKED, faults_of, look_at, trials
 from tools.server import Server
 
@@ -29,6 +29,20 @@ def test_the_drawing_keeps_its_room_whatever_is_measured(page: Page, server: Ser
         )
     }
     assert not any(faults.values()), faults
+
+
+def test_what_is_typed_outlives_a_reload_and_can_be_discarded(page: Page, server: Server) -> None:
+    open_bench(page, server)
+    field(page, HEIGHT).fill("6")
+    expect(page.get_by_text("changed since plan 1")).to_be_visible()
+    page.reload()
+    expect(field(page, HEIGHT)).to_have_value("6")
+    expect(page.get_by_text("changed since plan 1")).to_be_visible()
+    page.get_by_role("button", name="Discard").click()
+    expect(field(page, HEIGHT)).to_have_value("4.5")
+    expect(page.get_by_text("plan 1 saved")).to_be_visible()
+    page.reload()
+    expect(field(page, HEIGHT)).to_have_value("4.5")
 
 
 def test_a_part_comes_to_hand_by_a_tap_and_its_lengths_with_it(page: Page, server: Server) -> None:

@@ -1,4 +1,6 @@
 import Box from "@mui/material/Box";
+import Button from "@mui/material/Button";
+import Snackbar from "@mui/material/Snackbar";
 import useMediaQuery from "@mui/material/useMediaQuery";
 import type { Theme } from "@mui/material/styles";
 import { useState } from "react";
@@ -49,6 +51,8 @@ function inWords({ path, got, allowed }: Schemas["ProblemOut"]): string {
 function Bench({ restoration }: { restoration: Restoration }) {
   const [draft, actions, can] = useDraft(restoration.case, `bench ${restoration.id}`);
   useUndoKeys(actions);
+  // What was typed before a reload can be undone as one.
+  const [isBack, setIsBack] = useState(can.canUndo);
   const [previews] = useState(() => new Newest());
   const [glimpses] = useState(() => new Glimpses(previews));
   const preview = usePreview(draft.data, previews);
@@ -67,6 +71,23 @@ function Bench({ restoration }: { restoration: Restoration }) {
       <Box ref={page} sx={LAYOUT}>
         <StageRail plan={later ?? plan} selected={hand.stage} onSelect={hand.setStage} />
         <KeyHelp open={hand.isHelping} onClose={() => hand.setIsHelping(false)} />
+        <Snackbar
+          open={isBack}
+          autoHideDuration={BACK_MS}
+          onClose={() => setIsBack(false)}
+          message="Changes that were not saved are back."
+          action={
+            <Button
+              color="inherit"
+              onClick={() => {
+                setIsBack(false);
+                actions.undo();
+              }}
+            >
+              Discard
+            </Button>
+          }
+        />
         {hand.beside ? (
           <Aside {...shared} beside={hand.beside} />
         ) : (
@@ -97,6 +118,7 @@ function Bench({ restoration }: { restoration: Restoration }) {
   );
 }
 
+const BACK_MS = 12_000;
 const NONE: readonly string[] = [];
 
 const LAYOUT = {

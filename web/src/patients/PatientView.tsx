@@ -5,18 +5,19 @@ import Chip from "@mui/material/Chip";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { dayOf, useClock } from "../session/time";
-import { Toggles } from "../shell/Toggles";
 import { Trouble } from "../shell/Trouble";
 import { Waiting } from "../shell/Waiting";
 import { saidBy } from "../shell/said";
 import { paper } from "../theme/tokens";
 import { Archive } from "./Archive";
 import { BookVisit } from "./BookVisit";
-import { MouthChart, statusOf } from "./MouthChart";
+import { Mouth } from "./Mouth";
+import { statusOf } from "./MouthChart";
 import { NewRestoration } from "./NewRestoration";
 import { PatientForm } from "./PatientForm";
+import { RestorationRow } from "./RestorationRow";
 import { type Patient, useCheckHistory, usePatient, useTeeth } from "./queries";
-import { DENTITIONS, type Tooth, dentitionAt } from "./teeth";
+import { type Tooth, dentitionAt } from "./teeth";
 
 /** A patient: alerts, the mouth chart, everything planned and placed, and what is begun from there. */
 export default function PatientView() {
@@ -31,7 +32,6 @@ export default function PatientView() {
 }
 
 function Shown({ patient, teeth }: { patient: Patient; teeth: Tooth[] }) {
-  const [dentition, setDentition] = useState(() => dentitionAt(patient.age_years));
   const [picked, setPicked] = useState<string | null>(null);
   const tooth = teeth.find((one) => one.code === picked);
   return (
@@ -44,24 +44,15 @@ function Shown({ patient, teeth }: { patient: Patient; teeth: Tooth[] }) {
         }}
       >
         <Box sx={{ p: 2 }}>
-          <Box sx={{ display: "flex", gap: 1.5, flexWrap: "wrap", alignItems: "center" }}>
-            <Toggles
-              label="Dentition"
-              value={dentition}
-              options={DENTITIONS}
-              onChange={setDentition}
-            />
-            <Box sx={{ color: "text.secondary" }}>
-              Tap a tooth for a new restoration. Hatched: placed. Dashed: planned.
-            </Box>
-          </Box>
-          <MouthChart
+          <Mouth
+            first={dentitionAt(patient.age_years)}
             teeth={teeth}
-            dentition={dentition}
             placed={patient.restorations}
             picked={picked}
             onPick={setPicked}
-          />
+          >
+            Tap a tooth for a new restoration. Hatched: placed. Dashed: planned.
+          </Mouth>
         </Box>
         <Box sx={{ p: 2, bgcolor: paper.sheet, borderLeft: { md: `1px solid ${paper.rule}` } }}>
           {tooth && !patient.archived_for ? (
@@ -190,36 +181,26 @@ function History({ patient }: { patient: Patient }) {
         </Box>
         {patient.restorations.length === 0 && <Box>None yet. Tap a tooth.</Box>}
         {patient.restorations.map((one) => (
-          <Box
+          <RestorationRow
             key={one.id}
-            sx={{
-              py: 1,
-              borderTop: `1px solid ${paper.rule}`,
-              display: "grid",
-              gridTemplateColumns: "76px 1fr auto",
-              columnGap: 1,
-              alignItems: "center",
-            }}
+            one={one}
+            actions={
+              <Button
+                component={Link}
+                to={one.record_id ? `/records/${one.record_id}` : `/bench/${one.id}`}
+                variant="outlined"
+                size="small"
+              >
+                {one.record_id ? "Record" : "Bench"}
+              </Button>
+            }
           >
-            <strong>
-              {one.tooth} {one.surfaces}
-            </strong>
-            <Box>
-              {one.material}, {statusOf(one)}
-              <Box sx={{ color: "text.secondary", fontSize: 14 }}>
-                {one.reason}
-                {one.at ? ` · ${clock.shortDay(one.at)}` : " · not booked"}
-              </Box>
+            {one.material}, {statusOf(one)}
+            <Box sx={{ color: "text.secondary", fontSize: 14 }}>
+              {one.reason}
+              {one.at ? ` · ${clock.shortDay(one.at)}` : " · not booked"}
             </Box>
-            <Button
-              component={Link}
-              to={one.record_id ? `/records/${one.record_id}` : `/bench/${one.id}`}
-              variant="outlined"
-              size="small"
-            >
-              {one.record_id ? "Record" : "Bench"}
-            </Button>
-          </Box>
+          </RestorationRow>
         ))}
       </Box>
     </Box>

@@ -1,19 +1,17 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
-import Pagination from "@mui/material/Pagination";
 import Table from "@mui/material/Table";
 import TableBody from "@mui/material/TableBody";
 import TableCell from "@mui/material/TableCell";
 import TableHead from "@mui/material/TableHead";
 import TableRow from "@mui/material/TableRow";
-import { useDeferredValue, useState } from "react";
+import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { useSession } from "../session/queries";
 import { answers } from "../session/roles";
 import { dayOf, useClock } from "../session/time";
-import { Field } from "../shell/Field";
+import { FindLine, Pages, useFinding } from "../shell/Finding";
 import { Page } from "../shell/Page";
-import { Toggles } from "../shell/Toggles";
 import { Trouble } from "../shell/Trouble";
 import { Waiting } from "../shell/Waiting";
 import { paper } from "../theme/tokens";
@@ -23,14 +21,12 @@ import { usePatients } from "./queries";
 
 /** The patients of the practice, looked for by name, chart number or date of birth. */
 export default function PatientsView() {
-  const [text, setText] = useState("");
-  const [page, setPage] = useState(1);
-  const [which, setWhich] = useState("here");
+  const finding = useFinding<"here" | "archived">("here");
   const [isAdding, setAdding] = useState(false);
   const [isFiling, setFiling] = useState(false);
   const role = useSession().data?.user?.role;
-  const searched = useDeferredValue(text);
-  const found = usePatients(searched, page, which === "archived");
+  const { q, page, which } = finding;
+  const found = usePatients(q, page, which === "archived");
   const clock = useClock();
   const navigate = useNavigate();
   if (found.isPending) return <Waiting />;
@@ -52,31 +48,15 @@ export default function PatientsView() {
         </>
       }
     >
-      <Box sx={{ display: "flex", gap: 1.5, flexWrap: "wrap", mb: 1.5 }}>
-        <Field
-          label="Name, chart number or date of birth"
-          type="search"
-          autoFocus
-          value={text}
-          onChange={(told) => {
-            setText(told);
-            setPage(1);
-          }}
-          sx={{ width: 360, maxWidth: "100%" }}
-        />
-        <Toggles
-          label="Which patients"
-          value={which}
-          options={[
-            { value: "here", name: "patients" },
-            { value: "archived", name: "archived" },
-          ]}
-          onChange={(told) => {
-            setWhich(told);
-            setPage(1);
-          }}
-        />
-      </Box>
+      <FindLine
+        finding={finding}
+        label="Name, chart number or date of birth"
+        whichLabel="Which patients"
+        options={[
+          { value: "here", name: "patients" },
+          { value: "archived", name: "archived" },
+        ]}
+      />
       <Box sx={{ overflowX: "auto" }}>
         <Table>
           <TableHead>
@@ -120,12 +100,10 @@ export default function PatientsView() {
       </Box>
       {rows.length === 0 && (
         <Box sx={{ mt: 2 }}>
-          {searched ? "Try fewer letters: nobody was found." : "No patients yet. Add the first."}
+          {q ? "Try fewer letters: nobody was found." : "No patients yet. Add the first."}
         </Box>
       )}
-      {pages > 1 && (
-        <Pagination sx={{ mt: 2 }} count={pages} page={page} onChange={(_, to) => setPage(to)} />
-      )}
+      <Pages finding={finding} pages={pages} />
       {isFiling && <PatientsFile onDone={() => setFiling(false)} />}
       {isAdding && (
         <PatientForm

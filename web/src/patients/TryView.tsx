@@ -8,20 +8,17 @@ import type { Schemas } from "../api/client";
 import { dayOf } from "../session/time";
 import { FormDialog } from "../shell/FormDialog";
 import { Page } from "../shell/Page";
-import { Toggles } from "../shell/Toggles";
 import { Trouble } from "../shell/Trouble";
 import { Waiting } from "../shell/Waiting";
 import { saidBy } from "../shell/said";
-import { paper } from "../theme/tokens";
-import { MouthChart } from "./MouthChart";
+import { Mouth } from "./Mouth";
 import { NewRestoration } from "./NewRestoration";
+import { RestorationRow } from "./RestorationRow";
 import { type Trial, useAttach, usePatients, useTeeth, useTrials } from "./queries";
-import { DENTITIONS, type Dentition } from "./teeth";
 
 /** A cavity without a patient, to learn from or to ask; it may be attached to one later. */
 export default function TryView() {
   const teeth = useTeeth();
-  const [dentition, setDentition] = useState<Dentition>("permanent");
   const [picked, setPicked] = useState<string | null>(null);
   if (teeth.isPending) return <Waiting />;
   if (teeth.isError) return <Trouble error={teeth.error} again={() => void teeth.refetch()} />;
@@ -36,15 +33,9 @@ export default function TryView() {
         }}
       >
         <Box>
-          <Toggles
-            label="Dentition"
-            value={dentition}
-            options={DENTITIONS}
-            onChange={setDentition}
-          />
-          <MouthChart
+          <Mouth
+            first="permanent"
             teeth={teeth.data}
-            dentition={dentition}
             placed={[]}
             picked={picked}
             onPick={setPicked}
@@ -79,30 +70,22 @@ function Trials() {
       </Box>
       {trials.data.length === 0 && <Box>None yet. Tap a tooth.</Box>}
       {trials.data.map((one) => (
-        <Box
+        <RestorationRow
           key={one.id}
-          sx={{
-            py: 1,
-            borderTop: `1px solid ${paper.rule}`,
-            display: "flex",
-            flexWrap: "wrap",
-            gap: 1,
-            alignItems: "center",
-          }}
+          one={one}
+          actions={
+            <>
+              <Button size="small" onClick={() => setAttached(one)}>
+                Attach
+              </Button>
+              <Button component={Link} to={`/bench/${one.id}`} size="small" variant="outlined">
+                Bench
+              </Button>
+            </>
+          }
         >
-          <strong>
-            {one.tooth} {one.surfaces}
-          </strong>
           {one.material}, {one.reason}
-          <Box sx={{ ml: "auto", display: "flex", gap: 1 }}>
-            <Button size="small" onClick={() => setAttached(one)}>
-              Attach
-            </Button>
-            <Button component={Link} to={`/bench/${one.id}`} size="small" variant="outlined">
-              Bench
-            </Button>
-          </Box>
-        </Box>
+        </RestorationRow>
       ))}
       {attached && <Attach trial={attached} onDone={() => setAttached(null)} />}
     </Box>

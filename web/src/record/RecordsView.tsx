@@ -1,20 +1,17 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
-import Pagination from "@mui/material/Pagination";
 import Table from "@mui/material/Table";
 import TableBody from "@mui/material/TableBody";
 import TableCell from "@mui/material/TableCell";
 import TableHead from "@mui/material/TableHead";
 import TableRow from "@mui/material/TableRow";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useDeferredValue, useState } from "react";
 import { Link } from "react-router";
 import { type Schemas, client, unwrap } from "../api/client";
 import { keys } from "../api/keys";
 import { useClock } from "../session/time";
-import { Field } from "../shell/Field";
+import { FindLine, Pages, useFinding } from "../shell/Finding";
 import { Page } from "../shell/Page";
-import { Toggles } from "../shell/Toggles";
 import { Trouble } from "../shell/Trouble";
 import { VerdictMark } from "../shell/Verdict";
 import { Waiting } from "../shell/Waiting";
@@ -22,11 +19,9 @@ import { numerals } from "../theme/tokens";
 
 /** The records of the practice, the newest first; looked for by patient, or those that wait to be signed. */
 export default function RecordsView() {
-  const [text, setText] = useState("");
-  const [page, setPage] = useState(1);
-  const [which, setWhich] = useState("all");
-  const q = useDeferredValue(text);
-  const unsigned = which === "unsigned";
+  const finding = useFinding<"all" | "unsigned">("all");
+  const { q, page } = finding;
+  const unsigned = finding.which === "unsigned";
   const found = useQuery({
     queryKey: keys.records(q, page, unsigned),
     queryFn: () => unwrap(client.GET("/api/records", { params: { query: { q, page, unsigned } } })),
@@ -46,30 +41,15 @@ export default function RecordsView() {
         </Button>
       }
     >
-      <Box sx={{ display: "flex", gap: 1.5, flexWrap: "wrap", mb: 1.5 }}>
-        <Field
-          label="Patient: name, chart number or date of birth"
-          type="search"
-          value={text}
-          onChange={(told) => {
-            setText(told);
-            setPage(1);
-          }}
-          sx={{ width: 360, maxWidth: "100%" }}
-        />
-        <Toggles
-          label="Which records"
-          value={which}
-          options={[
-            { value: "all", name: "all" },
-            { value: "unsigned", name: "not signed" },
-          ]}
-          onChange={(told) => {
-            setWhich(told);
-            setPage(1);
-          }}
-        />
-      </Box>
+      <FindLine
+        finding={finding}
+        label="Patient: name, chart number or date of birth"
+        whichLabel="Which records"
+        options={[
+          { value: "all", name: "all" },
+          { value: "unsigned", name: "not signed" },
+        ]}
+      />
       {rows.length === 0 ? (
         <Box>
           {q || unsigned
@@ -79,9 +59,7 @@ export default function RecordsView() {
       ) : (
         <Rows rows={rows} />
       )}
-      {pages > 1 && (
-        <Pagination sx={{ mt: 2 }} count={pages} page={page} onChange={(_, to) => setPage(to)} />
-      )}
+      <Pages finding={finding} pages={pages} />
     </Page>
   );
 }
