@@ -67,7 +67,8 @@ export function FieldStrip({ parts, part, onPart, draft, actions, problems }: Pr
           display: "grid",
           gridTemplateColumns: {
             xs: "repeat(auto-fill, minmax(132px, 1fr))",
-            md: `repeat(${Math.max(AT_LEAST, fields.length)}, minmax(0, 1fr))`,
+            md: "repeat(auto-fill, minmax(116px, 1fr))",
+            lg: `repeat(${Math.max(AT_LEAST, fields.length)}, minmax(0, 1fr))`,
           },
           gap: "6px 10px",
           alignItems: "start",

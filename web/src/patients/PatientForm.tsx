@@ -155,11 +155,16 @@ interface TicksProps {
 
 function Ticks({ name, options, isOn, onTick }: TicksProps) {
   return (
-    <Box component="fieldset" sx={{ border: 0, m: 0, p: 0 }}>
+    <Box component="fieldset" sx={{ border: 0, m: 0, p: 0, minWidth: 0 }}>
       <Box component="legend" sx={{ color: "text.secondary", fontSize: 14, p: 0 }}>
         {name}
       </Box>
-      <Box sx={{ display: "grid", gridTemplateColumns: { xs: "1fr 1fr", sm: "1fr 1fr 1fr" } }}>
+      <Box
+        sx={{
+          display: "grid",
+          gridTemplateColumns: { xs: "repeat(2, minmax(0, 1fr))", sm: "repeat(3, minmax(0, 1fr))" },
+        }}
+      >
         {options.map(([value, said]) => (
           <FormControlLabel
             key={value}

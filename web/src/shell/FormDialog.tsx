@@ -44,7 +44,14 @@ export function FormDialog(props: Props) {
         sx={{ display: "flex", flexDirection: "column", minHeight: 0 }}
       >
         <DialogTitle>{title}</DialogTitle>
-        <DialogContent sx={{ display: "grid", gap: 2, pt: "8px !important" }}>
+        <DialogContent
+          sx={{
+            display: "grid",
+            gridTemplateColumns: "minmax(0, 1fr)",
+            gap: 2,
+            pt: "8px !important",
+          }}
+        >
           {props.children}
           {said && <Alert severity={isAsked ? "warning" : "error"}>{said}</Alert>}
         </DialogContent>

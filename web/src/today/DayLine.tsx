@@ -37,23 +37,29 @@ export function DayLine({ told, count, chair, onChair }: Props) {
           ]}
           onChange={onChair}
         />
-        <Button
-          variant="outlined"
-          aria-label="Previous day"
-          onClick={() => go(onDay(told.day).before)}
-        >
-          ‹
-        </Button>
-        <DayField
-          label="Day"
-          value={told.day}
-          // Half a year typed is none that anybody looks for.
-          onChange={(day) => day >= EARLIEST && go(day)}
-          sx={{ width: 190 }}
-        />
-        <Button variant="outlined" aria-label="Next day" onClick={() => go(onDay(told.day).after)}>
-          ›
-        </Button>
+        <Box sx={{ display: "flex", gap: 1 }}>
+          <Button
+            variant="outlined"
+            aria-label="Previous day"
+            onClick={() => go(onDay(told.day).before)}
+          >
+            ‹
+          </Button>
+          <DayField
+            label="Day"
+            value={told.day}
+            // Half a year typed is none that anybody looks for.
+            onChange={(day) => day >= EARLIEST && go(day)}
+            sx={{ width: 190 }}
+          />
+          <Button
+            variant="outlined"
+            aria-label="Next day"
+            onClick={() => go(onDay(told.day).after)}
+          >
+            ›
+          </Button>
+        </Box>
         {!told.is_today && <Button onClick={() => go("")}>Today</Button>}
       </Box>
     </Box>
