@@ -1,8 +1,8 @@
 import Box from "@mui/material/Box";
-import { useState } from "react";
+import { Folded } from "../shell/Folded";
 import type { Case, Schemas } from "../api/client";
 import { TextButton } from "../shell/TextButton";
-import { numerals, paper } from "../theme/tokens";
+import { numerals } from "../theme/tokens";
 import { Why } from "./Why";
 import { useHoldLessons } from "./queries";
 import { type Light, lightOf } from "./told";
@@ -19,23 +19,15 @@ const HOW =
 
 /** What it costs to hold the tip aslant or away, once that is asked; each can be planned by. */
 export function HoldTheTip({ data, isSettled, onHold }: Props) {
-  const [isOpen, setIsOpen] = useState(false);
   const light = lightOf(data);
   if (!light) return null;
   const { tip_distance_mm, tip_tilt_deg } = light;
   const isHeldOtherwise = Boolean(tip_distance_mm) || Boolean(tip_tilt_deg);
   return (
-    <Box
-      component="section"
-      aria-label="Effect of tip angle and distance"
-      sx={{ mt: 1, px: 1, border: `1px solid ${paper.rule}`, fontSize: 15, ...numerals }}
-    >
-      <details onToggle={(event) => setIsOpen(event.currentTarget.open)}>
-        <summary style={{ cursor: "pointer", padding: "8px 0", fontWeight: 700 }}>
-          {isHeldOtherwise ? heldAs(light) : "Effect of tip angle and distance"}
-        </summary>
-        <Lessons data={data} light={light} isWanted={isOpen && isSettled} onHold={onHold} />
-      </details>
+    <Box component="section" aria-label="Effect of tip angle and distance" sx={numerals}>
+      <Folded name={isHeldOtherwise ? heldAs(light) : "Effect of tip angle and distance"}>
+        <Lessons data={data} light={light} isWanted={isSettled} onHold={onHold} />
+      </Folded>
       {isHeldOtherwise && (
         <TextButton onPress={() => onHold({ ...light, tip_distance_mm: null, tip_tilt_deg: 0 })}>
           close and straight again

@@ -1,8 +1,7 @@
 import Box from "@mui/material/Box";
-import { useState } from "react";
+import { Folded } from "../shell/Folded";
 import { SheetDrawing } from "../drawing/SheetDrawing";
 import type { Orientation, Sheet } from "../drawing/geometry";
-import { paper } from "../theme/tokens";
 
 /** A small drawing of one thing, painted as it is in the large one. */
 const WIDTH = 64;
@@ -56,18 +55,11 @@ const MARKS: [id: string, name: string][] = [
 
 /** Explains what the drawing shows, each as it is painted there. */
 export function Legend({ sheets }: { sheets: readonly Sheet[] }) {
-  // Nothing is painted that nobody sees.
-  const [isOpen, setIsOpen] = useState(false);
   return (
-    <Box
-      component="section"
-      aria-label="Legend"
-      sx={{ mt: 1, px: 1, border: `1px solid ${paper.rule}`, fontSize: 15 }}
-    >
-      <details onToggle={(event) => setIsOpen(event.currentTarget.open)}>
-        <summary style={{ cursor: "pointer", padding: "8px 0", fontWeight: 700 }}>Legend</summary>
+    <Box component="section" aria-label="Legend">
+      <Folded name="Legend">
         <Box component="ul" sx={{ listStyle: "none", m: 0, p: 0, pb: 1 }}>
-          {(isOpen ? rowsOf(sheets) : []).map(({ name, sheet }) => (
+          {rowsOf(sheets).map(({ name, sheet }) => (
             <Box component="li" key={name} sx={{ display: "flex", gap: 1, alignItems: "center" }}>
               <SheetDrawing
                 sheet={sheet}
@@ -87,7 +79,7 @@ export function Legend({ sheets }: { sheets: readonly Sheet[] }) {
             dark bar over it the tip of the curing light.
           </li>
         </Box>
-      </details>
+      </Folded>
     </Box>
   );
 }

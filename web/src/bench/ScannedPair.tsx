@@ -1,9 +1,9 @@
 import Box from "@mui/material/Box";
 import { useState } from "react";
+import { Folded } from "../shell/Folded";
 import type { Case, Problem } from "../api/client";
 import { Problems } from "../shell/PickCsv";
 import { TextButton } from "../shell/TextButton";
-import { paper } from "../theme/tokens";
 
 type Scan = NonNullable<Case["preparation"]["scan"]>;
 
@@ -27,15 +27,8 @@ export function ScannedPair({ data, problems, onScan }: Props) {
   }
 
   return (
-    <Box
-      component="section"
-      aria-label="Scanned pair"
-      sx={{ mt: 1, px: 1, border: `1px solid ${paper.rule}`, fontSize: 15 }}
-    >
-      <details open={scan !== undefined && scan !== null}>
-        <summary style={{ cursor: "pointer", padding: "8px 0", fontWeight: 700 }}>
-          Scanned pair
-        </summary>
+    <Box component="section" aria-label="Scanned pair">
+      <Folded name="Scanned pair" isOpen={scan !== undefined && scan !== null}>
         <Box sx={{ color: "text.secondary", fontSize: 14 }}>
           STL or PLY in mm, in the tooth’s frame. The measures go on telling floors and margins.
         </Box>
@@ -65,7 +58,7 @@ export function ScannedPair({ data, problems, onScan }: Props) {
             Leave the scans out
           </TextButton>
         )}
-      </details>
+      </Folded>
     </Box>
   );
 }

@@ -1,9 +1,8 @@
 import Box from "@mui/material/Box";
 import { useMutation } from "@tanstack/react-query";
-import { useState } from "react";
+import { Folded } from "../shell/Folded";
 import { type Case, bodyOf, client, unwrap } from "../api/client";
 import { TextButton } from "../shell/TextButton";
-import { paper } from "../theme/tokens";
 import { useShapes } from "./queries";
 
 interface Props {
@@ -14,9 +13,18 @@ interface Props {
 const FORMATS = ["stl", "ply"] as const;
 
 /** The solids of the plan, each to be had as a file for other programs. */
-export function Shapes({ data, isSettled }: Props) {
-  const [isOpen, setIsOpen] = useState(false);
-  const names = useShapes(data, isOpen && isSettled).data ?? [];
+export function Shapes(props: Props) {
+  return (
+    <Box component="section" aria-label="Shapes as files">
+      <Folded name="Shapes as files">
+        <Files {...props} />
+      </Folded>
+    </Box>
+  );
+}
+
+function Files({ data, isSettled }: Props) {
+  const names = useShapes(data, isSettled).data ?? [];
   const file = useMutation({
     mutationFn: async ({ shape, format }: { shape: string; format: string }) => {
       const path = { shape, format };
@@ -26,42 +34,29 @@ export function Shapes({ data, isSettled }: Props) {
     },
   });
   return (
-    <Box
-      component="section"
-      aria-label="Shapes as files"
-      sx={{ mt: 1, px: 1, border: `1px solid ${paper.rule}`, fontSize: 15 }}
-    >
-      <details onToggle={(event) => setIsOpen(event.currentTarget.open)}>
-        <summary style={{ cursor: "pointer", padding: "8px 0", fontWeight: 700 }}>
-          Shapes as files
-        </summary>
-        <Box component="ul" sx={{ listStyle: "none", m: 0, p: 0, pb: 0.5 }}>
-          {names.map((shape) => (
-            <Box
-              component="li"
-              key={shape}
-              sx={{ display: "flex", gap: 1.5, alignItems: "center" }}
-            >
-              <Box sx={{ flex: 1 }}>{shape.replace(/\./g, " ")}</Box>
-              {FORMATS.map((format) => (
-                <TextButton
-                  key={format}
-                  label={`${format.toUpperCase()} of ${shape}`}
-                  onPress={() => file.mutate({ shape, format })}
-                >
-                  {format.toUpperCase()}
-                </TextButton>
-              ))}
-            </Box>
-          ))}
-        </Box>
-        {file.error && (
-          <Box role="alert" sx={{ color: "error.main", pb: 1 }}>
-            {file.error.message}
+    <>
+      <Box component="ul" sx={{ listStyle: "none", m: 0, p: 0, pb: 0.5 }}>
+        {names.map((shape) => (
+          <Box component="li" key={shape} sx={{ display: "flex", gap: 1.5, alignItems: "center" }}>
+            <Box sx={{ flex: 1 }}>{shape.replace(/\./g, " ")}</Box>
+            {FORMATS.map((format) => (
+              <TextButton
+                key={format}
+                label={`${format.toUpperCase()} of ${shape}`}
+                onPress={() => file.mutate({ shape, format })}
+              >
+                {format.toUpperCase()}
+              </TextButton>
+            ))}
           </Box>
-        )}
-      </details>
-    </Box>
+        ))}
+      </Box>
+      {file.error && (
+        <Box role="alert" sx={{ color: "error.main", pb: 1 }}>
+          {file.error.message}
+        </Box>
+      )}
+    </>
   );
 }
 

@@ -1,4 +1,5 @@
 import Box from "@mui/material/Box";
+import { Folded } from "../shell/Folded";
 import { Why } from "../bench/Why";
 import { Trouble } from "../shell/Trouble";
 import { Verdict } from "../shell/Verdict";
@@ -193,25 +194,25 @@ function History({ lamp }: { lamp: Lamp }) {
   if (lamp.readings.length === 0) return null;
   const days = [...new Set(lamp.readings.map((r) => r.taken_on))].slice().reverse();
   return (
-    <Box component="details" className="no-print">
-      <summary style={{ cursor: "pointer", padding: "8px 0" }}>
-        All {lamp.readings.length} readings of {days.length} days
-      </summary>
-      <Box component="ul" sx={{ listStyle: "none", m: 0, p: 0, ...numerals }}>
-        {days.map((day) => {
-          const of = lamp.readings.filter((r) => r.taken_on === day);
-          return (
-            <li key={day}>
-              {dayOf(day)}:{" "}
-              {of.map((r) => `${r.distance_mm} mm ${r.irradiance_mw_cm2.toFixed(0)}`).join(", ")} (
-              {[...new Set(of.map((r) => [r.source, r.taken_by].filter(Boolean).join(", ")))].join(
-                "; ",
-              )}
-              )
-            </li>
-          );
-        })}
-      </Box>
+    <Box className="no-print">
+      <Folded name={`All ${lamp.readings.length} readings of ${days.length} days`}>
+        <Box component="ul" sx={{ listStyle: "none", m: 0, p: 0, ...numerals }}>
+          {days.map((day) => {
+            const of = lamp.readings.filter((r) => r.taken_on === day);
+            return (
+              <li key={day}>
+                {dayOf(day)}:{" "}
+                {of.map((r) => `${r.distance_mm} mm ${r.irradiance_mw_cm2.toFixed(0)}`).join(", ")}{" "}
+                (
+                {[
+                  ...new Set(of.map((r) => [r.source, r.taken_by].filter(Boolean).join(", "))),
+                ].join("; ")}
+                )
+              </li>
+            );
+          })}
+        </Box>
+      </Folded>
     </Box>
   );
 }

@@ -3,6 +3,7 @@ import Button from "@mui/material/Button";
 import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { NavLink, useNavigate, useParams } from "react-router";
+import { Folded } from "../shell/Folded";
 import { type Schemas, client, unwrap } from "../api/client";
 import { keys } from "../api/keys";
 import { Labelled } from "../shell/Labelled";
@@ -127,8 +128,7 @@ function NewLamp() {
       <Labelled name="tip diameter, mm" value={tip} onChange={setTip} />
       <Labelled name="timer settings, s" value={steps} onChange={setSteps} />
       <Labelled name="peak wavelength, nm, if known" value={peak} onChange={setPeak} />
-      <details>
-        <summary style={{ cursor: "pointer", padding: "8px 0" }}>Output other than full</summary>
+      <Folded name="Output other than full">
         <Box sx={{ display: "grid", gap: 1, pb: 1 }}>
           <Labelled
             name="ramp begins at, % of full"
@@ -142,7 +142,7 @@ function NewLamp() {
           />
           <Labelled name="pulses are on for, % of the time" value={pulsed} onChange={setPulsed} />
         </Box>
-      </details>
+      </Folded>
       <Button type="submit" variant="contained" disabled={!name || add.isPending}>
         Add
       </Button>

@@ -22,16 +22,17 @@ export function BookVisit({ patient, onDone }: { patient: Patient; onDone: () =>
     dentist: "",
   });
   const [reason, setReason] = useState("");
-  const [picked, setPicked] = useState(new Set(open.map((one) => one.id)));
+  // All that waits is booked but for what is left out, of what is known only later too.
+  const [left, setLeft] = useState(new Set<number>());
   const isTaken = book.error instanceof ApiError && book.error.code === "visit.taken";
   const own = colleagues.find((one) => one.full_name === user?.full_name) ?? colleagues[0];
   const dentist = slot.dentist || String(own?.id ?? "");
 
   function tick(id: number, on: boolean) {
-    const now = new Set(picked);
-    if (on) now.add(id);
-    else now.delete(id);
-    setPicked(now);
+    const now = new Set(left);
+    if (on) now.delete(id);
+    else now.add(id);
+    setLeft(now);
   }
 
   const send = () =>
@@ -41,7 +42,10 @@ export function BookVisit({ patient, onDone }: { patient: Patient; onDone: () =>
         starts_at: `${slot.day}T${slot.time}`,
         chair: slot.chair,
         dentist_id: Number(dentist),
-        restoration_ids: [...picked].sort((a, b) => a - b),
+        restoration_ids: open
+          .map((one) => one.id)
+          .filter((id) => !left.has(id))
+          .sort((a, b) => a - b),
         reason,
       },
       {
@@ -69,7 +73,7 @@ export function BookVisit({ patient, onDone }: { patient: Patient; onDone: () =>
           key={one.id}
           control={
             <Checkbox
-              checked={picked.has(one.id)}
+              checked={!left.has(one.id)}
               onChange={(event) => tick(one.id, event.target.checked)}
             />
           }

@@ -99,6 +99,37 @@ export const components: Components = {
       head: { color: paper.soft, fontWeight: 400 },
     },
   },
+  MuiAccordion: {
+    styleOverrides: {
+      root: {
+        marginTop: 8,
+        border: `1px solid ${paper.rule}`,
+        backgroundColor: "transparent",
+        fontSize: 15,
+        "&::before": { display: "none" },
+      },
+    },
+  },
+  MuiAccordionSummary: {
+    styleOverrides: {
+      root: {
+        minHeight: 40,
+        padding: "0 8px",
+        flexDirection: "row-reverse",
+        gap: 8,
+        fontFamily: "inherit",
+        fontSize: 15,
+        fontWeight: 700,
+      },
+      content: { margin: "8px 0" },
+      expandIconWrapper: {
+        color: paper.ink,
+        transition: "none",
+        "&.Mui-expanded": { transform: "rotate(90deg)" },
+      },
+    },
+  },
+  MuiAccordionDetails: { styleOverrides: { root: { padding: "0 8px 8px" } } },
   MuiAlert: {
     styleOverrides: {
       root: { border: `1.5px solid ${paper.rule}`, backgroundColor: paper.sheet, color: paper.ink },
