@@ -17,7 +17,10 @@ export function Folded({ name, isOpen = false, children }: Props) {
     <Accordion
       disableGutters
       defaultExpanded={isOpen}
-      slotProps={{ transition: { unmountOnExit: true, timeout: 0 } }}
+      slotProps={{
+        heading: { component: "h2" },
+        transition: { unmountOnExit: true, timeout: 0 },
+      }}
     >
       <AccordionSummary expandIcon={<Arrow />}>{name}</AccordionSummary>
       <AccordionDetails>{children}</AccordionDetails>

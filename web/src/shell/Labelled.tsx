@@ -1,41 +1,28 @@
-import { styled } from "@mui/material/styles";
-import { paper } from "../theme/tokens";
-
-const Entry = styled("input")({
-  display: "block",
-  boxSizing: "border-box",
-  maxWidth: "100%",
-  font: "inherit",
-  fontSize: 18,
-  fontWeight: 700,
-  height: 42,
-  padding: "6px 8px",
-  border: `1.5px solid ${paper.verdigris}`,
-  backgroundColor: paper.sheet,
-  color: "inherit",
-});
+import { Field } from "./Field";
 
 interface Props {
   name: string;
   value: string;
   onChange: (text: string) => void;
-  /** How wide the field is, px. */
+  /** How wide the field is, px; as its name wants, where it is left out. */
   width?: number | string;
   type?: "text" | "search";
 }
 
-/** A field to type in, its name above it. */
-export function Labelled({ name, value, onChange, width = 120, type = "text" }: Props) {
+const LEAST = 120;
+const LETTER = 7.6;
+
+/** A field on a line with others, as wide as its name or what is typed into it. */
+export function Labelled({ name, value, onChange, width, type = "text" }: Props) {
+  const wide = width ?? Math.max(LEAST, 36 + LETTER * name.length);
   return (
-    <label style={{ fontSize: 14 }}>
-      {name}
-      <Entry
-        type={type}
-        value={value}
-        autoComplete="off"
-        style={{ width }}
-        onChange={(e) => onChange(e.target.value)}
-      />
-    </label>
+    <Field
+      label={name}
+      type={type}
+      value={value}
+      autoComplete="off"
+      onChange={onChange}
+      sx={{ width: wide, maxWidth: "100%" }}
+    />
   );
 }
