@@ -123,24 +123,26 @@ function NewLamp() {
   }
 
   return (
-    <Box component="form" onSubmit={submit} sx={{ display: "grid", gap: 1 }}>
-      <Labelled name="name" value={name} onChange={setName} />
-      <Labelled name="tip diameter, mm" value={tip} onChange={setTip} />
-      <Labelled name="timer settings, s" value={steps} onChange={setSteps} />
-      <Labelled name="peak wavelength, nm, if known" value={peak} onChange={setPeak} />
+    <Box component="form" onSubmit={submit} sx={FORM}>
+      <Labelled name="name" width="100%" value={name} onChange={setName} />
+      <Labelled name="tip diameter, mm" width="100%" value={tip} onChange={setTip} />
+      <Labelled name="timer settings, s" width="100%" value={steps} onChange={setSteps} />
+      <Labelled name="peak, nm, if known" width="100%" value={peak} onChange={setPeak} />
       <Folded name="Output other than full">
-        <Box sx={{ display: "grid", gap: 1, pb: 1 }}>
+        <Box sx={FORM}>
           <Labelled
-            name="ramp begins at, % of full"
+            name="ramp begins at, %"
+            width="100%"
             value={ramp.start}
             onChange={(start) => setRamp({ ...ramp, start })}
           />
           <Labelled
-            name="ramp is full within, s"
+            name="ramp is full in, s"
+            width="100%"
             value={ramp.rise}
             onChange={(rise) => setRamp({ ...ramp, rise })}
           />
-          <Labelled name="pulses are on for, % of the time" value={pulsed} onChange={setPulsed} />
+          <Labelled name="pulses are on, %" width="100%" value={pulsed} onChange={setPulsed} />
         </Box>
       </Folded>
       <Button type="submit" variant="contained" disabled={!name || add.isPending}>
@@ -150,6 +152,9 @@ function NewLamp() {
     </Box>
   );
 }
+
+/** Fields below each other, none wider than the list that they stand in. */
+const FORM = { display: "grid", gridTemplateColumns: "minmax(0, 1fr)", gap: 1.5, pt: 1 } as const;
 
 /** The modes that were filled in; a half-filled ramp is sent, so that the server names what is missing. */
 function otherModes(ramp: { start: string; rise: string }, pulsed: string) {
