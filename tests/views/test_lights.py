@@ -128,7 +128,7 @@ def test_a_new_lamp_is_added_lent_and_retired(page: Page, server: Server) -> Non
     page.get_by_role("button", name="Add", exact=True).click()
     # A ramp that begins and never rises.
     expect(page.get_by_role("alert")).to_contain_text("rise_s")
-    page.get_by_label("ramp is full within").fill("3")
+    page.get_by_label("ramp is full in").fill("3")
     page.get_by_role("button", name="Add", exact=True).click()
     expect(page.get_by_text("ramp 3 s")).to_be_visible()
     expect(page.get_by_role("heading", name="Curing light C")).to_be_visible()
