@@ -96,7 +96,7 @@ def change_practice(practice: Practice, by: User, in_use: Sequence[str] = (), **
 
 def _with(in_use: Sequence[str], chairs: Sequence[str]) -> list[Problem]:
     lost = [one for one in in_use if one not in chairs]
-    allowed = f"{', '.join(lost)} too: move the visits that are booked there first"
+    allowed = f"a list with {', '.join(lost)}; move its visits first to leave it out"
     return [Problem("chairs", ", ".join(chairs), allowed)] if lost else []
 
 

@@ -9,6 +9,7 @@ from ninja.errors import AuthenticationError, ValidationError
 from mallet.terms.errors import InputError, NotFeasible
 from practice.accounts.owned import Refused
 
+A_DAY = "a day such as 1984-02-29"
 STATUS_BY_CODE = {"password": 403, "role": 403}
 
 
@@ -51,8 +52,8 @@ def install(api: NinjaAPI) -> None:
         problems = [
             ProblemOut(
                 path=".".join(str(p) for p in e["loc"][2:]) or "body",
-                got=str(e.get("input", ""))[:60],
-                allowed=str(e["msg"]),
+                got=str(e.get("input", ""))[:60] or "nothing",
+                allowed=A_DAY if e["type"].startswith("date_") else str(e["msg"]),
             )
             for e in error.errors
         ]

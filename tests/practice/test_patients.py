@@ -51,6 +51,7 @@ class TestTelling:
         ("changed", "path"),
         [
             ({"full_name": ""}, "full_name"),
+            ({"born_on": ""}, "born_on"),
             ({"born_on": "1899-12-31"}, "born_on"),
             ({"born_on": "2999-01-01"}, "born_on"),
             ({"weight_kg": 700}, "weight_kg"),

@@ -228,7 +228,7 @@ class TestPractice:
             ({"place": "mars"}, "place", "one of eu, us, elsewhere"),
             ({"chairs": []}, "chairs", "1 to 20 names"),
             ({"chairs": ["a", "a"]}, "chairs", "each once"),
-            ({"chairs": ["chair 1"]}, "chairs", "chair 2 too: move the visits that are booked there first"),
+            ({"chairs": ["chair 1"]}, "chairs", "a list with chair 2; move its visits first to leave it out"),
         ],
     )
     def test_what_cannot_be_is_told_and_nothing_changes(

@@ -6,25 +6,25 @@ import { createRoot } from "react-dom/client";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router";
 import { ApiError } from "./api/client";
 import { Shell } from "./shell/Shell";
-import { later } from "./shell/later";
+import { fetched } from "./shell/fetched";
 import { SignedIn } from "./session/SignedIn";
 import { theme } from "./theme/theme";
 
-const WelcomeView = later(() => import("./session/WelcomeView"));
-const OwnView = later(() => import("./session/OwnView"));
-const PeopleView = later(() => import("./people/PeopleView"));
-const AuditView = later(() => import("./people/AuditView"));
-const PatientsView = later(() => import("./patients/PatientsView"));
-const TryView = later(() => import("./patients/TryView"));
-const PatientView = later(() => import("./patients/PatientView"));
-const TodayView = later(() => import("./today/TodayView"));
-const BenchView = later(() => import("./bench/BenchView"));
-const ChairView = later(() => import("./chair/ChairView"));
-const LightsView = later(() => import("./lights/LightsView"));
-const RulesView = later(() => import("./rules/RulesView"));
-const StockView = later(() => import("./stock/StockView"));
-const RecordsView = later(() => import("./record/RecordsView"));
-const RecordView = later(() => import("./record/RecordView"));
+const WelcomeView = fetched(() => import("./session/WelcomeView"));
+const OwnView = fetched(() => import("./session/OwnView"));
+const PeopleView = fetched(() => import("./people/PeopleView"));
+const AuditView = fetched(() => import("./people/AuditView"));
+const PatientsView = fetched(() => import("./patients/PatientsView"));
+const TryView = fetched(() => import("./patients/TryView"));
+const PatientView = fetched(() => import("./patients/PatientView"));
+const TodayView = fetched(() => import("./today/TodayView"));
+const BenchView = fetched(() => import("./bench/BenchView"));
+const ChairView = fetched(() => import("./chair/ChairView"));
+const LightsView = fetched(() => import("./lights/LightsView"));
+const RulesView = fetched(() => import("./rules/RulesView"));
+const StockView = fetched(() => import("./stock/StockView"));
+const RecordsView = fetched(() => import("./record/RecordsView"));
+const RecordView = fetched(() => import("./record/RecordView"));
 
 const queries = new QueryClient({
   defaultOptions: {

@@ -51,7 +51,7 @@ function inWords({ path, got, allowed }: Schemas["ProblemOut"]): string {
 function Bench({ restoration }: { restoration: Restoration }) {
   const [draft, actions, can] = useDraft(restoration.case, `bench ${restoration.id}`);
   useUndoKeys(actions);
-  // What was typed before a reload can be undone as one.
+  // What was typed before a reload is back, if anything was.
   const [isBack, setIsBack] = useState(can.canUndo);
   const [previews] = useState(() => new Newest());
   const [glimpses] = useState(() => new Glimpses(previews));
@@ -81,7 +81,7 @@ function Bench({ restoration }: { restoration: Restoration }) {
               color="inherit"
               onClick={() => {
                 setIsBack(false);
-                actions.undo();
+                actions.replace(restoration.case);
               }}
             >
               Discard

@@ -7,6 +7,7 @@ import type { Problem, Schemas } from "../api/client";
 import { useHeldText } from "../drawing/glimpses";
 import { apart, numerals, paper } from "../theme/tokens";
 import { unitOf } from "../shell/units";
+import { VerdictMark } from "../shell/Verdict";
 import { LampPicker } from "./LampPicker";
 import { LAMP, type Part, lineOf } from "./parts";
 import { type Draft, type DraftActions, type Known, knownOf, textOf } from "./useDraft";
@@ -107,6 +108,8 @@ interface TabProps {
   [given: string]: unknown;
 }
 
+const TAB_SAYS = "Sizes in mm; ~ means estimated.";
+
 /** A part by its name, and its sizes in a line. */
 function PartTab({ value, line, isWrong, panel, ...given }: TabProps) {
   return (
@@ -114,15 +117,18 @@ function PartTab({ value, line, isWrong, panel, ...given }: TabProps) {
       {...given}
       value={value}
       aria-controls={panel}
+      title={TAB_SAYS}
       label={
         <>
-          <span>{value}</span>
+          <Box component="span" sx={{ display: "flex", gap: 0.5, alignItems: "center" }}>
+            {value}
+            {isWrong && <VerdictMark verdict="fail" />}
+          </Box>
           <Box component="span" sx={{ fontSize: 14, fontWeight: 400, ...numerals }}>
             {line}
           </Box>
         </>
       }
-      sx={isWrong ? { color: "error.main" } : undefined}
     />
   );
 }

@@ -4,6 +4,7 @@ import type { Case } from "../api/client";
 import { type Cusp, coverOf, withCover } from "./cover";
 import { withToggled, withoutStrays } from "./features";
 import { type CasePath, type CaseValue, valueAt, withValue } from "./paths";
+import { lineOf, partAtHand, partsOf } from "./parts";
 import { knownOf, textOf, useDraft } from "./useDraft";
 
 const CASE = {
@@ -101,6 +102,34 @@ describe("a cover", () => {
     expect(provenance()).toEqual([HEIGHT]);
     act(() => result.current[1].undo());
     expect(knownOf(result.current[0], TIP)).toBe("estimated");
+  });
+});
+
+describe("the parts beside a drawing", () => {
+  const FIELDS = (["height_mm", "walls_deg"] as const).map((name, i) => ({
+    path: `preparation.parts[1].${name}`,
+    part: "mesial box",
+    name,
+    unit: i ? "°" : "mm",
+    help: "",
+    taken: i ? "as walls" : "",
+  }));
+
+  it("have a line each: what is estimated is marked, degrees are told, what is untold is as taken", () => {
+    const parts = partsOf(FIELDS, []);
+    const told = (data: Case) => parts.map((part) => lineOf(part, { data, texts: {} }));
+    expect(told(CASE)).toEqual(["~4.5 · as walls"]);
+    const walls = { [FIELDS[1]?.path ?? ""]: "-4" };
+    expect(parts.map((part) => lineOf(part, { data: CASE, texts: walls }))).toEqual(["~4.5 · -4°"]);
+  });
+
+  it("begin with the one that was estimated, and go by what is picked as long as it is there", () => {
+    const pulp = { ...FIELDS[0], path: "p", part: "pulp" } as (typeof FIELDS)[number];
+    const parts = partsOf([pulp, ...FIELDS], [{ path: HEIGHT, got: "60", allowed: "up to 7" }]);
+    expect(parts.map((part) => part.isWrong)).toEqual([false, true]);
+    expect(partAtHand(parts, null, CASE)).toBe("mesial box");
+    expect(partAtHand(parts, "pulp", CASE)).toBe("pulp");
+    expect(partAtHand(parts, "slot facial", CASE)).toBe("mesial box");
   });
 });
 

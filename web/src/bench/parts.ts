@@ -1,4 +1,5 @@
 import type { Case, Problem, Schemas } from "../api/client";
+import { unitOf } from "../shell/units";
 import { type Draft, knownOf, textOf } from "./useDraft";
 
 type Measured = Schemas["Measurement"];
@@ -32,12 +33,14 @@ export function partAtHand(parts: readonly Part[], picked: string | null, opened
   return (parts.find(isGuessed) ?? parts[0])?.name ?? "";
 }
 
-/** Returns the sizes of a part in one line; one that is estimated bears a sign for it. */
+/** Returns the sizes of a part in one line, lengths in mm; one that is estimated bears a sign for it. */
 export function lineOf({ fields }: Part, draft: Draft): string {
   return fields
-    .map(({ path, taken }) => {
+    .map(({ path, taken, unit }) => {
       const text = textOf(draft, path);
-      return text === "" ? taken || "?" : knownOf(draft, path) === "estimated" ? `~${text}` : text;
+      if (text === "") return taken || "?";
+      const isGuess = knownOf(draft, path) === "estimated";
+      return `${isGuess ? "~" : ""}${text}${unit === "mm" ? "" : unitOf(unit)}`;
     })
     .join(" · ");
 }

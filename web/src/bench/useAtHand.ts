@@ -60,6 +60,8 @@ export function useAtHand(
   const [beside, setBeside] = useState<Beside | null>(null);
   const [isHelping, setIsHelping] = useState(false);
   const [part, setPart] = useState<string | null>(null);
+  // A size that was measured and saved meanwhile leaves the part at hand where it is.
+  const [first] = useState(opened);
   const measurements = plan?.measurements;
   const parts = useMemo(() => partsOf(measurements ?? [], problems), [measurements, problems]);
   useNewcomers(plan ? parts : null, problems, setPart);
@@ -119,7 +121,7 @@ export function useAtHand(
     isHelping,
     setIsHelping,
     parts,
-    part: partAtHand(parts, part, opened),
+    part: partAtHand(parts, part, first),
     setPart,
     pickField,
   };

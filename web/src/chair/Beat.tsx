@@ -10,6 +10,9 @@ import type { Sound } from "./sound";
 const SIZE = 260;
 const R = 112;
 const LOOK_MS = 40;
+const WORDS = "max(14px, 7cqw)";
+/** On a phone's ring there is no room for what the step's own words say too. */
+const WHERE_ROOM = { "@container (max-width: 180px)": { display: "none" } };
 
 interface Props {
   step: Step;
@@ -125,14 +128,22 @@ export function Beat({ step, rhythm, state, sound }: Props) {
         }}
       >
         <Box sx={{ fontSize: "35cqw", fontWeight: 700, lineHeight: 1 }}>{at?.piece ?? beats}</Box>
-        <Box sx={{ fontSize: "max(16px, 7cqw)", color: night.soft }}>
+        <Box sx={{ fontSize: WORDS, color: night.soft, ...(pieces ? WHERE_ROOM : {}) }}>
           {pieces ? `${pieces.name} of about ${pieces.of}` : saidOf(beats, rhythm)}
         </Box>
         {at && pieces && (
-          <Box sx={{ fontSize: "max(16px, 7cqw)", color: night.soft }} data-testid="pass">
-            {at.stroke === 0
-              ? "carry it in"
-              : `pass ${at.pass}, step ${at.stroke} of ${pieces.strokes}`}
+          <Box sx={{ fontSize: WORDS, color: night.soft }} data-testid="pass">
+            {at.stroke === 0 ? (
+              "carry it in"
+            ) : (
+              <>
+                pass {at.pass},{" "}
+                <Box component="span" sx={WHERE_ROOM}>
+                  {"step "}
+                </Box>
+                {at.stroke} of {pieces.strokes}
+              </>
+            )}
           </Box>
         )}
       </Box>

@@ -83,10 +83,7 @@ export function PatientForm({ patient, onDone, onAdded }: Props) {
       allergies: Object.entries(told.allergies).map(([to, substance]) => ({ to, substance })),
     } satisfies PatientTold;
     if (patient)
-      change.mutate(
-        { ...body, ...(told.born_on ? { born_on: told.born_on } : {}) },
-        { onSuccess: () => done(onDone) },
-      );
+      change.mutate({ ...body, born_on: told.born_on }, { onSuccess: () => done(onDone) });
     else
       add.mutate(
         { ...body, born_on: told.born_on, is_another: isAnother },
@@ -114,7 +111,7 @@ export function PatientForm({ patient, onDone, onAdded }: Props) {
     >
       <Field label="Name" autoFocus {...of("full_name")} />
       <Box sx={{ display: "grid", gap: 2, gridTemplateColumns: { sm: "1fr 1fr 1fr" } }}>
-        <DayField label="Born" {...of("born_on")} />
+        <DayField label="Born" openTo="year" {...of("born_on")} />
         <Field label="Chart number" {...of("chart_number")} />
         <Field label="Weight, kg" {...of("weight_kg")} />
       </Box>

@@ -52,6 +52,7 @@ export default function PatientsView() {
         finding={finding}
         label="Name, chart number or date of birth"
         whichLabel="Which patients"
+        isWhatFor
         options={[
           { value: "here", name: "patients" },
           { value: "archived", name: "archived" },

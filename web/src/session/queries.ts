@@ -1,7 +1,7 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type Schemas, client, unwrap } from "../api/client";
 import { keys } from "../api/keys";
-import { forgetAllKept } from "../shell/kept";
+import { forgetAllKept, keepFor } from "../shell/kept";
 
 /** Who is signed in. */
 export function useSession() {
@@ -12,12 +12,18 @@ export function useSession() {
   });
 }
 
+/** Takes up the session of whoever has signed in. */
+function enter(queries: QueryClient, session: Schemas["SessionOut"]) {
+  keepFor(session.user?.username ?? "");
+  queries.setQueryData(keys.session, session);
+}
+
 export function useSignIn() {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: (body: { username: string; password: string }) =>
       unwrap(client.POST("/api/session", { body })),
-    onSuccess: (session) => queries.setQueryData(keys.session, session),
+    onSuccess: (session) => enter(queries, session),
   });
 }
 
@@ -25,7 +31,7 @@ export function useSetUp() {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: (body: Schemas["SetUpIn"]) => unwrap(client.POST("/api/set-up", { body })),
-    onSuccess: (session) => queries.setQueryData(keys.session, session),
+    onSuccess: (session) => enter(queries, session),
   });
 }
 
@@ -45,7 +51,7 @@ export function useTakeLink(secret: string) {
       unwrap(
         client.POST("/api/links/{secret}", { params: { path: { secret } }, body: { password } }),
       ),
-    onSuccess: (session) => queries.setQueryData(keys.session, session),
+    onSuccess: (session) => enter(queries, session),
   });
 }
 

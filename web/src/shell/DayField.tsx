@@ -17,6 +17,8 @@ interface Props {
   path?: string;
   refused?: Error | null;
   sx?: { width: number };
+  /** What its calendar begins with: the year, where a day is long ago. */
+  openTo?: "year" | "day";
 }
 
 /** As other fields look. */
@@ -40,6 +42,7 @@ export function DayField(props: Props) {
         value={held}
         onChange={hold}
         format="DD MMM YYYY"
+        openTo={props.openTo ?? "day"}
         sx={{ ...LOOK, ...props.sx }}
         slotProps={{ textField: { size: "small", ...said(props) } }}
       />

@@ -14,7 +14,9 @@ type Props = Omit<TextFieldProps, "onChange" | "value" | "error"> & {
 export function saidOf(refused: Error | null | undefined, path: string): string {
   const problems = refused instanceof ApiError ? refused.problems : [];
   const own = problems.find((problem) => problem.path === path);
-  return own ? `${own.got === "''" ? "Nothing" : own.got}? Allowed: ${own.allowed}` : "";
+  return own
+    ? `${["''", "nothing"].includes(own.got) ? "Nothing" : own.got}? Allowed: ${own.allowed}`
+    : "";
 }
 
 /** A field of a form that tells beside itself what is wrong with it. */

@@ -31,17 +31,19 @@ interface Props<Which extends string> {
   label: string;
   whichLabel: string;
   options: { value: Which; name: string }[];
+  /** Whether one comes to look somebody up, and begins to type at once. */
+  isWhatFor?: boolean;
 }
 
 /** What a long list is narrowed by. */
 export function FindLine<Which extends string>(props: Props<Which>) {
-  const { finding, label, whichLabel, options } = props;
+  const { finding, label, whichLabel, options, isWhatFor = false } = props;
   return (
     <Box sx={{ display: "flex", gap: 1.5, flexWrap: "wrap", mb: 1.5 }}>
       <Field
         label={label}
         type="search"
-        autoFocus
+        autoFocus={isWhatFor}
         value={finding.text}
         onChange={finding.look}
         sx={{ width: 360, maxWidth: "100%" }}

@@ -1,6 +1,8 @@
+import { hashKey } from "@tanstack/react-query";
 import { type Dispatch, type SetStateAction, useCallback, useEffect, useState } from "react";
 
 const PREFIX = "kept ";
+const WHOSE = "whose";
 
 /** Returns what this tab has kept under a name, if it has and can be read. */
 export function keptAs<T>(name: string): T | null {
@@ -31,12 +33,22 @@ export function forgetAllKept() {
     if (key.startsWith(PREFIX)) sessionStorage.removeItem(key);
 }
 
-/** Returns a state that outlives a reload once it was changed, how to change it, and how to forget it. */
+/** Forgets what somebody else has typed in this tab: whose session had ended, and who did not sign out. */
+export function keepFor(person: string) {
+  if (keptAs<string>(WHOSE) !== person) forgetAllKept();
+  keep(WHOSE, person);
+}
+
+/** Returns a state that outlives a reload once it was changed, how to change it, and how to forget it. Where what it begins
+ * with has changed meanwhile, as on another device, that holds. */
 export function useKept<T>(name: string, first: T): [T, Dispatch<SetStateAction<T>>, () => void] {
   const [start] = useState(first);
-  const [value, setValue] = useState<T>(() => keptAs<T>(name) ?? start);
+  const [value, setValue] = useState<T>(() => {
+    const kept = keptAs<{ from: T; value: T }>(name);
+    return kept && hashKey([kept.from]) === hashKey([start]) ? kept.value : start;
+  });
   useEffect(() => {
-    if (value !== start) keep(name, value);
+    if (value !== start) keep(name, { from: start, value });
   }, [name, start, value]);
   const forget = useCallback(() => {
     setValue(start);

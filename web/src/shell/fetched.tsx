@@ -4,18 +4,18 @@ import { Waiting } from "./Waiting";
 
 /** Returns a view that is fetched once it is first shown, and shown as soon as it is there: what is suspended instead,
  * React holds back for a third of a second. */
-export function later(load: () => Promise<{ default: ComponentType }>): ComponentType {
-  let fetched: ComponentType | null = null;
+export function fetched(load: () => Promise<{ default: ComponentType }>): ComponentType {
+  let known: ComponentType | null = null;
 
-  return function Later() {
-    const [View, setView] = useState(() => fetched);
+  return function Fetched() {
+    const [View, setView] = useState(() => known);
     const [error, setError] = useState<Error | null>(null);
     const [tries, setTries] = useState(0);
     useEffect(() => {
       if (View) return;
       load().then(
         (made) => {
-          fetched = made.default;
+          known = made.default;
           setView(() => made.default);
         },
         (reason: unknown) => setError(reason instanceof Error ? reason : new Error(String(reason))),
