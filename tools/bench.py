@@ -29,6 +29,7 @@ from mallet.light.beam import fit_beam
 from mallet.light.cure import FINE_POINTS, Body, Lit
 from mallet.plan import work
 from mallet.remembered import forget
+from mallet.restoratives.composite.build import limits_of
 from mallet.restoratives.composite.layering import layer
 from mallet.rulebook import load_rulebook
 from mallet.stages.matrix import fit_matrix
@@ -96,13 +97,13 @@ def shares(case: Case) -> dict[str, float]:
     neighbours, _ = place_neighbours(case, cavity, rules)
     bands, _ = fit_matrix(case, cavity, neighbours, [], rules)
     beam = fit_beam(case.light.readings, case.light.tip_diameter_mm)
-    limit = min(m.max_increment_mm for m in case.composites)
+    limits = limits_of(case, cavity)
 
     def geometry() -> None:
         made = prepare_cavity(case, rules)
         beside, _ = place_neighbours(case, made, rules)
         fit_matrix(case, made, beside, [], rules)
-        for portion in layer(case.composite.technique, made, limit, rules).portions:
+        for portion in layer(case.composite, made, limits, rules).portions:
             portion.solid.num_tri()
         surroundings(made, bands, [n.solid for n in beside], beam, rules)
 

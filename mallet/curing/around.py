@@ -31,7 +31,8 @@ class Surroundings:
     """What stands around the restoration: what blocks rays from where it opens to, what a tip can rest on
     (N, 3), how that is held, and the bands. From the side the tooth lets some light through; there only
     metal and adjacent teeth block. What has no wall behind it is held there by an index or a strip, what is built up
-    all round by a form. `sunk` are tags of what is cut into walls, past which light from above goes by; `behind` is
+    all round by a form. `once_off` is what stands there once the bands are off, where they come off before all is placed.
+    `sunk` are tags of what is cut into walls, past which light from above goes by; `behind` is
     what a tip can rest on at the side away from where the cavity opens to (N, 3)."""
 
     blockers: Scene
@@ -47,6 +48,11 @@ class Surroundings:
     sunk: frozenset[int] = frozenset()
     behind: Floats | None = None
     passing: Passing = BARE
+    once_off: Surroundings | None = None
+
+    def at(self, is_banded: bool) -> Surroundings:
+        """Return what stands there while the bands do, or once they are off."""
+        return self if is_banded or self.once_off is None else self.once_off
 
     def field(self, points: Floats, aim: Aim, placed: Sequence[Filling], grain: Grain = FINE) -> Floats:
         """Return irradiance (N,) at points from an aim, through what is placed, with what the cavity's walls return.

@@ -32,13 +32,13 @@ COARSE = Grain(6, 10)
 AGAIN = ("light.exposures_in_place", "composite.thin_layer_mm")
 
 
-PortionPart = Literal["gingival_floor", "lingual_wall"]
+PortionPart = Literal["floor", "gingival_floor", "wall", "lingual_wall", "bulk"]
 
 
 @dataclass(frozen=True)
 class Portion:
     """One increment to be placed and cured: a stable id, a name, and the composite role it wants; `part` is what it is of, where
-    that asks something of the hand."""
+    that asks something of the hand, and whether its band stands yet when it is lit."""
 
     id: str
     name: str
@@ -47,6 +47,7 @@ class Portion:
     side: Side | None
     sculpt: str
     part: PortionPart | None = None
+    is_banded: bool = True
 
 
 class Lighting(NamedTuple):
@@ -124,6 +125,7 @@ class Losses:
 def losses_at_worst(cured: Sequence[Cured], order: int, around: Surroundings) -> Losses:
     """Return where the light is lost on its way to the weakest point of the increment at an index."""
     one = cured[order]
+    around = around.at(one.portion.is_banded)
     placed = [c.filling for c in cured[: order + 1]]
     point, aims = one.lit.points[:1], one.lit.aims
     bare = Surroundings(Scene(), around.skyline, Scene(), Scene(), ())
@@ -151,7 +153,7 @@ def at_once_s(cured: Sequence[Cured], around: Surroundings) -> float:
 def lit_all_over(cured: Sequence[Cured], order: int, around: Surroundings) -> Lit:
     """Return places all over the skin of the increment at an index, the dimmest first, finely measured."""
     one = cured[order]
-    placed = around.through([c.filling for c in cured[: order + 1]])
+    placed = around.at(one.portion.is_banded).through([c.filling for c in cured[: order + 1]])
     body = body_of(one.portion.solid, one.inside)
     points = body.spread_out(MANY)
     light = each_mw_cm2(points, one.lit.aims, placed, FINE)

@@ -180,7 +180,7 @@ def with_mode(steps: Sequence[Step], mode: OutputMode) -> list[Step]:
 
 def seen_before_light(portion: Portion) -> StepCheck | None:
     """Return what is looked at of an increment before its light; nothing but on a gingival floor."""
-    if portion.part != "gingival_floor":
+    if portion.part != "gingival_floor" and not (portion.part == "floor" and portion.side):
         return None
     return StepCheck(
         question="Before the light: does it meet the gingival floor without a gap?",

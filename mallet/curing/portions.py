@@ -52,22 +52,23 @@ def cure_portions(
     around: Surroundings,
     beam: Beam,
     rules: Rulebook,
-    longest_s: float,
+    longest_s: Sequence[float],
 ) -> Iterator[Cured]:
     """Yield every increment of fixed cuts, each of its composite, with its least whole seconds, in order of placing; in ways
-    that take no longer than a time from any place, if there are such."""
+    that take no longer than its time from any place, if there are such."""
     insides = [Scene(portion.solid) for portion in portions]
 
     @cache
     def contacts(i: int) -> Contacts:
+        there = around.at(portions[i].is_banded)
         return contacts_of(
             portions[i].solid,
             cavity.cut_tags,
             cavity.outer.tag,
-            around.banded,
+            there.banded,
             insides[:i],
-            around.is_held_behind,
-            around.is_in_form,
+            there.is_held_behind,
+            there.is_in_form,
         )
 
     fillings = [
@@ -76,10 +77,10 @@ def cure_portions(
 
     def cured(i: int) -> Cured:
         portion, mass = portions[i], masses[i]
-        body = body_of(portion.solid, insides[i])
-        field = around.through(fillings[: i + 1])
+        body, there = body_of(portion.solid, insides[i]), around.at(portion.is_banded)
+        field = there.through(fillings[: i + 1])
         shortest, over_middle, from_above_s = _least_seconds(
-            portion, contacts(i), mass, body, field, case, around, beam, rules, longest_s
+            portion, contacts(i), mass, body, field, case, there, beam, rules, longest_s[i]
         )
         return Cured(
             portion=portion,
@@ -153,6 +154,11 @@ def _least_seconds(
     if around.tooth and around.is_lit_round(portion.side, faces):
         aims = around.aims_round(from_above[0][0], points, beam)
         dose = need_of(mass, 1.0, beam.contact_mw_cm2, rules).dose_j_cm2
+        if portion.part == "bulk":
+            # In bulk it is lit from all of them, whatever takes longer.
+            found = least_from_sides(body, aims, field, dose, button, rules, longest, from_each=True)
+            if found:
+                return _from_sides(*found, mass, beam, button, rules), through(lits[0]), from_above_s
         is_too_long, best_s = min((_cost(way, longest) for way in ways), default=(True, math.inf))
         under_s = math.inf if is_too_long else best_s
         hopes = (

@@ -269,7 +269,8 @@ def _at_floors(cavity: Cavity, cured: Sequence[Cured], around: Surroundings) -> 
     points = np.array([_floor_middle(cavity, tool) for tool in cavity.tools])
 
     def brightest(one: Cured, placed: Sequence[Filling]) -> NDArray[np.float64]:
-        under = np.array([around.field(points, aim, placed, GRAIN) for aim in one.lit.aims])
+        there = around.at(one.portion.is_banded)
+        under = np.array([there.field(points, aim, placed, GRAIN) for aim in one.lit.aims])
         return np.asarray(under.max(axis=0))
 
     placed: list[Filling] = []

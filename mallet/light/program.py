@@ -47,13 +47,20 @@ def least_seconds(irradiance_mw_cm2: Floats, dose_j_cm2: float, longest_s: float
 
 
 def least_rungs(
-    irradiance_mw_cm2: Floats, dose_j_cm2: float, button: Button, least_s: float, longest_s: float
+    irradiance_mw_cm2: Floats,
+    dose_j_cm2: float,
+    button: Button,
+    least_s: float,
+    longest_s: float,
+    *,
+    from_each: bool = False,
 ) -> tuple[Rung, ...] | None:
     """Return the whole curing cycles of the shortest exposures from K sides that bring a dose to N points (N, K), or None:
     the least total, then the fewest presses, then the most from the first sides. An exposure that is made stands for
-    `least_s` at full output or more, and lasts `longest_s` at most."""
-    rungs, full_s, seconds, presses, others = _choices(button, least_s, longest_s, irradiance_mw_cm2.shape[1])
-    if len(rungs) < 2:
+    `least_s` at full output or more, and lasts `longest_s` at most; with `from_each` no side is left out."""
+    sides = irradiance_mw_cm2.shape[1]
+    rungs, full_s, seconds, presses, others = _choices(button, least_s, longest_s, sides, from_each)
+    if not any(rung.presses for rung in rungs):
         return None
     rate = irradiance_mw_cm2 / MJ_PER_J
     # What the last side has to add to each choice of the others; a point it does not reach must be done.
@@ -73,11 +80,11 @@ def least_rungs(
 
 @lru_cache(maxsize=16)
 def _choices(
-    button: Button, least_s: float, longest_s: float, sides: int
+    button: Button, least_s: float, longest_s: float, sides: int, from_each: bool
 ) -> tuple[tuple[Rung, ...], Floats, Floats, Ints, Ints]:
     """Return the rungs of a button, what each stands for at full output, lasts and takes in presses, and every
     choice of them for all sides but the last (M, K - 1)."""
-    rungs = button.rungs(least_s, longest_s)
+    rungs = button.rungs(least_s, longest_s)[1 if from_each else 0 :]
     others = np.array(list(itertools.product(range(len(rungs)), repeat=sides - 1)), dtype=np.int64)
     each = np.array([(rung.full_s, rung.seconds) for rung in rungs])
     return rungs, each[:, 0], each[:, 1], np.array([len(rung.presses) for rung in rungs]), others

@@ -55,11 +55,13 @@ def least_from_sides(
     rules: Rulebook,
     longest_s: float,
     under_s: float = math.inf,
+    *,
+    from_each: bool = False,
 ) -> tuple[Lit, Program] | None:
     """Return the least exposures from several aims together, none over a time, and the points that decide it, or None
-    where none suffice that take less than a time in all."""
+    where none suffice that take less than a time in all. With `from_each` no aim is left out."""
     seen = _Seen(body, aims, field, rules)
-    rungs = _presses(seen, dose_j_cm2, button, rules, longest_s, under_s)
+    rungs = _presses(seen, dose_j_cm2, button, rules, longest_s, under_s, from_each=from_each)
     if not rungs:
         return None
     # The least is that of the sides that are pressed: what an unused one would add is not given.
@@ -146,12 +148,19 @@ class _Seen:
 
 
 def _presses(
-    seen: _Seen, dose_j_cm2: float, button: Button, rules: Rulebook, longest_s: float, under_s: float
+    seen: _Seen,
+    dose_j_cm2: float,
+    button: Button,
+    rules: Rulebook,
+    longest_s: float,
+    under_s: float,
+    *,
+    from_each: bool,
 ) -> tuple[Rung, ...] | None:
     least_s = rules.value("light.least_exposure_s")
 
     def least(light: Floats) -> tuple[Rung, ...] | None:
-        rungs = least_rungs(light, dose_j_cm2, button, least_s, longest_s)
+        rungs = least_rungs(light, dose_j_cm2, button, least_s, longest_s, from_each=from_each)
         return rungs if rungs and sum(rung.seconds for rung in rungs) < under_s else None
 
     return _settled(seen, dose_j_cm2, least, lambda rung: rung.full_s)

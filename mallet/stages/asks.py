@@ -27,7 +27,7 @@ SIDES = ("mesial", "distal")
 FACES = ("facial", "lingual")
 # What stands beside the questions in their files.
 APART = ("stages", "decisions", "compare")
-UNITS = {"mm": "mm", "kg": "kg", "deg": "\u00b0"}
+UNITS = {"mm": "mm", "kg": "kg", "c": "\u00b0C", "deg": "\u00b0"}
 # A guess about the patient is told as one.
 ABOUT_PATIENT = ("tooth.", "findings.", "adjacent.")
 
@@ -210,6 +210,8 @@ def _times(case: Case, row: Mapping[str, Any]) -> Iterator[dict[str, Any]]:
     """Yield, for each time that a question is asked, what stands for the names in braces."""
     if "teeth" in row and (row["teeth"] == "posterior") != read_tooth(case.tooth.code).is_posterior:
         return
+    if any(get_path(case, path) not in values for path, values in row.get("when", {}).items()):
+        return
     parts = case.preparation.parts
     kinds = {part.kind for part in parts}
     if row.get("each") == "side":
@@ -252,7 +254,7 @@ def _ask(case: Case, row: Mapping[str, Any], names: Mapping[str, Any], rules: Ru
         name=row["name"].format(**names),
         kind=kind,
         options=options,
-        taken=taken or row.get("taken") or _taken(field, kind, options),
+        taken=taken or row.get("taken") or row.get("by_rule") or _taken(field, kind, options),
         is_assumed="taken" in row or path.startswith(ABOUT_PATIENT),
         is_wanted=row.get("wanted", False),
         is_folded=row.get("more", False),

@@ -58,7 +58,9 @@ def light_lines(worked: Worked) -> list[LightLine]:
     lines = []
     for plane in planes:
         for order, cured in enumerate(worked.lit.cured, 1):
-            across, up, times = _over_need(cured, placed[:order], around, plane, cap)
+            across, up, times = _over_need(
+                cured, placed[:order], around.at(cured.portion.is_banded), plane, cap
+            )
             if min(times.shape) < 2 or np.isnan(times).all():
                 continue
             levels = contour_generator(across, up, np.ma.masked_invalid(times))

@@ -5,6 +5,7 @@ Each size is an estimate, to be measured; shares of the crown are common practic
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -15,7 +16,7 @@ from mallet.rulebook import Rulebook, load_rulebook
 from mallet.terms.case import read_case
 from mallet.terms.errors import InputError
 from mallet.terms.mouth import Cause
-from mallet.terms.parts import Side
+from mallet.terms.parts import OcclusalBox, Side
 from mallet.tooth import Crown, ToothName, loft_crown, read_tooth
 
 Parts = list[dict[str, Any]]
@@ -24,8 +25,10 @@ FACES = {"F": "facial", "L": "lingual"}
 SIDES: dict[str, Side] = {"M": "mesial", "D": "distal"}
 # Past the junction where a cavity is just in dentin, and how far up from the neck to the contact a box has its floor.
 INTO_DENTIN_MM, FLOOR_SHARE = 0.4, 0.35
-# Sizes over the crown's: an occlusal box's width and length, a proximal box's width, a lesion at the neck, a pit's height.
-ISTHMUS, PRIMARY_ISTHMUS, LENGTH, BOX_WIDTH, NECK, PIT_AT = 0.24, 0.18, 0.42, 0.4, (0.42, 0.24), 0.45
+# Sizes over the crown's: an occlusal box's length, a proximal box's width, a lesion at the neck, a pit's height.
+PRIMARY_ISTHMUS, LENGTH, BOX_WIDTH, NECK, PIT_AT = 0.18, 0.42, 0.28, (0.42, 0.24), 0.45
+# The least that a placing instrument passes, with room for its walls to be smoothed.
+LEAST_ISTHMUS_MM = 1.2
 # What is sealed, not cut.
 SEALED: tuple[Cause, ...] = ("deep_fissures", "lost_sealant")
 LESS, TRIES = 0.9, 30
@@ -101,12 +104,22 @@ def _posterior(crown: Crown, letters: set[str], cause: Cause, rules: Rulebook) -
     occlusal = {
         "kind": "occlusal_box",
         "depth_mm": depth,
-        "width_mm": max(
-            (PRIMARY_ISTHMUS if crown.tooth.is_deciduous else ISTHMUS) * crown.buccolingual_mm, 1.2
-        ),
+        "width_mm": max(_isthmus_mm(crown, depth, rules), LEAST_ISTHMUS_MM),
         "length_mm": LENGTH * crown.mesiodistal_mm,
     }
     return [occlusal, *boxes, *cover]
+
+
+def _isthmus_mm(crown: Crown, depth_mm: float, rules: Rulebook) -> float:
+    """Return how wide an occlusal box may be at its floor to keep the tooth's strength where it opens."""
+    if crown.tooth.is_deciduous:
+        return PRIMARY_ISTHMUS * crown.buccolingual_mm
+    tips = crown.cusps.values()
+    rows = [[tip for tip in tips if tip[1] > 0], [tip for tip in tips if tip[1] < 0]]
+    between = sum(abs(min(row, key=lambda tip: abs(tip[0]))[1]) for row in rows)
+    keeps, loses = (rules.value(f"prepare.isthmus_{name}_share") for name in ("keeps", "loses"))
+    opens = 2 * depth_mm * math.tan(math.radians(OcclusalBox.model_fields["wall_divergence_deg"].default))
+    return (keeps + loses) / 2 * between - opens
 
 
 def _enamel_mm(crown: Crown, rules: Rulebook) -> float:

@@ -10,7 +10,7 @@ from pydantic import Field
 from mallet.terms.mouth import Strict
 from mallet.terms.stock import ManufacturerCure
 
-LayeringTechnique = Literal["horizontal", "oblique", "wall_first"]
+LayeringTechnique = Literal["horizontal", "oblique", "wall_first", "wall_then_oblique", "bulk"]
 ShadeRole = Literal["dentin", "body", "enamel"]
 Consistency = Literal["paste", "flowable", "injectable", "stain"]
 Etch = Literal["selective_enamel", "etch_and_rinse", "self_etch"]
@@ -149,10 +149,21 @@ class DirectRestoration(Strict):
 
 class CompositeRestoration(DirectRestoration):
     """Composite, in increments by a technique under a curing light; the adhesive by its name in stock. The order of the
-    composites decides nothing. In an `open_sandwich` glass ionomer lies under it, by its name in stock."""
+    composites decides nothing. In an `open_sandwich` glass ionomer lies under it, by its name in stock.
+
+    A proximal `wall` is built whole or in halves, the band comes off once all is placed or after the wall, and cusps are
+    built from `first_cusp` on. `gingival_role` is the shade on gingival floors, of flowable a `floor_layer_mm` covers all
+    floors before anything else, and `warm_c` is how warm the paste is handed over.
+    """
 
     material: Literal["composite"]
     technique: LayeringTechnique = "wall_first"
+    wall: Literal["whole", "halves"] = "whole"
+    band_off: Literal["end", "after_wall"] = "end"
+    first_cusp: Literal["lingual", "facial"] = "lingual"
+    gingival_role: ShadeRole | None = None
+    floor_layer_mm: Annotated[float, Field(ge=0.3, le=1.5)] | None = None
+    warm_c: Annotated[float, Field(ge=30, le=70)] | None = None
     etch: Etch = "selective_enamel"
     chlorhexidine: Literal["none", "before_etch", "after_etch"] = "none"
     adhesive: str | None = Field(default=None, max_length=80)
@@ -166,8 +177,13 @@ class CompositeRestoration(DirectRestoration):
         return {} if "technique" in self.model_fields_set else {"technique": "our default technique"}
 
     @property
+    def has_wall_first(self) -> bool:
+        """Tell whether proximal walls are built before what lies behind them; of a broken edge its lingual shell."""
+        return self.technique in ("wall_first", "wall_then_oblique")
+
+    @property
     def is_shaped_by_index(self) -> bool:
-        return self.technique == "wall_first"
+        return self.has_wall_first
 
 
 class GlassIonomerRestoration(DirectRestoration):

@@ -27,7 +27,7 @@ from mallet.light.field import Filling, Grain, irradiance_mw_cm2
 from mallet.light.presses import button_of
 from mallet.plan import Worked
 from mallet.plan import plan as plan_anew
-from mallet.restoratives.composite.block import Layering
+from mallet.restoratives.composite.block import Layering, Limits
 from mallet.restoratives.composite.build import mass_for
 from mallet.restoratives.composite.layering import layer
 from mallet.rulebook import Rulebook, load_rulebook
@@ -35,7 +35,7 @@ from mallet.stages.matrix import fit_matrix
 from mallet.terms.case import Case, read_case
 from mallet.terms.errors import InputError, NotFeasible
 from mallet.terms.plan import CuringCycle, NoPlan, Plan
-from mallet.terms.restoration import LayeringTechnique
+from mallet.terms.restoration import CompositeRestoration
 from mallet.terms.stock import ManufacturerCure
 from mallet.tooth import loft_crown, read_tooth
 from mallet.worked import read_worked
@@ -130,7 +130,7 @@ def levels_cured(
         piece, rest = rest.split(below(level).solid) if level is not None else (rest, rest)
         portions.append(Portion(f"cut.{i}", f"cut {i}", piece, "body", None, ""))
     masses, longest_s = [mass_for(read.composites, "body")] * len(portions), in_place_s(rules)
-    cured = cure_portions(read, cavity, portions, masses, around, beam, rules, longest_s)
+    cured = cure_portions(read, cavity, portions, masses, around, beam, rules, [longest_s] * len(portions))
     return [one.seconds for one in cured]
 
 
@@ -228,21 +228,23 @@ def test_a_look_at_the_bottom_saves_cutting_and_changes_nothing(
 ) -> None:
     """What a few places at the bottom call surely too thick proves too thick when it is cut and lit."""
     _, case = read_worked(EXAMPLE.parent / "worked" / f"{name}.json")
-    limits: list[float] = []
+    asked_for: list[Limits] = []
 
-    def noted(school: LayeringTechnique, cavity: Cavity, limit_mm: float, rules: Rulebook) -> Layering:
-        limits.append(limit_mm)
-        return layer(school, cavity, limit_mm, rules)
+    def noted(
+        asked: CompositeRestoration, cavity: Cavity, limits: Limits, rules: Rulebook, *core: Any
+    ) -> Layering:
+        asked_for.append(dict(limits))
+        return layer(asked, cavity, limits, rules, *core)
 
     monkeypatch.setattr("mallet.restoratives.composite.build.layer", noted)
     looked = plan_anew(case)
-    saved = len(limits)
-    limits.clear()
+    saved = len(asked_for)
+    asked_for.clear()
     monkeypatch.setattr(
         "mallet.restoratives.composite.build.bottom_of", lambda *_: lambda limit_mm, longest_s: False
     )
     assert plan_anew(case) == looked
-    assert saved < len(limits)
+    assert saved < len(asked_for)
 
 
 def test_thin_portions_are_lit_again_before_they_are_cut_thinner() -> None:
@@ -252,11 +254,9 @@ def test_thin_portions_are_lit_again_before_they_are_cut_thinner() -> None:
         reading["irradiance_mw_cm2"] *= 0.4
     assert isinstance(plan(read_case({**case, "house": {"light.exposures_in_place": 1}})), NoPlan)
     worked = work(read_case(case))
-    assert (
-        worked.rules.value("composite.thin_layer_mm")
-        <= worked.built.build.limit_mm
-        < worked.built.build.asked_mm
-    )
+    build = worked.built.build
+    assert build.thinned
+    assert min(build.limits[role] for role in build.thinned) >= worked.rules.value("composite.thin_layer_mm")
     again, longest_s = worked.plan, worked.rules.value("light.longest_exposure_s")
     order = [step.id for step in again.steps]
     is_lit_again = [max(e.seconds for e in one.cured.exposures) > longest_s for one in again.increments]
@@ -289,9 +289,8 @@ def test_what_made_portions_thinner_is_told(share: float, code: str) -> None:
         reason.code for reason in worked.built.build.reasons if reason.code.startswith("layering.thinned")
     }
     assert told == {code}
-    assert (worked.built.build.limit_mm < worked.rules.value("composite.thin_layer_mm")) == (
-        code != "layering.thinned"
-    )
+    build, thin_mm = worked.built.build, worked.rules.value("composite.thin_layer_mm")
+    assert any(build.limits[role] < thin_mm for role in build.thinned) == (code != "layering.thinned")
 
 
 def test_a_look_at_the_bottom_takes_no_body_mass_for_the_one_layer_that_is_enamel() -> None:

@@ -310,8 +310,9 @@ def test_three_sides_are_shorter_than_one_in_a_deep_box_and_metal_shuts_them() -
     around = surroundings(worked.cavity, worked.bands, beside, worked.lit.beam, rules)
     only_above = replace(around, tooth=())
     portions, masses = zip(*((one.portion, one.mass) for one in worked.lit.cured), strict=True)
+    longest_s = [in_place_s(rules)] * len(portions)
     lit = cure_portions(
-        worked.case, worked.cavity, portions, masses, only_above, worked.lit.beam, rules, in_place_s(rules)
+        worked.case, worked.cavity, portions, masses, only_above, worked.lit.beam, rules, longest_s
     )
     alone = next(lit)
     assert [aim.name for aim in alone.lit.aims] == ["occlusal"]

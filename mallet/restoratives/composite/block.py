@@ -7,6 +7,7 @@ leave films without thickness. Cut surfaces bear tags of their own.
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -36,12 +37,19 @@ class Layering:
     reasons: list[Reason]
 
 
-class Block:
-    """What is still to be filled, and the increments that were taken off it."""
+# How thick an increment of each role may be, in mm.
+Limits = Mapping[ShadeRole, float]
 
-    def __init__(self, filling: Manifold, limit_mm: float, rules: Rulebook) -> None:
+
+class Block:
+    """What is still to be filled, and the increments that were taken off it; `core` is the shade below the surface."""
+
+    def __init__(
+        self, filling: Manifold, limits: Limits, rules: Rulebook, core: ShadeRole = "dentin"
+    ) -> None:
         self.rest = filling
-        self.limit_mm = limit_mm
+        self.limits = limits
+        self.core: ShadeRole = core
         self.least_mm = rules.value("composite.least_portion_mm")
         self.least_mm3 = rules.value("composite.least_portion_mm3")
         self.portions: list[Portion] = []
@@ -69,7 +77,7 @@ class Block:
                 kept.append(replace(portion, solid=solid))
             elif not kept:
                 loose = solid
-            elif longest_vertical_mm(joined := kept[-1].solid + solid) <= self.limit_mm + SLACK_MM:
+            elif self._fits(joined := kept[-1].solid + solid, kept[-1]):
                 kept[-1] = replace(kept[-1], solid=joined)
             else:
                 kept.append(replace(portion, solid=solid))
@@ -80,18 +88,23 @@ class Block:
         would be too thick, with what lies below."""
         kept = list(portions)
         for portion in portions:
-            if len(kept) < 2 or not self._is_small(portion):
+            if len(kept) < 2 or portion.part == "floor" or not self._is_small(portion):
                 continue
             at = next(i for i, one in enumerate(kept) if one.id == portion.id)
             for beside in (at + 1, at - 1):
-                if not 0 <= beside < len(kept) or not _touch(kept[at].solid, kept[beside].solid):
+                if not 0 <= beside < len(kept) or kept[beside].part == "floor":
+                    continue
+                if not _touch(kept[at].solid, kept[beside].solid):
                     continue
                 joined = kept[beside].solid + kept[at].solid
-                if longest_vertical_mm(joined) <= self.limit_mm + SLACK_MM:
+                if self._fits(joined, kept[beside]):
                     kept[beside] = replace(kept[beside], solid=joined)
                     del kept[at]
                     break
         return kept
+
+    def _fits(self, solid: Manifold, portion: Portion) -> bool:
+        return bool(longest_vertical_mm(solid) <= self.limits[portion.role] + SLACK_MM)
 
     def _is_small(self, portion: Portion) -> bool:
         is_thin = longest_vertical_mm(portion.solid) < self.least_mm - SLACK_MM

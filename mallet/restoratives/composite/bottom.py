@@ -37,7 +37,7 @@ def bottom_of(
 
     With other techniques, or light from the sides too, that is not known beforehand.
     """
-    if not is_flat(case.composite.technique, cavity, rules) or around.tooth:
+    if not is_flat(case.composite, cavity, rules) or around.tooth:
         return lambda limit_mm, longest_s: False
     mu = curve_of(mass).attenuation_per_mm
     a_second_s = need_of(mass, 1.0, beam.contact_mw_cm2, rules).seconds_by_dose

@@ -4,29 +4,31 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from mallet.cavity.preparation import Cavity
 from mallet.curing.around import Surroundings
-from mallet.curing.cured import Cured, losses_at_worst, spot_of
+from mallet.curing.cured import Cured, Portion, losses_at_worst, spot_of
 from mallet.curing.portions import cure_portions, in_place_s
 from mallet.light.beam import Beam
 from mallet.light.presses import Button, button_of
 from mallet.light.working_curve import rule_of_dose
-from mallet.restoratives.composite.block import Layering
+from mallet.restoratives.composite.block import Layering, Limits
 from mallet.restoratives.composite.bottom import bottom_of
-from mallet.restoratives.composite.layering import SCHOOL_NAMES, layer
+from mallet.restoratives.composite.layering import SCHOOL_NAMES, layer, names_for
 from mallet.rulebook import Rulebook
+from mallet.stages.choose import shows
 from mallet.terms.case import Case
 from mallet.terms.pieces import Reason
 from mallet.terms.plan import Caution, Check, Decision, StageResult, Step, Want
-from mallet.terms.reasons import refuse, say, warn
+from mallet.terms.reasons import refuse, say, warn, warn_by
 from mallet.terms.restoration import Composite, Consistency, ShadeRole
 
 THINNER = 0.82
 MARGIN = 1.03
+PRACTICE = "Common practice, no source"
 SLACK_MM = 5e-3
 # A stronger lamp than any reading may tell of is no advice.
 MOST_OUTPUT_MW_CM2 = 10000.0
@@ -34,82 +36,126 @@ MOST_OUTPUT_MW_CM2 = 10000.0
 
 @dataclass(frozen=True)
 class Build:
-    """The increments in order, the layering behind them and the thickest increment that was allowed."""
+    """The increments in order, the layering behind them, how thick each role was allowed to be and how thick its composite may
+    be laid; `bead` is a flowable that the first is pressed into, both cured at once."""
 
     layering: Layering
     cured: list[Cured]
-    limit_mm: float
-    asked_mm: float
+    limits: Limits
+    asked: Limits
     reasons: list[Reason]
+    bead: Composite | None = None
+
+    @property
+    def banded(self) -> int:
+        """Return how many increments are placed while the bands stand."""
+        return sum(portion.is_banded for portion in self.layering.portions)
+
+    @property
+    def thinned(self) -> list[ShadeRole]:
+        """Return the roles of increments that are thinner than their composites allow."""
+        placed = {one.portion.role for one in self.cured}
+        return [role for role in ROLES if role in placed and self.limits[role] < self.asked[role]]
+
+
+ROLES: tuple[ShadeRole, ...] = ("dentin", "body", "enamel")
 
 
 def build_composite(case: Case, cavity: Cavity, around: Surroundings, beam: Beam, rules: Rulebook) -> Build:
-    """Return the increments of the asked technique, cut thinner until each cures in one exposure from a place; in several,
-    where it would have to be cut thinner than any is laid out of habit.
+    """Return the increments of the asked technique. Those of a role are cut thinner until each cures in one exposure from a
+    place; in several, where they would have to be cut thinner than any is laid out of habit.
 
     Raises NotFeasible where even the thinnest increment would need too long.
     """
-    asked = min(mass.max_increment_mm for mass in case.composites)
-    once_s, thin_mm = rules.value("light.longest_exposure_s"), rules.value("composite.thin_layer_mm")
-    limit, is_again = asked, False
+    asked, tilt = limits_of(case, cavity), case.light.tip_tilt_deg
+    once_s, again_s = rules.value("light.longest_exposure_s"), in_place_s(rules)
+    thin_mm, least_mm = rules.value("composite.thin_layer_mm"), rules.value("composite.least_portion_mm")
     is_surely_too_dark = bottom_of(case, cavity, mass_for(case.composites, "body"), around, beam, rules)
-    tilt = case.light.tip_tilt_deg
-    if tilt:
-        # Light goes aslant through a layer, and no way along it may be longer than the mass allows.
-        limit = asked * math.cos(math.radians(tilt))
+    # Light goes aslant through a layer, and no way along it may be longer than its composite allows.
+    limits = {role: mm * math.cos(math.radians(tilt)) for role, mm in asked.items()}
+    core: ShadeRole = "dentin" if shows(case) else "body"
+    # No cut makes a manufacturer's time shorter: such a role is lit in turns.
+    again: set[ShadeRole] = set()
 
-    def is_slow(c: Cured, longest: float) -> bool:
-        return max(c.exposed.least_s) > longest + 1e-9 or max(c.exposed.seconds) > longest
+    def longest_s(role: ShadeRole) -> float:
+        return again_s if role in again or limits[role] * THINNER < thin_mm else once_s
+
+    def can_thin(role: ShadeRole) -> bool:
+        return limits[role] * THINNER >= least_mm
+
+    def is_slow(one: Cured) -> bool:
+        longest = longest_s(one.portion.role)
+        return max(one.exposed.least_s) > longest + 1e-9 or max(one.exposed.seconds) > longest
 
     while True:
-        longest = in_place_s(rules) if is_again or limit * THINNER < thin_mm else once_s
-        can_thin = limit * THINNER >= rules.value("composite.least_portion_mm")
-        if can_thin and is_surely_too_dark(limit, longest):
-            limit *= THINNER
+        if can_thin("body") and is_surely_too_dark(limits["body"], longest_s("body")):
+            limits["body"] *= THINNER
             continue
-        layering = layer(case.composite.technique, cavity, limit, rules)
-        masses = [mass_for(case.composites, portion.role) for portion in layering.portions]
+        layering = layer(case.composite, cavity, limits, rules, core)
+        masses = [mass_of(case.composites, portion) for portion in layering.portions]
+        each_s = [longest_s(portion.role) for portion in layering.portions]
         # With one that is too slow and may still be cut thinner there is no need to light the rest.
         cured = []
-        for one in cure_portions(case, cavity, layering.portions, masses, around, beam, rules, longest):
+        for one in cure_portions(case, cavity, layering.portions, masses, around, beam, rules, each_s):
             cured.append(one)
-            if can_thin and is_slow(one, longest):
+            if can_thin(one.portion.role) and is_slow(one):
                 break
-        slow = [one for one in cured if is_slow(one, longest)]
-        over = [c for c in cured if tilt and c.thickness_mm > asked + SLACK_MM]
-        if not slow and not over:
-            break
-        if not slow:
+        if slow := [one for one in cured if is_slow(one)]:
+            worst = max(slow, key=lambda c: c.need.seconds)
+            role, by_maker_s = worst.portion.role, worst.need.seconds_by_maker or 0.0
+            if by_maker_s > again_s or not can_thin(role):
+                raise _too_long(worst, cured, around, limits[role], button_of(case.light), beam, rules)
+            if by_maker_s > once_s and role not in again:
+                again.add(role)
+            else:
+                limits[role] *= THINNER
+        elif over := {
+            c.portion.role for c in cured if tilt and c.thickness_mm > c.mass.max_increment_mm + SLACK_MM
+        }:
             # A slope that faces away from the tip makes the way longer than the tilt alone does.
-            limit *= THINNER
-            if limit < rules.value("composite.least_portion_mm"):
-                straight: dict[str, object] = {"restoration.light.tip_tilt_deg": 0}
-                raise refuse("cure.too_aslant", straight, tilt_deg=tilt, asked_mm=asked)
-            continue
-        worst = max(slow, key=lambda c: c.need.seconds)
-        by_maker_s = worst.need.seconds_by_maker or 0.0
-        if by_maker_s > in_place_s(rules) or not can_thin:
-            raise _too_long(worst, cured, around, limit, button_of(case.light), beam, rules)
-        # No cut makes the maker's time shorter.
-        if by_maker_s > once_s and not is_again:
-            is_again = True
+            for role in over:
+                limits[role] *= THINNER
+                if limits[role] < least_mm:
+                    straight: dict[str, object] = {"restoration.light.tip_tilt_deg": 0}
+                    raise refuse("cure.too_aslant", straight, tilt_deg=tilt, asked_mm=asked[role])
         else:
-            limit *= THINNER
-    thinner = _why_thinner(limit, asked, tilt, rules)
-    return Build(layering, cured, limit, asked, [*layering.reasons, *thinner, say("layering.stress")])
+            break
+    build = Build(layering, cured, limits, asked, [], _bead(case, layering))
+    reasons = [*layering.reasons, *_why_thinner(build, tilt, rules), say("layering.stress")]
+    return replace(build, reasons=reasons)
 
 
-def _why_thinner(limit_mm: float, asked_mm: float, tilt_deg: float, rules: Rulebook) -> list[Reason]:
-    """Say why layers are cut thinner than the composites allow, where they are."""
-    if tilt_deg:
-        return [say("layering.aslant", limit_mm=limit_mm, asked_mm=asked_mm, tilt_deg=tilt_deg)]
-    if limit_mm >= asked_mm:
-        return []
+def limits_of(case: Case, cavity: Cavity) -> dict[ShadeRole, float]:
+    """Return how thick an increment of each role may be by what its composite's manufacturer allows."""
+    masses = case.composites
+    if case.composite.technique == "bulk" and not (cavity.from_face or cavity.stump):
+        return dict.fromkeys(ROLES, bulk_mass(masses).max_increment_mm)
+    return {role: mass_for(masses, role).max_increment_mm for role in ROLES}
+
+
+def _bead(case: Case, layering: Layering) -> Composite | None:
+    """Return the flowable that a bulk increment is pressed into; none where one has covered the floors already."""
+    parts = {portion.part for portion in layering.portions}
+    flowing = [mass for mass in case.composites if mass.consistency in FLOWING]
+    return mass_for(flowing, "body") if flowing and "bulk" in parts and "floor" not in parts else None
+
+
+def _why_thinner(build: Build, tilt_deg: float, rules: Rulebook) -> list[Reason]:
+    """Say why layers are cut thinner than the composites allow, where they are: roles that are alike together."""
+    alike: dict[tuple[float, float], list[ShadeRole]] = {}
+    for role in build.thinned:
+        alike.setdefault((build.limits[role], build.asked[role]), []).append(role)
     once_s, times = rules.value("light.longest_exposure_s"), rules.value("light.exposures_in_place")
-    cut: dict[str, float] = {"limit_mm": limit_mm, "asked_mm": asked_mm, "longest_s": once_s}
-    if limit_mm < rules.value("composite.thin_layer_mm") and times > 1:
-        return [say("layering.thinned_again", **cut, times=times)]
-    return [say("layering.thinned", **cut)]
+    said = []
+    for (limit_mm, asked_mm), roles in alike.items():
+        told = {"limit_mm": limit_mm, "asked_mm": asked_mm, "shade": " and ".join(roles)}
+        if tilt_deg:
+            said.append(say("layering.aslant", **told, tilt_deg=tilt_deg))
+        elif limit_mm < rules.value("composite.thin_layer_mm") and times > 1:
+            said.append(say("layering.thinned_again", **told, longest_s=once_s, times=times))
+        else:
+            said.append(say("layering.thinned", **told, longest_s=once_s))
+    return said
 
 
 def mass_for(masses: Sequence[Composite], role: ShadeRole) -> Composite:
@@ -118,6 +164,23 @@ def mass_for(masses: Sequence[Composite], role: ShadeRole) -> Composite:
     return min(masses, key=lambda mass: (*_apart_from(mass, role), mass.name))
 
 
+def mass_of(masses: Sequence[Composite], portion: Portion) -> Composite:
+    """Return the composite for an increment: what flows on floors, where there is any, and in bulk what may be laid thickest."""
+    if portion.part == "bulk":
+        return bulk_mass(masses)
+    flowing = [mass for mass in masses if mass.consistency in FLOWING]
+    return mass_for(flowing if portion.part == "floor" and flowing else masses, portion.role)
+
+
+def bulk_mass(masses: Sequence[Composite]) -> Composite:
+    """Return the composite that may be laid thickest; a paste before what flows."""
+    return min(
+        masses,
+        key=lambda mass: (CONSISTENCIES.index(mass.consistency), -mass.max_increment_mm, mass.name),
+    )
+
+
+FLOWING: tuple[Consistency, ...] = ("flowable", "injectable")
 CONSISTENCIES: tuple[Consistency, ...] = ("paste", "injectable", "flowable", "stain")
 
 
@@ -130,12 +193,29 @@ def _apart_from(mass: Composite, role: ShadeRole) -> tuple[bool, int, bool]:
 
 def not_placed(case: Case, build: Build) -> list[Caution]:
     """Return which of the chosen composites are not placed anywhere."""
-    placed = {cured.mass.name for cured in build.cured}
+    placed = {cured.mass.name for cured in build.cured} | ({build.bead.name} if build.bead else set())
     return [
         warn("note", "build.not_placed", "The plan itself", name=mass.name)
         for mass in sorted(case.composites, key=lambda mass: mass.name)
         if mass.name not in placed
     ]
+
+
+def unsuited(build: Build, rules: Rulebook) -> list[Caution]:
+    """Return which of the chosen composites are not what the technique is for: floors of paste, bulk of a composite that may
+    not be laid thick."""
+    found: list[Caution] = []
+    floors = [one for one in build.cured if one.portion.part == "floor"]
+    if floors and floors[0].mass.consistency not in FLOWING:
+        found.append(warn("caution", "layering.no_flowable", PRACTICE, name=floors[0].mass.name))
+    bulk, least = (
+        [one for one in build.cured if one.portion.part == "bulk"],
+        rules.use("composite.bulk_from_mm"),
+    )
+    if bulk and bulk[0].mass.max_increment_mm < least.value:
+        told = {"name": bulk[0].mass.name, "limit_mm": bulk[0].mass.max_increment_mm}
+        found.append(warn_by("caution", "layering.not_for_bulk", least, **told))
+    return found
 
 
 def ambiguous(case: Case, build: Build) -> list[Decision]:
@@ -187,36 +267,41 @@ def _too_long(
     )
 
 
-def built_stage(case: Case, build: Build, steps: Sequence[Step], under: StageResult) -> StageResult:
+def built_stage(
+    case: Case, cavity: Cavity, build: Build, steps: Sequence[Step], under: StageResult, rules: Rulebook
+) -> StageResult:
     """Return what building adds to a plan, with its steps, after what lies under it; its checks come once those are in
     order."""
     return StageResult(
-        decisions=[*under.decisions, _layering(build), *ambiguous(case, build)],
-        cautions=[*under.cautions, *not_placed(case, build)],
+        decisions=[*under.decisions, _layering(build, cavity), *ambiguous(case, build)],
+        cautions=[*under.cautions, *unsuited(build, rules), *not_placed(case, build)],
         wants=[*under.wants, *_masses_wanted(build)],
         assumptions=under.assumptions,
         steps=[*under.steps, *steps],
     )
 
 
-def _layering(build: Build) -> Decision:
-    chosen = build.layering.school
-    others = [name for school, name in SCHOOL_NAMES.items() if school != chosen]
+def _layering(build: Build, cavity: Cavity) -> Decision:
+    chosen, names = build.layering.school, names_for(cavity)
+    others = [name for school, name in names.items() if school != chosen]
     return Decision(
-        topic="build.layering", chosen=SCHOOL_NAMES[chosen], alternatives=others, reasons=build.reasons
+        topic="build.layering",
+        chosen=names.get(chosen, SCHOOL_NAMES[chosen]),
+        alternatives=others,
+        reasons=build.reasons,
     )
 
 
 def portion_checks(cured: Sequence[Cured], rules: Rulebook) -> list[Check]:
     """Return what increments are held against: how thick they are, and what their weakest point gets."""
-    thickest = max(cured, key=lambda c: c.thickness_mm)
+    thickest = max(cured, key=lambda c: c.thickness_mm / c.mass.max_increment_mm)
     limit = thickest.mass.max_increment_mm
     worst = min(cured, key=lambda c: c.worst_dose_j_cm2 / c.need.dose_j_cm2)
     dose, need = worst.worst_dose_j_cm2, worst.need.dose_j_cm2
     return [
         Check(
             topic="increment.thickness",
-            title="Thickest increment along the light",
+            title="Thickest increment for its composite, along the light",
             measured=round(thickest.thickness_mm, 2),
             needed=limit,
             relation="at_most",
@@ -241,7 +326,8 @@ def portion_checks(cured: Sequence[Cured], rules: Rulebook) -> list[Check]:
 
 
 def _masses_wanted(build: Build) -> list[Want]:
-    masses = {c.mass.name: c.mass for c in build.cured}
+    placed = [c.mass for c in build.cured] + ([build.bead] if build.bead else [])
+    masses = {mass.name: mass for mass in placed}
     return [
         Want(kind="mass", text=f"{mass.role} composite", name=mass.name, lot=mass.lot)
         for mass in masses.values()

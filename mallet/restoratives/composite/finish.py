@@ -30,7 +30,8 @@ def finish(
     rules: Rulebook,
 ) -> StageResult:
     """Return the steps after the last increment is cured, `last` being that step's id: all that shaped it off again,
-    `worn` being strips and cords; light from the sides on what metal shaded; trimming and checks."""
+    `worn` being strips and cords, `bands` those that stand yet; light from the sides on what metal shaded; trimming and
+    checks."""
     steps: list[Step] = []
 
     def then(step: Step) -> None:
@@ -40,17 +41,26 @@ def finish(
         then(form_off(last, rules))
     for step in worn:
         then(step)
+    steps += bands_off(bands, after_bands, steps[-1].id if steps else last, rules)
+    last = steps[-1].id if steps else last
+    steps += _trim_and_check(case, cavity, last, rules, opens_contact=bool(cavity.opened))
+    return StageResult(says=SAYS, steps=steps, checks=[_reached(lit, rules) for lit in after_bands])
+
+
+def bands_off(
+    bands: Sequence[Band], after_bands: Sequence[AfterBand], last: str, rules: Rulebook
+) -> list[Step]:
+    """Return how the bands come off after a step, each with the light on what it shaded."""
+    steps: list[Step] = []
     taken: set[str] = set()
     for band in bands:
         if band.name not in taken:
             taken.add(band.name)
-            then(band_off(band, bands, last, rules))
+            steps.append(band_off(band, bands, steps[-1].id if steps else last, rules))
         for lit in after_bands:
             if lit.side == band.side:
                 steps += _side_cures(lit, steps[-1].id, rules)
-    last = steps[-1].id if steps else last
-    steps += _trim_and_check(case, cavity, last, rules, opens_contact=bool(cavity.opened))
-    return StageResult(says=SAYS, steps=steps, checks=[_reached(lit, rules) for lit in after_bands])
+    return steps
 
 
 def _side_cures(lit: AfterBand, after: str, rules: Rulebook) -> list[Step]:

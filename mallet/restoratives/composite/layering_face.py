@@ -7,7 +7,7 @@ from manifold3d import Manifold
 from mallet.cavity.preparation import Cavity
 from mallet.cavity.tool import Tool
 from mallet.curing.cured import Portion
-from mallet.restoratives.composite.block import Block, Layering, lifts_of, under_slope
+from mallet.restoratives.composite.block import Block, Layering, Limits, lifts_of, under_slope
 from mallet.rulebook import Rulebook
 from mallet.terms.pieces import Reason
 from mallet.terms.reasons import say
@@ -23,21 +23,22 @@ def in_form(cavity: Cavity) -> list[Portion]:
 
 
 def from_face(
-    school: LayeringTechnique, cavity: Cavity, limit_mm: float, rules: Rulebook, reasons: list[Reason]
+    school: LayeringTechnique, cavity: Cavity, limits: Limits, rules: Rulebook, reasons: list[Reason]
 ) -> Layering:
     """Return what is entered from a face in layers from its depth outwards.
 
     The oblique technique slopes each layer in two, from the gingiva; with the wall first a broken edge gets its
     lingual wall, then dentin, then enamel.
     """
-    block = Block(cavity.filling, limit_mm, rules)
+    block = Block(cavity.filling, limits, rules)
     tool = cavity.from_face
     if tool and any(one.kind == "lingual_dovetail" for one in cavity.features):
         _notch_behind(block, tool)
-    if school == "wall_first" and tool and tool.kind == "incisal_fracture":
-        return Layering(school, _edge(block, cavity, rules), [*reasons, say("layering.edge_wall")])
+    has_shell = school in ("wall_first", "wall_then_oblique")
+    if has_shell and tool and tool.kind == "incisal_fracture":
+        return Layering("wall_first", _edge(block, cavity, rules), [*reasons, say("layering.edge_wall")])
     hint = HINTS[tool.kind] if tool else ""
-    lifts = lifts_of(block.rest, limit_mm)
+    lifts = lifts_of(block.rest, min(limits["body"], limits["enamel"]))
     for i, lift in enumerate(lifts, 1):
         last, name = i == len(lifts), f"layer {i}" if len(lifts) > 1 else "single increment"
         role: ShadeRole = "enamel" if last and i > 1 else "body"
@@ -49,8 +50,9 @@ def from_face(
             block.add(f"face.{i}.rest", f"{name}, the rest", rest, role, None, hint if last else "")
         else:
             block.add(f"face.{i}", name, lift, role, None, hint if last else "")
-    if school == "wall_first":
-        return Layering("horizontal", block.done(), [reasons[0], say("layering.no_box")])
+    if has_shell or school == "bulk":
+        instead = say("layering.no_box" if has_shell else "layering.one_way_in")
+        return Layering("horizontal", block.done(), [reasons[0], instead])
     told = [say("layering.gingival_first")] if school == "oblique" else []
     return Layering(school, block.done(), [*reasons, *told])
 
@@ -80,12 +82,12 @@ def _edge(block: Block, cavity: Cavity, rules: Rulebook) -> list[Portion]:
     # What stays is cut out: what is cut off would share its faces with the rest.
     block.rest, lingual = block.rest.split(outer.translate((0.0, 0.0, wall)).as_original())
     hint = "Thin on the index; light before the index comes off."
-    for i, lift in enumerate(lifts_of(lingual, block.limit_mm), 1):
+    for i, lift in enumerate(lifts_of(lingual, block.limits["enamel"]), 1):
         block.add(f"edge.wall.{i}", f"lingual wall {i}", lift, "enamel", None, hint, "lingual_wall")
     block.rest, face = block.rest.split(outer.translate((0.0, 0.0, -enamel)).as_original())
-    for i, lift in enumerate(lifts_of(block.rest, block.limit_mm), 1):
+    for i, lift in enumerate(lifts_of(block.rest, block.limits["dentin"]), 1):
         block.add(f"edge.dentin.{i}", f"dentin core {i}", lift, "dentin", None, "Lobes, short of the edge.")
-    for i, lift in enumerate(lifts_of(face, block.limit_mm), 1):
+    for i, lift in enumerate(lifts_of(face, block.limits["enamel"]), 1):
         block.add(f"edge.face.{i}", f"facial enamel {i}", lift, "enamel", None, HINTS["incisal_fracture"])
     return block.done()
 

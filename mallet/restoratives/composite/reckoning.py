@@ -25,8 +25,15 @@ SCHOOL_RULES = {
         "composite.wall_thickness_mm",
         "composite.enamel_layer_mm",
     ),
+    "wall_then_oblique": (
+        "composite.gingival_lift_mm",
+        "composite.wall_thickness_mm",
+        "composite.cusp_portion_mm3",
+        "composite.enamel_layer_mm",
+    ),
     "oblique": ("composite.gingival_lift_mm", "composite.enamel_layer_mm"),
     "horizontal": (),
+    "bulk": ("composite.bulk_from_mm",),
 }
 PASSING = ["light.refractive_index", "light.wall_return_share", "light.wall_return_most"]
 THROUGH_TOOTH = ["light.enamel_attenuation_per_mm", "light.dentin_attenuation_per_mm"]
@@ -76,7 +83,7 @@ def _light(s: Reckoned) -> Figure:
     least_s = s.rules.value("light.least_exposure_s")
     if any(c.need.seconds_by_dose <= least_s for c in s.cured):
         acting.append("light.least_exposure_s")
-    if s.build.limit_mm < s.build.asked_mm and not s.case.light.tip_tilt_deg:
+    if s.build.thinned and not s.case.light.tip_tilt_deg:
         acting.append("light.longest_exposure_s")
     if any(one.is_lit_again(s.rules) for one in s.cured):
         acting += AGAIN
@@ -157,7 +164,7 @@ def _increments(s: Reckoned) -> Figure:
     thickest = max(c.thickness_mm for c in s.cured)
     mean = sum(c.thickness_mm for c in s.cured) / len(s.cured)
     acting = list(SCHOOL_RULES[s.build.layering.school])
-    if s.build.limit_mm < s.build.asked_mm and not s.case.light.tip_tilt_deg:
+    if s.build.thinned and not s.case.light.tip_tilt_deg:
         acting.append("light.longest_exposure_s")
     if any(one.is_lit_again(s.rules) for one in s.cured):
         acting += AGAIN

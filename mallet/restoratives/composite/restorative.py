@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from mallet.curing.after_band import after_bands
+from mallet.curing.after_band import AfterBand, after_bands
 from mallet.curing.around import surroundings
 from mallet.curing.cured import Curing, as_pressed
 from mallet.curing.film import film_cure
@@ -16,7 +16,7 @@ from mallet.light.presses import button_of
 from mallet.light.working_curve import complete
 from mallet.restoratives.composite.bond import adhesive_of, bond
 from mallet.restoratives.composite.build import Build, build_composite, built_stage, portion_checks
-from mallet.restoratives.composite.finish import finish
+from mallet.restoratives.composite.finish import bands_off, finish
 from mallet.restoratives.composite.reckoning import Reckoned, reckon
 from mallet.restoratives.composite.sandwich import Sandwich, sandwich
 from mallet.restoratives.composite.shade import first_look
@@ -34,13 +34,15 @@ from mallet.terms.plan import Assumption, Bracket, Design, Figure, InputUse, Sta
 
 @dataclass(frozen=True)
 class CompositeBuilt(Built):
-    """Composite in a cavity: its layers, their light, and what the hands do for it."""
+    """Composite in a cavity: its layers, their light, and what the hands do for it. `early` is the light on what a band shaded,
+    where that came off after the wall."""
 
     site: Site
     stages: Sequence[StageResult]
     build: Build
     under: Sandwich | None
     curing: Curing
+    early: Sequence[AfterBand] | None = None
 
     @property
     def technique(self) -> str:
@@ -63,11 +65,16 @@ class CompositeBuilt(Built):
     def finish(self) -> StageResult:
         site, curing = self.site, self.curing
         case, rules = site.case, site.rules
+        worn, last = site.life.off if site.life else [], self._built.steps[-1].id
+        if self.early is not None:
+            return finish(case, site.cavity, [], worn, self.early, last, rules)
         lit, around, beam = curing.cured, curing.around, curing.beam
         after = after_bands(case, site.cavity, lit, site.bands, site.beside, around, beam, rules)
-        worn = site.life.off if site.life else []
-        building = next(stage for stage in self.stages if stage.stage == "build")
-        return finish(case, site.cavity, site.bands, worn, after, building.steps[-1].id, rules)
+        return finish(case, site.cavity, site.bands, worn, after, last, rules)
+
+    @property
+    def _built(self) -> StageResult:
+        return next(stage for stage in self.stages if stage.stage == "build")
 
     def in_time(self, stages: Sequence[StageResult], schedule: Schedule) -> Timed:
         ordered, warmth = in_order(self.site, self.curing, stages, schedule)
@@ -133,6 +140,8 @@ class CompositeRestorative:
         lamp = judge_lamp(beam, case.light, rules)
         hold = hold_of(case.light, cavity.access)
         around = surroundings(cavity, site.bands, site.beside, beam, rules, hold)
+        if site.bands and case.composite.band_off == "after_wall":
+            around = replace(around, once_off=surroundings(cavity, [], site.beside, beam, rules, hold))
         under = sandwich(site, around, beam)
         cavity = under.cavity if under else cavity
         build = build_composite(case, cavity, around, beam, rules)
@@ -140,16 +149,32 @@ class CompositeRestorative:
         bonding = bond(case, cavity, film, under.ready if under else site.ready, rules)
         life = site.life
         between, index_off = (life.between, life.index_off) if life else ([], None)
-        first = len(under.cured) + 1 if under else 1
-        steps = build_steps(build.cured, first, bonding.steps[-1].id, between, index_off, rules)
+        below = under.cured if under else []
+        lit = [*below, *build.cured]
+        early = None
+        if site.bands and build.banded < len(build.cured):
+            walls = lit[: len(below) + build.banded]
+            early = after_bands(case, site.cavity, walls, site.bands, site.beside, around, beam, rules)
+        steps = build_steps(
+            build.cured,
+            len(below) + 1,
+            bonding.steps[-1].id,
+            between,
+            index_off,
+            rules,
+            bead=build.bead,
+            warm_c=case.composite.warm_c,
+            walls_done=None if early is None else lambda last: bands_off(site.bands, early, last, rules),
+        )
         stages = [
             first_look(case, cavity, [one.portion.role for one in build.cured], rules).as_stage("shade"),
             bonding.as_stage("bond"),
             lamp.as_stage("lamp"),
-            built_stage(case, build, steps, under.said if under else StageResult()).as_stage("build"),
+            built_stage(case, cavity, build, steps, under.said if under else StageResult(), rules).as_stage(
+                "build"
+            ),
         ]
-        lit = [*(under.cured if under else ()), *build.cured]
-        return CompositeBuilt(site, stages, build, under, Curing(beam, around, lit))
+        return CompositeBuilt(site, stages, build, under, Curing(beam, around, lit), early)
 
 
 COMPOSITE = CompositeRestorative()

@@ -113,7 +113,9 @@ def _cured(
     while True:
         portions, cavity = _laid(site.cavity, boxes, thick_mm)
         masses = [resin] * len(portions)
-        cured = list(cure_portions(case, site.cavity, portions, masses, around, beam, rules, longest))
+        cured = list(
+            cure_portions(case, site.cavity, portions, masses, around, beam, rules, [longest] * len(portions))
+        )
         slow = [one for one in cured if max(one.exposed.seconds) > longest]
         if not slow:
             return cured, cavity, thick_mm

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from mallet.curing.cured import Cured
 from mallet.curing.exposures import light_steps, seen_before_light
 from mallet.rulebook import Rulebook
 from mallet.rulebook.steps import catalog_step
+from mallet.terms.pieces import RuleUse
 from mallet.terms.plan import Step, Within
+from mallet.terms.restoration import Composite
 
 LEAST_G = 0.05
 
@@ -20,9 +22,16 @@ def build_steps(
     between: Sequence[Step],
     index_off: Step | None,
     rules: Rulebook,
+    *,
+    bead: Composite | None = None,
+    warm_c: float | None = None,
+    walls_done: Callable[[str], list[Step]] | None = None,
 ) -> list[Step]:
     """Return the steps of building; `first` is the order of the first increment, `after` the last step of bonding, `between`
     what is changed before the first increment, and an index comes off before dentin.
+
+    A `bead` of flowable lies under the first increment, `warm_c` is how warm composite is handed over, and `walls_done`
+    gives what follows the step that ends the walls, where the bands come off then.
 
     The next increment is handed over while the dentist places the one before it.
     """
@@ -35,18 +44,37 @@ def build_steps(
         if index_off and one.portion.part != "lingual_wall" and order > first:
             steps.append(index_off.model_copy(update={"after": [last]}))
             last, index_off = index_off.id, None
-        of_one = _of_one(order, one, last, before_last, rules)
+        if walls_done and not one.portion.is_banded:
+            steps += walls_done(last)
+            before_last = last = steps[-1].id
+            walls_done = None
+        if bead and order == first:
+            steps.append(_bead(bead, last, rules))
+            last = steps[-1].id
+        of_one = _of_one(order, one, last, before_last, warm_c, rules)
         steps += of_one
         _, _, *lights = of_one
         # What is handed over before a long exposure, or the first of several, would wait too long.
-        is_long = len(lights) > 1 or lights[0].seconds > rules.value("chair.open_mass_s")
+        is_long = len(lights) > 1 or lights[0].seconds > _open_s(one, warm_c, rules).value
         before_last, last = lights[0].id if is_long else last, lights[-1].id
     if index_off:
         steps.append(index_off.model_copy(update={"after": [last]}))
     return steps
 
 
-def _of_one(order: int, one: Cured, last: str, before_last: str, rules: Rulebook) -> list[Step]:
+def _bead(bead: Composite, last: str, rules: Rulebook) -> Step:
+    return catalog_step("build.bead", rules, {"material": bead.name}, after=[last])
+
+
+def _open_s(one: Cured, warm_c: float | None, rules: Rulebook) -> RuleUse:
+    """Return how long an increment may wait once it is dispensed: by the light in the room, or until it has cooled."""
+    is_warm = warm_c is not None and one.mass.consistency == "paste"
+    return rules.use("chair.warm_mass_s" if is_warm else "chair.open_mass_s")
+
+
+def _of_one(
+    order: int, one: Cured, last: str, before_last: str, warm_c: float | None, rules: Rulebook
+) -> list[Step]:
     portion, volume = one.portion, one.portion.solid.volume()
     grams = volume * one.mass.density_g_cm3 / 1000
     told = {
@@ -56,8 +84,9 @@ def _of_one(order: int, one: Cured, last: str, before_last: str, rules: Rulebook
         "amount": _amount(volume, grams),
         "how": portion.sculpt or "Adapt it to the walls; leave no void at the line angles.",
     }
-    ready = catalog_step("build.ready", rules, told, after=[before_last], increment=order)
-    open_s = rules.use("chair.open_mass_s")
+    warmed = {"warmed": one.mass.consistency == "paste", "warm_c": warm_c} if warm_c else {"warmed": False}
+    ready = catalog_step("build.ready", rules, {**told, **warmed}, after=[before_last], increment=order)
+    open_s = _open_s(one, warm_c, rules)
     place = catalog_step(
         "build.place",
         rules,

@@ -210,7 +210,9 @@ def _all_cured(
     """Return layers with their light; None at the first that would take longer, or be too thick along it."""
     found = []
     masses = [resin] * len(layers)
-    for one in cure_portions(site.case, site.cavity, layers, masses, around, beam, site.rules, longest_s):
+    for one in cure_portions(
+        site.case, site.cavity, layers, masses, around, beam, site.rules, [longest_s] * len(layers)
+    ):
         if max(one.exposed.seconds) > longest_s or one.thickness_mm > resin.max_increment_mm + SLACK_MM:
             return None
         found.append(one)

@@ -149,7 +149,7 @@ class SealantRestorative(AsTold):
         hint = "Level with the fissures; nothing over the cusp slopes."
         portion = Portion("sealant", "sealant", cavity.filling, "enamel", None, hint)
         longest = in_place_s(rules)
-        (one,) = cure_portions(case, cavity, [portion], [resin], around, beam, rules, longest)
+        (one,) = cure_portions(case, cavity, [portion], [resin], around, beam, rules, [longest])
         if max(one.exposed.seconds) > longest or one.thickness_mm > resin.max_increment_mm + 5e-3:
             deep = {"depth_mm": one.thickness_mm, "most_mm": resin.max_increment_mm}
             raise refuse("sealant.too_deep", None, name=chosen.name, **deep)
