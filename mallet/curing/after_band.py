@@ -1,4 +1,4 @@
-"""Once a metal band is off: light from both sides on the surface that it shaded."""
+"""Once a band is off: light from both sides on the surface that it shaded."""
 
 from __future__ import annotations
 
@@ -54,9 +54,11 @@ def after_bands(
     beam: Beam,
     rules: Rulebook,
 ) -> list[AfterBand]:
-    """Return what each box gets once the metal band that shaded it is off, if it shaded any."""
-    metal = [band.side for band in bands if band.is_metal]
-    shaded = {side: [(c, points) for c in cured if len(points := _shaded(c, side))] for side in metal}
+    """Return what each box gets once the metal band that shaded it is off, if it shaded any; what was laid in bulk behind a
+    clear one too."""
+    in_bulk = any(one.portion.part == "bulk" for one in cured)
+    sides = [band.side for band in bands if band.is_metal or in_bulk]
+    shaded = {side: [(c, points) for c in cured if len(points := _shaded(c, side))] for side in sides}
     if not any(shaded.values()):
         return []
     # What is left of the tooth counts as dentin throughout, the darker of its two tissues.

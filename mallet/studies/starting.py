@@ -27,8 +27,6 @@ SIDES: dict[str, Side] = {"M": "mesial", "D": "distal"}
 INTO_DENTIN_MM, FLOOR_SHARE = 0.4, 0.35
 # Sizes over the crown's: an occlusal box's length, a proximal box's width, a lesion at the neck, a pit's height.
 PRIMARY_ISTHMUS, LENGTH, BOX_WIDTH, NECK, PIT_AT = 0.18, 0.42, 0.28, (0.42, 0.24), 0.45
-# The least that a placing instrument passes, with room for its walls to be smoothed.
-LEAST_ISTHMUS_MM = 1.2
 # What is sealed, not cut.
 SEALED: tuple[Cause, ...] = ("deep_fissures", "lost_sealant")
 LESS, TRIES = 0.9, 30
@@ -104,7 +102,7 @@ def _posterior(crown: Crown, letters: set[str], cause: Cause, rules: Rulebook) -
     occlusal = {
         "kind": "occlusal_box",
         "depth_mm": depth,
-        "width_mm": max(_isthmus_mm(crown, depth, rules), LEAST_ISTHMUS_MM),
+        "width_mm": max(_isthmus_mm(crown, depth, rules), rules.value("prepare.condenser_mm")),
         "length_mm": LENGTH * crown.mesiodistal_mm,
     }
     return [occlusal, *boxes, *cover]

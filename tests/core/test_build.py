@@ -288,7 +288,7 @@ def test_what_made_portions_thinner_is_told(share: float, code: str) -> None:
     told = {
         reason.code for reason in worked.built.build.reasons if reason.code.startswith("layering.thinned")
     }
-    assert told == {code}
+    assert code in told
     build, thin_mm = worked.built.build, worked.rules.value("composite.thin_layer_mm")
     assert any(build.limits[role] < thin_mm for role in build.thinned) == (code != "layering.thinned")
 
@@ -310,7 +310,7 @@ def test_a_look_at_the_bottom_takes_no_body_mass_for_the_one_layer_that_is_ename
     )
     worked = work(read_case(case))
     assert [cured.mass.role for cured in worked.lit.cured] == ["enamel"]
-    assert worked.built.build.limit_mm == worked.built.build.asked_mm
+    assert not worked.built.build.thinned
 
 
 def test_what_was_planned_before_leaves_no_trace() -> None:
@@ -415,7 +415,7 @@ def test_too_far_off_a_tip_over_the_middle_is_lit_in_two_halves_not_cut_thinner(
         update={"restoration": asked, "practice_settings": {"light.conversion_factor": 3.5}}
     )
     worked = work(case)
-    assert worked.built.build.limit_mm == worked.built.build.asked_mm
+    assert not worked.built.build.thinned
     last = worked.lit.cured[-1]
     around, rules = around_of(worked), worked.rules
     field = around.through([c.filling for c in worked.lit.cured])

@@ -57,7 +57,7 @@ class TestShade:
         made = planned(findings={"shows": True}, house=house, masses=masses)
         # What is decided is what the technique places; the depth from facial gives the reason.
         (decision,) = (d for d in made.decisions if d.topic == "shade.roles")
-        assert decision.chosen == "enamel over body over dentin"
+        assert decision.chosen == "enamel over dentin"
         assert [r.code for r in decision.reasons] == [roles]
 
     def test_no_shade_is_decided_that_nothing_places(self) -> None:
@@ -187,11 +187,11 @@ class TestBuild:
     def test_a_plan_uses_the_masses_by_role_and_lights_each_by_its_own(self) -> None:
         # So thin that what each mass lets through splits none further.
         masses = [{**m.model_dump(), "max_increment_mm": 1.0} for m in self.MASSES]
-        made = planned(masses=masses)
+        made = planned(masses=masses, findings={"shows": True})
         assert {
             i.id: i.product for i in made.increments if i.id.endswith((".gingival", ".wall.1", ".core.1"))
         } == {
-            "mesial.gingival": "body",
+            "mesial.gingival": "enamel",
             "mesial.wall.1": "enamel",
             "mesial.core.1": "dentin",
         }
@@ -204,7 +204,7 @@ class TestBuild:
     def test_each_mass_bounds_its_own_portions(self) -> None:
         masses = [m.model_dump() for m in self.MASSES]
         masses[0]["max_increment_mm"] = 1.2
-        made = planned(masses=masses)
+        made = planned(masses=masses, findings={"shows": True})
         thick = {role: max(i.cured.thickness_mm for i in made.increments if i.cured.role == role)
                  for role in ("dentin", "enamel")}  # fmt: skip
         assert thick["dentin"] <= 1.205 < thick["enamel"] <= 2.005

@@ -145,7 +145,7 @@ def _bulk(block: Block, cavity: Cavity, asked: CompositeRestoration, rules: Rule
     side = side_of(cavity.boxes[0]) if cavity.boxes else None
     lifts = lifts_of(block.rest, block.limits["body"])
     for i, piece in enumerate(lifts, 1):
-        name = f"bulk increment {i}" if len(lifts) > 1 else "bulk increment"
+        name = f"bulk layer {i}" if len(lifts) > 1 else "bulk layer"
         hint = "Fill from the floor up, tip in the composite; no void at the line angles."
         if i == len(lifts):
             hint += " Shape cusp slopes and groove."
