@@ -2322,10 +2322,20 @@ export interface components {
      * CompositeRestoration
      * @description Composite, in increments by a technique under a curing light; the adhesive by its name in stock. The order of the
      *     composites decides nothing. In an `open_sandwich` glass ionomer lies under it, by its name in stock.
+     *
+     *     A proximal `wall` is built whole or in halves, the band comes off once all is placed or after the wall, and cusps are
+     *     built from `first_cusp` on. `gingival_role` is the shade on gingival floors, of flowable a `floor_layer_mm` covers all
+     *     floors before anything else, and `warm_c` is how warm the paste is handed over.
      */
     CompositeRestoration: {
       /** Adhesive */
       adhesive?: string | null;
+      /**
+       * Band Off
+       * @default end
+       * @enum {string}
+       */
+      band_off: "end" | "after_wall";
       /**
        * Chlorhexidine
        * @default none
@@ -2340,6 +2350,16 @@ export interface components {
        * @enum {string}
        */
       etch: "selective_enamel" | "etch_and_rinse" | "self_etch";
+      /**
+       * First Cusp
+       * @default lingual
+       * @enum {string}
+       */
+      first_cusp: "lingual" | "facial";
+      /** Floor Layer Mm */
+      floor_layer_mm?: number | null;
+      /** Gingival Role */
+      gingival_role?: ("dentin" | "body" | "enamel") | null;
       light: components["schemas"]["Light"];
       /**
        * @description discriminator enum property added by openapi-typescript
@@ -2361,7 +2381,15 @@ export interface components {
        * @default wall_first
        * @enum {string}
        */
-      technique: "horizontal" | "oblique" | "wall_first";
+      technique: "horizontal" | "oblique" | "wall_first" | "wall_then_oblique" | "bulk";
+      /**
+       * Wall
+       * @default whole
+       * @enum {string}
+       */
+      wall: "whole" | "halves";
+      /** Warm C */
+      warm_c?: number | null;
     };
     /**
      * Condensed
