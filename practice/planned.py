@@ -1,4 +1,5 @@
-"""Plans made lately: whoever asks for a case again, as for its light, its shapes or to save it, waits for none."""
+"""Plans made lately, and answers about them: whoever asks for a case again, to see it, for its light or its shapes or to save
+it, waits for none."""
 
 from __future__ import annotations
 
@@ -6,6 +7,7 @@ from collections import Counter, OrderedDict
 from collections.abc import Callable
 from concurrent.futures import Future
 from threading import Lock
+from typing import Any, TypeVar, cast
 
 from django.http import HttpRequest, HttpResponse
 
@@ -14,12 +16,14 @@ from mallet.terms.case import Case
 from mallet.terms.errors import NotFeasible
 from practice.accounts.owned import Refused
 
-KEPT = 16
+KEPT, KEPT_ANSWERS = 16, 96
 # What is reckoned beside a plan: no newer work of its user's.
 BESIDE = ("/api/measure-first", "/api/light-lines", "/api/hold-lessons", "/api/designs", "/api/shapes")
 _kept: OrderedDict[str, Future[Worked]] = OrderedDict()
 _turn = Lock()
 _asked: Counter[object] = Counter()
+_answers: OrderedDict[tuple[str, str], Any] = OrderedDict()
+Answer = TypeVar("Answer")
 
 
 def worked_of(case: Case) -> Worked:
@@ -43,6 +47,21 @@ def worked_of(case: Case) -> Worked:
                 with _turn:
                     _kept.pop(key, None)
     return kept.result()
+
+
+def answered(about: str, case: Case, answer: Callable[[], Answer]) -> Answer:
+    """Return one of the last answers about a case, by what it is about, or answer now; what is raised is not kept."""
+    key = about, told_sha256(case)
+    with _turn:
+        if key in _answers:
+            _answers.move_to_end(key)
+            return cast("Answer", _answers[key])
+    made = answer()
+    with _turn:
+        _answers[key] = made
+        while len(_answers) > KEPT_ANSWERS:
+            _answers.popitem(last=False)
+    return made
 
 
 def count_work(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable[[HttpRequest], HttpResponse]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import datetime as dt
 import itertools
 import time
+from functools import partial
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse
@@ -28,7 +29,7 @@ from practice.api.errors import ErrorOut
 from practice.api.rows import MissingOut, looked_up, row_of
 from practice.equipment.models import MASS, Item
 from practice.equipment.stock import is_usable
-from practice.planned import while_latest, worked_of
+from practice.planned import answered, while_latest, worked_of
 from practice.restorations.models import PlanVersion, Restoration
 from practice.restorations.services import (
     case_of,
@@ -178,6 +179,13 @@ def preview(request: HttpRequest, body: PreviewIn) -> HttpResponse:
     """Plan a case without keeping anything."""
     began = time.perf_counter()
     case = _case(request, body)
+    text = answered("preview", case, partial(_previewed, case))
+    response = HttpResponse(text, content_type="application/json")
+    response["Server-Timing"] = f"plan;dur={(time.perf_counter() - began) * 1000:.1f}"
+    return response
+
+
+def _previewed(case: Case) -> str:
     plan = drawing = refusal = "null"
     try:
         worked = worked_of(case)
@@ -185,28 +193,28 @@ def preview(request: HttpRequest, body: PreviewIn) -> HttpResponse:
         drawing = draw(worked).model_dump_json()
     except NotFeasible as refused:
         refusal = canonical_json(no_plan(case, refused).model_dump(mode="json"))
-    text = f'{{"plan":{plan},"drawing":{drawing},"refusal":{refusal}}}'
-    response = HttpResponse(text, content_type="application/json")
-    response["Server-Timing"] = f"plan;dur={(time.perf_counter() - began) * 1000:.1f}"
-    return response
+    return f'{{"plan":{plan},"drawing":{drawing},"refusal":{refusal}}}'
 
 
 @router.post("measure-first", response={200: list[Sway], 409: ErrorOut, 422: ErrorOut})
 def first_to_measure(request: HttpRequest, body: PreviewIn) -> list[Sway]:
     """Tell which unmeasured sizes would move the plan, and how far."""
-    return measure_first(_case(request, body), planned=while_latest(user_of(request).pk))
+    case, planned = _case(request, body), while_latest(user_of(request).pk)
+    return answered("measure first", case, partial(measure_first, case, planned=planned))
 
 
 @router.post("light-lines", response={200: list[LightLine], 409: ErrorOut, 422: ErrorOut})
 def lines_of_light(request: HttpRequest, body: PreviewIn) -> list[LightLine]:
     """Tell where in the section how many times the required exposure arrives."""
-    return light_lines(worked_of(_case(request, body)))
+    case = _case(request, body)
+    return answered("light lines", case, lambda: light_lines(worked_of(case)))
 
 
 @router.post("designs", response={200: list[Design], 422: ErrorOut})
 def designs(request: HttpRequest, body: PreviewIn) -> list[Design]:
     """Tell what could be cut besides to hold a restoration, the least invasive first."""
-    return what_would_hold(_case(request, body))
+    case = _case(request, body)
+    return answered("designs", case, partial(what_would_hold, case))
 
 
 @router.post("shapes", response={200: list[str], 409: ErrorOut, 422: ErrorOut})
@@ -227,7 +235,8 @@ def shape_as_file(request: HttpRequest, shape: str, format: str, body: PreviewIn
 @router.post("hold-lessons", response={200: list[HoldLesson], 409: ErrorOut, 422: ErrorOut})
 def lessons_of_hold(request: HttpRequest, body: PreviewIn) -> list[HoldLesson]:
     """Tell what the increment with the lowest radiant exposure would want with the tip tilted or held away."""
-    return hold_lessons(worked_of(_case(request, body)))
+    case = _case(request, body)
+    return answered("hold lessons", case, lambda: hold_lessons(worked_of(case)))
 
 
 @router.post(

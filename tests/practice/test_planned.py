@@ -23,6 +23,7 @@ def made(monkeypatch: pytest.MonkeyPatch) -> list[Case]:
 
     monkeypatch.setattr(planned, "work", noted)
     planned._kept.clear()
+    planned._answers.clear()
     return cases
 
 
@@ -46,6 +47,33 @@ def test_a_refusal_is_kept_and_a_contradiction_is_not(made: list[Case]) -> None:
         with pytest.raises(InputError):
             planned.worked_of(contradiction)
     assert len(made) == 3
+
+
+def test_an_answer_is_given_once_a_case_and_what_is_raised_is_asked_again(
+    made: list[Case], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(planned, "KEPT_ANSWERS", 2)
+    case, other = read_case(first_case()), read_case(with_values(first_case(), tooth__vitality="necrotic"))
+    asked: list[str] = []
+
+    def answer(said: str) -> str:
+        asked.append(said)
+        if said == "superseded":
+            raise Refused("superseded", "ask again")
+        return said
+
+    with pytest.raises(Refused):
+        planned.answered("light", case, lambda: answer("superseded"))
+    for about, of, said in (
+        ("light", case, "a"),
+        ("light", case, "a"),
+        ("view", case, "b"),
+        ("light", other, "c"),
+    ):
+        assert planned.answered(about, of, lambda said=said: answer(said)) == said  # type: ignore[misc]
+    # Of three the oldest is gone.
+    assert planned.answered("light", case, lambda: answer("again")) == "again"
+    assert asked == ["superseded", "a", "b", "c", "again"]
 
 
 def test_only_the_last_few_are_kept(made: list[Case], monkeypatch: pytest.MonkeyPatch) -> None:
