@@ -22,7 +22,7 @@ SURENESS = {
 }
 OTHER_FILES = ("sources", "crowns", "disputes", "places")
 FILES = (
-    "tooth", "choose", "shade", "isolate", "anesthetic", "prepare", "protect", "matrix", "bond", "composite", "ionomer", "sealant", "amalgam", "gold", "light", "chair",
+    "tooth", "choose", "color", "shade", "isolate", "anesthetic", "prepare", "protect", "matrix", "bond", "composite", "ionomer", "sealant", "amalgam", "gold", "light", "chair",
     "estimate",
 )  # fmt: skip
 
