@@ -23,7 +23,7 @@ LEAST_MM = 0.05
 @dataclass(frozen=True)
 class Columns:
     """Ways at places (C, 2) of a face: how long each is through the restoration (C,) in mm, where it has tooth right behind it
-    (C,), and which lie so near to the margin that light from beside counts (C,)."""
+    (C,), and which lie so near to sound tooth beside that its light counts (C,)."""
 
     places: Floats
     room_mm: Floats
@@ -37,56 +37,59 @@ class Columns:
 def columns_of(filling: Manifold, tooth: Manifold) -> Columns:
     """Return the ways through what is to be filled, seen from above in its own frame, before what is left of the tooth."""
     x0, y0, _, x1, y1, _ = filling.bounding_box()
-    xs, ys = (np.arange(low + APART_MM / 2, high, APART_MM) for low, high in ((x0, x1), (y0, y1)))
+    # Tooth round about counts as well.
+    xs, ys = (
+        np.arange(low - BESIDE_MM + APART_MM / 2, high + BESIDE_MM, APART_MM)
+        for low, high in ((x0, x1), (y0, y1))
+    )
     grid = np.stack(np.meshgrid(xs, ys, indexing="ij"), axis=-1).reshape(-1, 2)
     begins, ends, of = upright_spans(triangles_of(filling), grid)
     room = np.bincount(of, weights=ends - begins, minlength=len(grid)).astype(np.float64)
     low = np.full(len(grid), np.inf)
     np.minimum.at(low, of, begins)
-    lengths = triangles_of(tooth)
-    _, tops, behind = upright_spans(lengths, grid)
-    near = np.zeros(len(grid), dtype=np.bool_)
+    _, tops, behind = upright_spans(triangles_of(tooth), grid)
+    near, is_tooth = np.zeros((2, len(grid)), dtype=np.bool_)
     np.logical_or.at(near, behind, np.abs(tops - low[behind]) < TOUCHING_MM)
+    is_tooth[behind] = True
     filled = room > LEAST_MM
-    return Columns(grid[filled], room[filled], near[filled], _beside(grid, filled)[filled])
+    beside = _near(grid[filled], grid[is_tooth & ~filled])
+    return Columns(grid[filled], room[filled], near[filled], beside)
 
 
-def _beside(grid: Floats, filled: Bools) -> Bools:
-    """Tell which places have an unfilled one, or the end of the grid, near."""
+def _near(places: Floats, others: Floats) -> Bools:
+    """Tell which places (C, 2) have one of some others (D, 2) near."""
     from scipy.spatial import cKDTree  # slow to load: not before it is needed
 
-    low, high = grid.min(axis=0) - APART_MM, grid.max(axis=0) + APART_MM
-    sides = [np.arange(a, b + APART_MM, APART_MM) for a, b in zip(low, high, strict=True)]
-    rim = np.array(
-        [(x, y) for x in sides[0] for y in (low[1], high[1])]
-        + [(x, y) for x in (low[0], high[0]) for y in sides[1]]
-    )
-    away, _ = cKDTree(np.concatenate([grid[~filled], rim])).query(grid)
+    if not len(others):
+        return np.zeros(len(places), dtype=np.bool_)
+    away, _ = cKDTree(others).query(places)
     return np.asarray(away < BESIDE_MM)
-
-
-def thickness_mm(solid: Manifold, places: Floats) -> Floats:
-    """Return how long straight ways through a solid are at places (C, 2), in mm (C,)."""
-    begins, ends, of = upright_spans(triangles_of(solid), places)
-    return np.asarray(np.bincount(of, weights=ends - begins, minlength=len(places)))
 
 
 def stacked(portions: Sequence[tuple[Manifold, str]], places: Floats) -> list[tuple[str, Floats]]:
     """Return what is met on the ways at places (C, 2) from the front to the back: names, those that follow each other of one name
     together, each with its lengths (C,) in mm."""
-    ordered = sorted(portions, key=lambda one: -_middle_mm(one[0]))
+    lengths, middles, tops = [], [], []
+    for solid, _ in portions:
+        begins, ends, of = upright_spans(triangles_of(solid), places)
+        through = np.bincount(of, weights=ends - begins, minlength=len(places))
+        weighed = np.bincount(of, weights=(ends - begins) * (begins + ends) / 2, minlength=len(places))
+        top = np.full(len(places), -np.inf)
+        np.maximum.at(top, of, ends)
+        lengths.append(through)
+        middles.append(weighed)
+        tops.append(top)
+    face = np.max(tops, axis=0)
+    # By how deep each lies behind the face, on its mean.
+    deep = [
+        float((face * through - weighed)[through > 0].sum() / max(through.sum(), LEAST_MM))
+        for through, weighed in zip(lengths, middles, strict=True)
+    ]
     layers: list[tuple[str, Floats]] = []
-    for solid, name in ordered:
-        through = thickness_mm(solid, places)
+    for i in np.argsort(deep, kind="stable"):
+        name = portions[i][1]
         if layers and layers[-1][0] == name:
-            layers[-1] = (name, layers[-1][1] + through)
+            layers[-1] = (name, layers[-1][1] + lengths[i])
         else:
-            layers.append((name, through))
+            layers.append((name, lengths[i]))
     return layers
-
-
-def _middle_mm(solid: Manifold) -> float:
-    corners = triangles_of(solid)
-    a, b, c = corners[:, 0], corners[:, 1], corners[:, 2]
-    volumes = np.einsum("ij,ij->i", a, np.cross(b, c)) / 6
-    return float(((a + b + c)[:, 2] / 4) @ volumes / volumes.sum())

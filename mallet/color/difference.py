@@ -15,7 +15,7 @@ POW25_7 = 25.0**7
 Seen = Literal["not_seen", "accepted", "not_accepted", "cannot_tell"]
 # A part of a difference that is less goes without saying.
 WORTH_SAYING = 0.3
-WORDS = (("lighter", "darker"), ("more colored", "grayer"), ("yellower", "redder"))
+WORDS = (("lighter", "darker"), ("higher in chroma", "grayer"), ("yellower", "redder"))
 
 
 @dataclass(frozen=True)

@@ -28,14 +28,13 @@ def layer(k: Floats, s: Floats, thickness_mm: Floats) -> tuple[Floats, Floats]:
     """Return reflectance and transmittance of a layer by itself."""
     k, s, x = np.broadcast_arrays(*(np.asarray(one, dtype=np.float64) for one in (k, s, thickness_mm)))
     scatters, sx = s > NONE, s * x
-    a = 1 + k / np.where(scatters, s, 1.0)
-    b = np.sqrt(a * a - 1)
-    once = np.exp(-b * sx)
-    twice = once * once
-    below = a * (1 - twice) + b * (1 + twice)
+    share = k / np.where(scatters, s, 1.0)
+    b = np.sqrt(share * (share + 2))
+    once, lost = np.exp(-b * sx), -np.expm1(-2 * b * sx)
+    below = (1 + share) * lost + b * (2 - lost)
     absorbs = b > NONE
     below = np.where(absorbs, below, 1.0)
-    reflected = np.where(absorbs, (1 - twice) / below, sx / (1 + sx))
+    reflected = np.where(absorbs, lost / below, sx / (1 + sx))
     passed = np.where(absorbs, 2 * b * once / below, 1 / (1 + sx))
     return np.where(scatters, reflected, 0.0), np.where(scatters, passed, np.exp(-k * x))
 

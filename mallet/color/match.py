@@ -21,8 +21,8 @@ from mallet.color.stack import read_over
 Floats = NDArray[np.float64]
 STEP_MM = 0.05
 ENAMEL_MM, SHELL_MM = (0.3, 1.0), (0.3, 0.5)
-# A third composite has to be worth its trouble: so much nearer.
-EACH_MORE_DE00 = 0.3
+# So many columns tell as much as all.
+ENOUGH = 250
 
 
 @dataclass(frozen=True)
@@ -87,25 +87,34 @@ def ranked(
     columns: Columns,
     enamels: Sequence[str],
     dentins: Sequence[str],
+    alone: Sequence[str],
     known: Mapping[str, Seen],
     wanted: Wanted,
     surface: Surface,
+    enamel_mm: float | None = None,
 ) -> list[Match]:
-    """Return the best of each choice of composites, what comes nearest first: each by itself, and each enamel over each other
-    composite with the thicknesses that come nearest. More than two composites are never taken."""
-    room = columns.room_mm
-    found = [
-        judged(Layers(name), room, known, wanted, surface) for name in dict.fromkeys([*dentins, *enamels])
-    ]
+    """Return the best of each choice of composites, what comes nearest first: those that may stand alone, and each enamel over
+    each other composite with the thicknesses that come nearest. With `enamel_mm` enamel is as thick as that, and none stands
+    alone where there is one."""
+    room, wanted = _some(columns.room_mm, wanted)
+    fronts = [enamel_mm] if enamel_mm else _steps(*ENAMEL_MM)
+    found = []
     for enamel, dentin in itertools.product(enamels, dentins):
-        if enamel == dentin:
-            continue
         tried = (
             judged(Layers(dentin, enamel, front, back), room, known, wanted, surface)
-            for front, back in itertools.product(_steps(*ENAMEL_MM), _steps(*SHELL_MM))
+            for front, back in itertools.product(fronts, _steps(*SHELL_MM))
         )
         found.append(min(tried, key=lambda one: (one.mean_de00, one.layers.enamel_mm, one.layers.shell_mm)))
+    if not (enamel_mm and found):
+        found += [judged(Layers(name), room, known, wanted, surface) for name in alone]
     return sorted(found, key=lambda one: (one.mean_de00, one.layers.names))
+
+
+def _some(room_mm: Floats, wanted: Wanted) -> tuple[Floats, Wanted]:
+    """Return the columns that count, or evenly some of them where they are many."""
+    counts = np.flatnonzero(wanted.weight > 0)
+    some = counts[:: max(1, len(counts) // ENOUGH)]
+    return room_mm[some], Wanted(wanted.lab[some], wanted.behind[some], wanted.weight[some])
 
 
 def _steps(low: float, high: float) -> list[float]:
@@ -125,7 +134,7 @@ def lacking_mm(
     room up to 3 mm more would do."""
     match = judged(layers, columns.room_mm, known, wanted, surface)
     darker = match.lab[:, 0] < wanted.lab[:, 0]
-    shows = (match.de00 > accepted_de00) & darker & ~columns.has_tooth_behind
+    shows = (match.de00 > accepted_de00) & darker & ~columns.has_tooth_behind & (wanted.weight > 0)
     if not shows.any():
         return 0.0
     worst = int(np.argmax(np.where(shows, match.de00, -1.0)))

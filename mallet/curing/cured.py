@@ -32,7 +32,7 @@ COARSE = Grain(6, 10)
 AGAIN = ("light.exposures_in_place", "composite.thin_layer_mm")
 
 
-PortionPart = Literal["floor", "gingival_floor", "wall", "lingual_wall", "bulk"]
+PortionPart = Literal["floor", "gingival_floor", "wall", "lingual_wall", "facial_enamel", "bulk"]
 
 
 @dataclass(frozen=True)

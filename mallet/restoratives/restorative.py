@@ -14,6 +14,7 @@ from mallet.curing.cured import Curing
 from mallet.rulebook import Rulebook
 from mallet.stages.site import Site
 from mallet.terms.case import Case
+from mallet.terms.color_plan import ColorPlan
 from mallet.terms.increments import Increment
 from mallet.terms.plan import (
     Assumption,
@@ -93,6 +94,11 @@ class Built(ABC):
     @abstractmethod
     def figures(self, steps: Sequence[Step]) -> list[Figure]:
         """Return the big numbers that only this restorative has, in the order in which they are shown."""
+
+    @property
+    def color(self) -> ColorPlan | None:
+        """Return what it looks like, where that is known."""
+        return None
 
     def later(self) -> list[LaterVisit]:
         """Return what is done for it at visits of their own; the scheduler puts their steps in order."""

@@ -15,6 +15,8 @@ from mallet.rulebook.steps import steps_catalog
 PLACES = {
     "tooth": "Tooth",
     "stages/assess": "Examination and diagnosis",
+    "color": "Shade",
+    "restoratives/composite/color": "Shade",
     "restoratives/composite/shade": "Shade",
     "stages/choose": "Material",
     "stages/isolate": "Isolation",

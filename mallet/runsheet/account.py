@@ -80,6 +80,7 @@ def account(
         comparisons=comparisons_of(site.case.restoration.material),
         brackets=built.brackets(steps),
         supplies=built.supplies(steps),
+        color=built.color,
     )
 
 

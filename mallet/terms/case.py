@@ -18,6 +18,7 @@ from mallet.terms.mouth import Anesthetic, Findings, Patient, Place, ReferenceHe
 from mallet.terms.parts import CervicalLesion, CuspReduction, FacePart, GoldPit, IncisalFracture, Part, Pit
 from mallet.terms.problems import problems_of
 from mallet.terms.restoration import Composite, CompositeRestoration, Light, Restoration
+from mallet.terms.shade import FirstShade
 from mallet.terms.stock import StockItem
 from mallet.terms.upgrade import CASE, CASE_1, problem_in_1, upgrade_case
 
@@ -76,13 +77,6 @@ class Techniques(Strict):
     incisal: Literal["bevel", "bevel_and_notch"] = "bevel"
     copper: Literal["annealed", "hard"] = "annealed"
     band: Literal["by_cavity", "sectional", "circumferential", "clear"] = "by_cavity"
-
-
-class FirstShade(Strict):
-    """The shade as it was read wet, before isolation."""
-
-    value: str | None = Field(default=None, max_length=40)
-    mock_up: bool = False
 
 
 class Isolation(Strict):
@@ -177,6 +171,11 @@ class Case(Strict):
     def is_neck(self) -> bool:
         """Tell whether it is a lesion at the neck."""
         return isinstance(self.face_part, CervicalLesion)
+
+    @property
+    def has_shell(self) -> bool:
+        """Tell whether a broken edge is layered behind an enamel face, on a shell."""
+        return self.restoration.is_shaped_by_index and isinstance(self.face_part, IncisalFracture)
 
     @property
     def is_unbitten(self) -> bool:

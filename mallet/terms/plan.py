@@ -10,6 +10,7 @@ from typing import Any, Literal, get_args
 from pydantic import ConfigDict, Field
 
 from mallet.terms.asks import Ask, Comparison, Measurement
+from mallet.terms.color_plan import ColorPlan
 from mallet.terms.increments import Increment
 from mallet.terms.pieces import Piece, Point, Reason, RuleUse
 
@@ -391,6 +392,7 @@ class Plan(Piece):
     comparisons: list[Comparison] = []
     brackets: list[Bracket] = []
     supplies: list[Supply] = []
+    color: ColorPlan | None = None
 
 
 class Design(Piece):

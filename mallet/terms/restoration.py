@@ -8,6 +8,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field
 
 from mallet.terms.mouth import Strict
+from mallet.terms.optics import Optics
 from mallet.terms.stock import ManufacturerCure
 
 LayeringTechnique = Literal["horizontal", "oblique", "wall_first", "wall_then_oblique", "bulk"]
@@ -84,6 +85,7 @@ class Composite(Strict):
     density_g_cm3: Annotated[float, Field(ge=1, le=4)]
     modulus_gpa: Annotated[float, Field(ge=0.5, le=40)]
     manufacturer: ManufacturerCure | None = None
+    optics: Optics | None = None
     lot: str | None = Field(default=None, max_length=40)
 
 
@@ -153,7 +155,8 @@ class CompositeRestoration(DirectRestoration):
 
     A proximal `wall` is built whole or in halves, the band comes off once all is placed or after the wall, and cusps are
     built from `first_cusp` on. `gingival_role` is the shade on gingival floors, of flowable a `floor_layer_mm` covers all
-    floors before anything else, and `warm_c` is how warm the paste is handed over.
+    floors before anything else, `warm_c` is the temperature at which paste is handed over, and `enamel_mm` and
+    `shell_mm` how thick enamel composite lies over the face of a broken edge and behind it.
     """
 
     material: Literal["composite"]
@@ -164,6 +167,8 @@ class CompositeRestoration(DirectRestoration):
     gingival_role: ShadeRole | None = None
     floor_layer_mm: Annotated[float, Field(ge=0.3, le=1.5)] | None = None
     warm_c: Annotated[float, Field(ge=30, le=70)] | None = None
+    enamel_mm: Annotated[float, Field(ge=0.2, le=1.5)] | None = None
+    shell_mm: Annotated[float, Field(ge=0.2, le=1.0)] | None = None
     etch: Etch = "selective_enamel"
     chlorhexidine: Literal["none", "before_etch", "after_etch"] = "none"
     adhesive: str | None = Field(default=None, max_length=80)

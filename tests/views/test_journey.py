@@ -233,8 +233,15 @@ def test_from_plan_to_signed_record(page: Page, server: Server) -> None:
         go_on(page)
 
     # Key repeat and a press too soon make no second step.
-    page.keyboard.press("Space")
-    page.keyboard.press("Space")
+    page.evaluate(
+        """() => {
+          for (const _ of [1, 2]) {
+            const key = { key: " ", code: "Space", bubbles: true, cancelable: true };
+            document.body.dispatchEvent(new KeyboardEvent("keydown", key));
+            document.body.dispatchEvent(new KeyboardEvent("keyup", key));
+          }
+        }"""
+    )
     expect(page.get_by_test_id("step-title")).to_have_text("Cut the occlusal part")
     page.wait_for_timeout(420)
     for _ in range(3):

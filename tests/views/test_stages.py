@@ -80,7 +80,7 @@ def test_a_whole_case_is_told_by_keys(page: Page, server: Server) -> None:
 
     notes = opened(page, "2")
     page.keyboard.type("yes")
-    expect(notes).to_contain_text("enamel over body over dentin")
+    expect(notes).to_contain_text("enamel over dentin")
     expect(page.get_by_role("button", name=re.compile("^Read the shade, wet")).first).to_be_attached()
 
     notes = opened(page, "3")

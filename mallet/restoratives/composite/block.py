@@ -41,6 +41,10 @@ class Layering:
 Limits = Mapping[ShadeRole, float]
 
 
+# As thick as was asked for: neither joined to what is near, nor that to it.
+AS_ASKED: tuple[PortionPart, ...] = ("floor", "facial_enamel", "lingual_wall")
+
+
 class Block:
     """What is still to be filled, and the increments that were taken off it; `core` is the shade below the surface."""
 
@@ -88,11 +92,11 @@ class Block:
         would be too thick, with what lies below."""
         kept = list(portions)
         for portion in portions:
-            if len(kept) < 2 or portion.part == "floor" or not self._is_small(portion):
+            if len(kept) < 2 or portion.part in AS_ASKED or not self._is_small(portion):
                 continue
             at = next(i for i, one in enumerate(kept) if one.id == portion.id)
             for beside in (at + 1, at - 1):
-                if not 0 <= beside < len(kept) or kept[beside].part == "floor":
+                if not 0 <= beside < len(kept) or kept[beside].part in AS_ASKED:
                     continue
                 if not _touch(kept[at].solid, kept[beside].solid):
                     continue

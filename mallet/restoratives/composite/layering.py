@@ -58,7 +58,7 @@ def layer(
     said = say("layering.asked", school=names_for(cavity).get(school, SCHOOL_NAMES[school]))
     reasons = [said, say("layering.bounded", limits=in_words(limits))]
     if cavity.from_face:
-        return from_face(school, cavity, limits, rules, reasons)
+        return from_face(asked, cavity, limits, rules, reasons)
     if cavity.stump:
         return Layering(school, in_form(cavity), [said, say("layering.in_form")])
     if core == "body" and school in CORED:

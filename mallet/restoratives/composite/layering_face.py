@@ -11,7 +11,7 @@ from mallet.restoratives.composite.block import Block, Layering, Limits, lifts_o
 from mallet.rulebook import Rulebook
 from mallet.terms.pieces import Reason
 from mallet.terms.reasons import say
-from mallet.terms.restoration import LayeringTechnique, ShadeRole
+from mallet.terms.restoration import CompositeRestoration, ShadeRole
 
 OFF_PLANE_MM = 0.05
 
@@ -23,20 +23,22 @@ def in_form(cavity: Cavity) -> list[Portion]:
 
 
 def from_face(
-    school: LayeringTechnique, cavity: Cavity, limits: Limits, rules: Rulebook, reasons: list[Reason]
+    asked: CompositeRestoration, cavity: Cavity, limits: Limits, rules: Rulebook, reasons: list[Reason]
 ) -> Layering:
     """Return what is entered from a face in layers from its depth outwards.
 
     The oblique technique slopes each layer in two, from the gingiva; with the wall first a broken edge gets its
     lingual wall, then dentin, then enamel.
     """
-    block = Block(cavity.filling, limits, rules)
+    school, block = asked.technique, Block(cavity.filling, limits, rules)
     tool = cavity.from_face
     if tool and any(one.kind == "lingual_dovetail" for one in cavity.features):
         _notch_behind(block, tool)
-    has_shell = school in ("wall_first", "wall_then_oblique")
+    has_shell = asked.has_wall_first
     if has_shell and tool and tool.kind == "incisal_fracture":
-        return Layering("wall_first", _edge(block, cavity, rules), [*reasons, say("layering.edge_wall")])
+        return Layering(
+            "wall_first", _edge(block, cavity, asked, rules), [*reasons, say("layering.edge_wall")]
+        )
     hint = HINTS[tool.kind] if tool else ""
     lifts = lifts_of(block.rest, min(limits["body"], limits["enamel"]))
     for i, lift in enumerate(lifts, 1):
@@ -75,9 +77,10 @@ HINTS = {
 }
 
 
-def _edge(block: Block, cavity: Cavity, rules: Rulebook) -> list[Portion]:
+def _edge(block: Block, cavity: Cavity, asked: CompositeRestoration, rules: Rulebook) -> list[Portion]:
     """Return a broken edge as a lingual wall on the index, dentin in lifts, and enamel over its face."""
-    wall, enamel = rules.value("composite.lingual_wall_mm"), rules.value("composite.enamel_layer_mm")
+    wall = asked.shell_mm or rules.value("composite.lingual_wall_mm")
+    enamel = asked.enamel_mm or rules.value("shade.enamel_front_mm")
     outer = cavity.outer.solid
     # What stays is cut out: what is cut off would share its faces with the rest.
     block.rest, lingual = block.rest.split(outer.translate((0.0, 0.0, wall)).as_original())
@@ -88,7 +91,15 @@ def _edge(block: Block, cavity: Cavity, rules: Rulebook) -> list[Portion]:
     for i, lift in enumerate(lifts_of(block.rest, block.limits["dentin"]), 1):
         block.add(f"edge.dentin.{i}", f"dentin core {i}", lift, "dentin", None, "Lobes, short of the edge.")
     for i, lift in enumerate(lifts_of(face, block.limits["enamel"]), 1):
-        block.add(f"edge.face.{i}", f"facial enamel {i}", lift, "enamel", None, HINTS["incisal_fracture"])
+        block.add(
+            f"edge.face.{i}",
+            f"facial enamel {i}",
+            lift,
+            "enamel",
+            None,
+            HINTS["incisal_fracture"],
+            "facial_enamel",
+        )
     return block.done()
 
 

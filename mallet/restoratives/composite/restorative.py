@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+from mallet.cavity.preparation import Cavity
 from mallet.curing.after_band import AfterBand, after_bands
 from mallet.curing.around import surroundings
 from mallet.curing.cured import Curing, as_pressed
@@ -16,6 +17,7 @@ from mallet.light.presses import button_of
 from mallet.light.working_curve import complete
 from mallet.restoratives.composite.bond import adhesive_of, bond
 from mallet.restoratives.composite.build import Build, build_composite, built_stage, portion_checks
+from mallet.restoratives.composite.color import color_of, look, nearest, notes_without, with_shades
 from mallet.restoratives.composite.finish import bands_off, finish
 from mallet.restoratives.composite.reckoning import Reckoned, reckon
 from mallet.restoratives.composite.sandwich import Sandwich, sandwich
@@ -28,6 +30,7 @@ from mallet.rulebook import Rulebook
 from mallet.stages.inputs import input_of
 from mallet.stages.site import Site
 from mallet.terms.case import Case
+from mallet.terms.color_plan import ColorPlan
 from mallet.terms.increments import Increment
 from mallet.terms.plan import Assumption, Bracket, Design, Figure, InputUse, StageResult, Step, Supply
 
@@ -43,6 +46,11 @@ class CompositeBuilt(Built):
     under: Sandwich | None
     curing: Curing
     early: Sequence[AfterBand] | None = None
+    looks: ColorPlan | None = None
+
+    @property
+    def color(self) -> ColorPlan | None:
+        return self.looks
 
     @property
     def technique(self) -> str:
@@ -108,6 +116,21 @@ class CompositeBuilt(Built):
         return [Bracket(start=start, end=lit[-1], text=text, kind="dry")] if lit else []
 
 
+def _shade(
+    case: Case, cavity: Cavity, build: Build, colored: tuple[ColorPlan, StageResult] | None, rules: Rulebook
+) -> StageResult:
+    """Return the first look at the shade with what is said of the color."""
+    first = first_look(case, cavity, [one.portion.role for one in build.cured], rules)
+    said = colored[1] if colored else StageResult(cautions=notes_without(case))
+    return first.model_copy(
+        update={
+            "decisions": [*first.decisions, *said.decisions],
+            "cautions": [*first.cautions, *said.cautions],
+            "checks": [*first.checks, *said.checks],
+        }
+    )
+
+
 @dataclass(frozen=True)
 class CompositeRestorative:
     """Composite, as a case asks for it."""
@@ -144,7 +167,11 @@ class CompositeRestorative:
             around = replace(around, once_off=surroundings(cavity, [], site.beside, beam, rules, hold))
         under = sandwich(site, around, beam)
         cavity = under.cavity if under else cavity
-        build = build_composite(case, cavity, around, beam, rules)
+        looked = look(case, cavity, rules)
+        ranking = nearest(case, looked) if looked and case.has_shell else []
+        shaded = with_shades(case, ranking[0]) if ranking else case
+        build = build_composite(shaded, cavity, around, beam, rules)
+        colored = color_of(case, looked, ranking, build.cured, rules) if looked else None
         film = film_cure(case, cavity, build.cured, around, beam, adhesive_of(case, rules), rules)
         bonding = bond(case, cavity, film, under.ready if under else site.ready, rules)
         life = site.life
@@ -166,15 +193,16 @@ class CompositeRestorative:
             warm_c=case.composite.warm_c,
             walls_done=None if early is None else lambda last: bands_off(site.bands, early, last, rules),
         )
+        looks = colored[0] if colored else None
         stages = [
-            first_look(case, cavity, [one.portion.role for one in build.cured], rules).as_stage("shade"),
+            _shade(case, cavity, build, colored, rules).as_stage("shade"),
             bonding.as_stage("bond"),
             lamp.as_stage("lamp"),
             built_stage(case, cavity, build, steps, under.said if under else StageResult(), rules).as_stage(
                 "build"
             ),
         ]
-        return CompositeBuilt(site, stages, build, under, Curing(beam, around, lit), early)
+        return CompositeBuilt(site, stages, build, under, Curing(beam, around, lit), early, looks)
 
 
 COMPOSITE = CompositeRestorative()

@@ -1,0 +1,50 @@
+"""What a plan says of color: what was wanted, what is predicted, what else would come near."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict
+
+from mallet.terms.pieces import RuleUse
+
+Lab = tuple[float, float, float]
+
+
+class ColorChoice(BaseModel):
+    """Composites from the front, how thick the enamel over the face and the shell behind are (0 where all is of one), and how far
+    they are off on the mean of the face."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    composites: list[str]
+    enamel_mm: float
+    shell_mm: float
+    de00: float
+
+
+class ColorPlan(BaseModel):
+    """The color that was wanted, what the planned increments look like as they are seen from the face, on its mean, and that tooth
+    once it is dry; how far that is off, how unsure this is (dE00) and what it means, in words.
+
+    `accepted_share` is how much of the face is accepted, `lacking_mm` how much room it lacks to hide the dark of the mouth,
+    `beyond_mm` whether no room would do. `hides_mm` is from where each composite by itself hides it, None where it never
+    does. `metamerism_de00` is what another light source adds, where spectra tell.
+    """
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    target: Lab
+    predicted: Lab
+    target_dry: Lab
+    de00: float
+    uncertain_de00: float
+    seen: Literal["not_seen", "accepted", "not_accepted", "cannot_tell"]
+    says: str
+    accepted_share: float
+    lacking_mm: float
+    is_beyond: bool
+    hides_mm: dict[str, float | None]
+    metamerism_de00: float | None
+    choices: list[ColorChoice]
+    rules: list[RuleUse]
