@@ -7,7 +7,7 @@ from typing import Any, Literal
 from mallet.terms.pieces import Piece
 
 AskKind = Literal[
-    "choice", "yes", "count", "text", "length", "stock", "cusps", "features", "anesthetics", "teeth"
+    "choice", "yes", "count", "text", "length", "stock", "cusps", "features", "anesthetics", "teeth", "target"
 ]
 
 

@@ -8,7 +8,8 @@ from pydantic import BaseModel, ConfigDict
 
 from mallet.terms.pieces import RuleUse
 
-Lab = tuple[float, float, float]
+# L*, a* and b*.
+Lab = list[float]
 
 
 class ColorChoice(BaseModel):

@@ -4,15 +4,24 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import Field, model_validator
+from pydantic import AfterValidator, Field, model_validator
 
 from mallet.terms.mouth import Strict
 
 Share = Annotated[float, Field(ge=0, le=1)]
 Spectrum = Annotated[list[Share], Field(min_length=31, max_length=31)]
-Lightness = Annotated[float, Field(ge=0, le=100)]
-Chromatic = Annotated[float, Field(ge=-60, le=60)]
-Lab = tuple[Lightness, Chromatic, Chromatic]
+
+
+def _of_teeth(lab: list[float]) -> list[float]:
+    """Return L*, a* and b* as they are; raise ValueError for a color that nothing in a mouth has."""
+    lightness, a, b = lab
+    if not (0 <= lightness <= 100 and abs(a) <= MOST_CHROMATIC and abs(b) <= MOST_CHROMATIC):
+        raise ValueError(f"L* 0 to 100, a* and b* -{MOST_CHROMATIC} to {MOST_CHROMATIC}")
+    return lab
+
+
+MOST_CHROMATIC = 60
+Lab = Annotated[list[float], Field(min_length=3, max_length=3), AfterValidator(_of_teeth)]
 Thickness = Annotated[float, Field(ge=0.3, le=3)]
 OpacityGrade = Literal["opaque", "body", "enamel", "clear"]
 

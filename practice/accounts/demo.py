@@ -6,6 +6,7 @@ Gannet Sound Dental, two chairs on a ferry island. Filled once; a filled one is 
 from __future__ import annotations
 
 import datetime as dt
+import json
 import uuid
 import zoneinfo
 from dataclasses import dataclass, field, replace
@@ -62,6 +63,9 @@ class Booked:
     confirmed: bool = True
     heights: dict[str, Any] = field(default_factory=dict)
     material: str = "composite"
+    # How the tooth looks, and what is chosen besides to match it.
+    shade: dict[str, Any] = field(default_factory=dict)
+    besides: tuple[str, ...] = ()
 
 
 def box(side: str, height: float, width: float, depth: float, opens: float = 3) -> dict[str, Any]:
@@ -177,6 +181,7 @@ VISITS = (
         "Birta Vantongeren", dt.date(2009, 1, 14), 16, 0, "chair 2", "corner broken at sport", "11",
         "MI", [{"kind": "incisal_fracture", "mesial_mm": 4.0, "distal_mm": -2.0}], "wall_first", {}, saved=False,
         findings={"cause": "fracture", "field": "dam", "esthetic_zone": True, "pulp": "normal", "cold": "brief"},
+        shade={"target": [{"lab": [81.3, 0.8, 12.5], "tooth": "twin"}]}, besides=("Skarv dentin, opaque",),
     ),
     Booked(
         "Hedvig Larsmoen", dt.date(1951, 6, 5), 16, 40, "chair 1", "cusps lost, a core before the crown", "47",
@@ -223,6 +228,8 @@ VISITS = (
 # What somebody has told before work may start.
 CONFIRMED = {"pulp": "reversible", "tooth_confirmed": True}
 STOCK = Path(__file__).parents[2] / "demo" / "stock.csv"
+# Read over black and white, as a spectrophotometer would; invented as all else.
+OPTICS = STOCK.with_name("optics.json")
 FILLED_WITH = ("Skarv body", "Skarv enamel")
 # Lots last for years, but for these (days from today): one is over, one nearly.
 LASTS_DAYS = {"Holm ionomer": -9, "Holm hydroxide": 12}
@@ -295,6 +302,9 @@ def _stock(practice: Practice, who: User) -> list[Item]:
         days = LASTS_DAYS.get(row.name, 240 + 37 * i % 900)
         dated.append(replace(row, expires_on=today + dt.timedelta(days=days) if row.lot else None))
     kept = {item.name: item for item in keep(practice, dated, who)}
+    for name, optics in json.loads(OPTICS.read_text()).items():
+        kept[name].properties["optics"] = optics
+        kept[name].save(update_fields=["properties"])
     return [kept[name] for name in FILLED_WITH]
 
 
@@ -331,9 +341,11 @@ def _visit(
             "findings": {**CONFIRMED, **v.findings} if v.confirmed else v.findings,
             "reference_heights": v.heights,
             "provenance": dict.fromkeys(v.estimated, "estimated"),
+            **({"shade": v.shade} if v.shade else {}),
         },
     )
-    restoration.materials.set(masses)
+    besides = Item.objects.owned_by(practice).filter(name__in=v.besides)
+    restoration.materials.set([*masses, *besides])
     visit = Visit.objects.create(
         practice=practice,
         patient=patient,

@@ -165,7 +165,7 @@ def test_an_opaque_shade_hides_the_mouth_sooner_and_a_finer_eye_wants_more(book:
     assert [row[0] for row in depths] == sorted(row[0] for row in depths)
     assert all(row[0] < row[1] for row in depths)
     assert depths[0][0] < 2 < depths[1][0] < 4 < depths[2][0]
-    found = known_of(FamilyOptics(kind="family", opacity="body", tab=(76.0, 1.0, 17.0)), SURFACE)
+    found = known_of(FamilyOptics(kind="family", opacity="body", tab=[76.0, 1.0, 17.0]), SURFACE)
     assert translucency(found, SURFACE) == pytest.approx(12.0, abs=0.05)
     assert lab_read(read_over([found.layer(50.0)], np.zeros(3), SURFACE)) == pytest.approx(
         [76.0, 1.0, 17.0], abs=0.1
@@ -178,7 +178,7 @@ def test_readings_of_no_layer_are_refused_by_row() -> None:
     with pytest.raises(InputError, match=r"optics.thickness_mm: got '1, 400 nm', allowed a thinner specimen"):
         known_of(dark, SURFACE)
     bright = LabOptics(
-        kind="lab", thickness_mm=1, over_black=(60, 0, 10), over_white=(99.5, 0, 0), white=(60.5, 0, 0)
+        kind="lab", thickness_mm=1, over_black=[60, 0, 10], over_white=[99.5, 0, 0], white=[60.5, 0, 0]
     )
     with pytest.raises(InputError, match=r"optics.over_white\[0\].*more light comes back than goes in"):
         known_of(bright, SURFACE)

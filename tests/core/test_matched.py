@@ -185,8 +185,8 @@ def test_a_tooth_that_had_dried_is_reckoned_back_and_one_too_dry_is_refused() ->
 @pytest.mark.parametrize(
     ("target", "told"),
     [
-        ({"lab": [120, 0, 10]}, "shade.target[0].lab[0]"),
-        ({"lab": [80, 0, 90]}, "shade.target[0].lab[2]"),
+        ({"lab": [120, 0, 10]}, "shade.target[0].lab"),
+        ({"lab": [80, 0, 90]}, "shade.target[0].lab"),
         ({"how": "eye"}, "shade.target[0]"),
         ({"reflectance": [0.5] * 30}, "shade.target[0].reflectance"),
     ],

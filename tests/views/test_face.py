@@ -46,6 +46,36 @@ def test_a_worn_neck_is_measured_again_and_plan_and_steps_follow(page: Page, ser
     expect(page.get_by_role("slider", name=re.compile("wedge-shaped lesion, width"))).to_be_visible()
 
 
+def test_a_corner_s_color_follows_what_was_read_and_how_thick_its_enamel_is(
+    page: Page, server: Server
+) -> None:
+    open_bench(page, server, "Birta Vantongeren")
+    notes = opened(page, "2")
+    color = notes.get_by_role("region", name="Color")
+    expect(color.get_by_role("row").nth(1)).to_contain_text("Skarv enamel over Skarv dentin, opaque")
+    off = color.locator("[data-color=difference]")
+    matched = float(off.inner_text())
+    assert matched <= 1.8
+    # Another tooth is lighter than any of these composites.
+    field(page, "shade.target[0].lab[0]").fill("92")
+    expect(off).not_to_have_text(str(matched))
+    expect(color).to_contain_text("darker")
+    expect(color).to_contain_text("not accepted")
+    field(page, "shade.target[0].lab[0]").fill("140")
+    expect(notes.get_by_role("alert")).to_contain_text("L* 0 to 100")
+    field(page, "shade.target[0].lab[0]").fill("81.3")
+    expect(off).to_have_text(str(matched))
+    notes.get_by_role("button", name="Close").click()
+
+    notes = opened(page, "9")
+    field(page, "restoration.enamel_mm").fill("1")
+    expect(page.locator("[data-figure=increments]")).to_be_visible()
+    notes.get_by_role("button", name="Close").click()
+    notes = opened(page, "2")
+    expect(off).not_to_have_text(str(matched))
+    assert float(off.inner_text()) > matched
+
+
 def test_a_broken_corner_goes_from_plan_to_signed_record(page: Page, server: Server) -> None:
     open_bench(page, server, "Birta Vantongeren")
     before = figure(page, "filling")

@@ -251,9 +251,8 @@ def _choice(one: Match) -> ColorChoice:
     )
 
 
-def _told(lab: Floats) -> tuple[float, float, float]:
-    lightness, a, b = (round(float(value), 1) for value in lab)
-    return lightness, a, b
+def _told(lab: Floats) -> list[float]:
+    return [round(float(value), 1) for value in lab]
 
 
 def named(one: ColorChoice) -> str:

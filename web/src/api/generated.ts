@@ -1436,7 +1436,8 @@ export interface components {
         | "cusps"
         | "features"
         | "anesthetics"
-        | "teeth";
+        | "teeth"
+        | "target";
       /** Most */
       most?: number | null;
       /** Name */
@@ -2014,6 +2015,7 @@ export interface components {
       /**
        * @default {
        *       "mock_up": false,
+       *       "target": [],
        *       "value": null
        *     }
        */
@@ -2268,6 +2270,65 @@ export interface components {
       role: string;
     };
     /**
+     * ColorChoice
+     * @description Composites from the front, how thick the enamel over the face and the shell behind are (0 where all is of one), and how far
+     *     they are off on the mean of the face.
+     */
+    ColorChoice: {
+      /** Composites */
+      composites: string[];
+      /** De00 */
+      de00: number;
+      /** Enamel Mm */
+      enamel_mm: number;
+      /** Shell Mm */
+      shell_mm: number;
+    };
+    /**
+     * ColorPlan
+     * @description The color that was wanted, what the planned increments look like as they are seen from the face, on its mean, and that tooth
+     *     once it is dry; how far that is off, how unsure this is (dE00) and what it means, in words.
+     *
+     *     `accepted_share` is how much of the face is accepted, `lacking_mm` how much room it lacks to hide the dark of the mouth,
+     *     `beyond_mm` whether no room would do. `hides_mm` is from where each composite by itself hides it, None where it never
+     *     does. `metamerism_de00` is what another light source adds, where spectra tell.
+     */
+    ColorPlan: {
+      /** Accepted Share */
+      accepted_share: number;
+      /** Choices */
+      choices: components["schemas"]["ColorChoice"][];
+      /** De00 */
+      de00: number;
+      /** Hides Mm */
+      hides_mm: {
+        [key: string]: number | null;
+      };
+      /** Is Beyond */
+      is_beyond: boolean;
+      /** Lacking Mm */
+      lacking_mm: number;
+      /** Metamerism De00 */
+      metamerism_de00: number | null;
+      /** Predicted */
+      predicted: number[];
+      /** Rules */
+      rules: components["schemas"]["RuleUse"][];
+      /** Says */
+      says: string;
+      /**
+       * Seen
+       * @enum {string}
+       */
+      seen: "not_seen" | "accepted" | "not_accepted" | "cannot_tell";
+      /** Target */
+      target: number[];
+      /** Target Dry */
+      target_dry: number[];
+      /** Uncertain De00 */
+      uncertain_de00: number;
+    };
+    /**
      * Comparison
      * @description What plans of one cavity may be held side by side by: the answers to a question, the curing lights of the practice, or
      *     the materials in stock that it may be built of, or other restoratives.
@@ -2307,6 +2368,14 @@ export interface components {
       modulus_gpa: number;
       /** Name */
       name: string;
+      /** Optics */
+      optics?:
+        | (
+            | components["schemas"]["SpectralOptics"]
+            | components["schemas"]["LabOptics"]
+            | components["schemas"]["FamilyOptics"]
+          )
+        | null;
       /** Penetration Depth Mm */
       penetration_depth_mm?: number | null;
       /**
@@ -2325,7 +2394,8 @@ export interface components {
      *
      *     A proximal `wall` is built whole or in halves, the band comes off once all is placed or after the wall, and cusps are
      *     built from `first_cusp` on. `gingival_role` is the shade on gingival floors, of flowable a `floor_layer_mm` covers all
-     *     floors before anything else, and `warm_c` is how warm the paste is handed over.
+     *     floors before anything else, `warm_c` is the temperature at which paste is handed over, and `enamel_mm` and
+     *     `shell_mm` how thick enamel composite lies over the face of a broken edge and behind it.
      */
     CompositeRestoration: {
       /** Adhesive */
@@ -2344,6 +2414,8 @@ export interface components {
       chlorhexidine: "none" | "before_etch" | "after_etch";
       /** Composites */
       composites: components["schemas"]["Composite"][];
+      /** Enamel Mm */
+      enamel_mm?: number | null;
       /**
        * Etch
        * @default selective_enamel
@@ -2374,6 +2446,8 @@ export interface components {
       open_sandwich: "none" | "where_no_enamel";
       /** Sandwich Ionomer */
       sandwich_ionomer?: string | null;
+      /** Shell Mm */
+      shell_mm?: number | null;
       /** Surfaces */
       surfaces: string;
       /**
@@ -2968,6 +3042,24 @@ export interface components {
       width_mm: number;
     };
     /**
+     * FamilyOptics
+     * @description Only how opaque a composite is, and the color that it is sold as.
+     */
+    FamilyOptics: {
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "family";
+      /**
+       * Opacity
+       * @enum {string}
+       */
+      opacity: "opaque" | "body" | "enamel" | "clear";
+      /** Tab */
+      tab: number[];
+    };
+    /**
      * FieldSpec
      * @description A property of a kind of item, for whoever asks for it: a number within bounds, or one of `options`.
      */
@@ -3204,7 +3296,7 @@ export interface components {
     };
     /**
      * FirstShade
-     * @description The shade as it was read wet, before isolation.
+     * @description The shade as it was read wet, before isolation, in words, and as a color by thirds of the face.
      */
     FirstShade: {
       /**
@@ -3212,6 +3304,11 @@ export interface components {
        * @default false
        */
       mock_up: boolean;
+      /**
+       * Target
+       * @default []
+       */
+      target: components["schemas"]["ShadeTarget"][];
       /** Value */
       value?: string | null;
     };
@@ -3761,6 +3858,25 @@ export interface components {
       is_lasting: boolean;
       /** Kind */
       kind: string;
+    };
+    /**
+     * LabOptics
+     * @description CIELAB of a specimen over black and over white, and of the white backing.
+     */
+    LabOptics: {
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "lab";
+      /** Over Black */
+      over_black: number[];
+      /** Over White */
+      over_white: number[];
+      /** Thickness Mm */
+      thickness_mm: number;
+      /** White */
+      white: number[];
     };
     /** LampIn */
     LampIn: {
@@ -5020,6 +5136,7 @@ export interface components {
       cautions: components["schemas"]["Caution"][];
       /** Checks */
       checks: components["schemas"]["Check"][];
+      color?: components["schemas"]["ColorPlan"] | null;
       /**
        * Comparisons
        * @default []
@@ -6300,6 +6417,39 @@ export interface components {
       zone: string;
     };
     /**
+     * ShadeTarget
+     * @description A color that was read of a tooth, in a third of its face: in CIELAB or, by an instrument, as a spectrum.
+     */
+    ShadeTarget: {
+      /**
+       * How
+       * @default instrument
+       * @enum {string}
+       */
+      how: "instrument" | "tab" | "eye";
+      /** Lab */
+      lab?: number[] | null;
+      /**
+       * Minutes Dry
+       * @default 0
+       */
+      minutes_dry: number;
+      /** Reflectance */
+      reflectance?: number[] | null;
+      /**
+       * Tooth
+       * @default this
+       * @enum {string}
+       */
+      tooth: "this" | "twin" | "neighbor";
+      /**
+       * Zone
+       * @default middle
+       * @enum {string}
+       */
+      zone: "cervical" | "middle" | "incisal";
+    };
+    /**
      * Shape
      * @description A filled outline; `figure_path` names the plan's entry that it stands for.
      */
@@ -6436,6 +6586,27 @@ export interface components {
       length_mm: number;
       /** Width Mm */
       width_mm: number;
+    };
+    /**
+     * SpectralOptics
+     * @description Reflectance of a specimen over a black and a white backing, and of those, at 400 to 700 nm every 10 nm.
+     */
+    SpectralOptics: {
+      /** Black */
+      black: number[];
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "spectral";
+      /** Over Black */
+      over_black: number[];
+      /** Over White */
+      over_white: number[];
+      /** Thickness Mm */
+      thickness_mm: number;
+      /** White */
+      white: number[];
     };
     /**
      * StateOut

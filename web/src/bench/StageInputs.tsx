@@ -8,6 +8,7 @@ import { valueAt } from "./paths";
 import { CuspPicker } from "./CuspPicker";
 import { AnestheticPicker } from "./AnestheticPicker";
 import { FeaturePicker } from "./FeaturePicker";
+import { TargetPicker } from "./TargetPicker";
 import { TeethPicker } from "./TeethPicker";
 import { WhatWouldHold } from "./WhatWouldHold";
 import { Pick, Typed } from "./entries";
@@ -72,6 +73,14 @@ export function StageInputs({
             </Fragment>
           ) : input.kind === "teeth" ? (
             <TeethPicker key={input.path} ask={input} draft={draft} actions={actions} />
+          ) : input.kind === "target" ? (
+            <TargetPicker
+              key={input.path}
+              ask={input}
+              draft={draft}
+              actions={actions}
+              problems={problems}
+            />
           ) : input.kind === "anesthetics" ? (
             <AnestheticPicker
               key={input.path}

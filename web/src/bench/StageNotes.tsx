@@ -4,6 +4,7 @@ import { useEffect, useRef, useState } from "react";
 import type { Plan, Problem, Schemas } from "../api/client";
 import { TextButton } from "../shell/TextButton";
 import { paper } from "../theme/tokens";
+import { ColorPanel } from "./ColorPanel";
 import { Options } from "./Options";
 import { Increments } from "./Increments";
 import { StageInputs } from "./StageInputs";
@@ -27,6 +28,8 @@ interface Props {
 const FIGURES_PX = 320;
 /** The stage at which increments are placed. */
 const PLACING = "build";
+/** The stage at which its color is decided. */
+const SHADE = "shade";
 /** What is held against the retention that lost cusps ask for. */
 const RETENTION = "prepare.retention";
 
@@ -86,6 +89,7 @@ export function StageNotes({
         cusps={plan.geometry.cusps}
         wantsHold={stageChecks.some((c) => c.topic === RETENTION && c.verdict !== "pass")}
       />
+      {stage === SHADE && plan.color && <ColorPanel color={plan.color} />}
       {stage === PLACING && plan.increments.length > 1 && (
         <Increments increments={plan.increments} selected={increment} onSelect={onIncrement} />
       )}
