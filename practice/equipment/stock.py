@@ -139,6 +139,9 @@ def want_flags(practice: Practice, wants: Iterable[Mapping[str, Any]], today: dt
     return list(dict.fromkeys(found))
 
 
+NOT_IN_ROWS = ("optics",)
+
+
 def keep(practice: Practice, rows: Sequence[Stocked], who: User) -> list[Item]:
     """Put things and lots in stock, all or none: what is there by kind and name is changed, a known lot
     has its packages counted again.
@@ -169,10 +172,15 @@ def _numbers_taken(practice: Practice, rows: Sequence[Stocked]) -> list[Problem]
 
 
 def _keep(practice: Practice, row: Stocked) -> Item:
+    before = Item.objects.filter(practice=practice, kind=row.kind, name=row.name).first()
+    # No row tells how a composite looks: what was measured of it stays.
+    looks = (
+        {name: before.properties[name] for name in NOT_IN_ROWS if name in before.properties} if before else {}
+    )
     values = {
         "manufacturer": row.manufacturer,
         "gtin": row.gtin.zfill(14) if row.gtin else "",
-        "properties": nested(row.properties),
+        "properties": {**nested(row.properties), **looks},
     }
     item: Item
     item, _ = Item.objects.update_or_create(practice=practice, kind=row.kind, name=row.name, defaults=values)
