@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from mallet.color.difference import de00
-from mallet.color.flux import Surface, seen_inside
+from mallet.color.flux import Surface, seen_inside, seen_outside
 from mallet.color.spectra import BANDS, WAVELENGTHS_NM, bands_of_lab, lab_of_bands, lab_of_reflectance
 from mallet.color.stack import Layer, read_over
 from mallet.rulebook import Rulebook
@@ -19,8 +19,6 @@ from mallet.terms.optics import FamilyOptics, OpacityGrade, Optics, SpectralOpti
 Floats = NDArray[np.float64]
 # By how much CIELAB differs between over black and over white at 1 mm.
 TRANSLUCENCY: dict[OpacityGrade, float] = {"opaque": 8.0, "body": 12.0, "enamel": 18.0, "clear": 24.0}
-# How sure a predicted color is, in dE00, by what is known of a composite.
-UNCERTAIN = {"spectral": 0.4, "lab": 1.0, "family": 3.0}
 AXES = ("X", "Y", "Z")
 BLACK_LAB_L, DEEPEST_MM = 0.0, 10.0
 # From here on what shows of the backing is lost in what an instrument errs by.
@@ -41,8 +39,9 @@ class Seen:
         return len(self.k) == BANDS
 
     @property
-    def uncertain_de00(self) -> float:
-        return UNCERTAIN[self.known_by]
+    def unsure_by(self) -> str:
+        """Return the rule of how unsure a color is that is predicted from what is known of it."""
+        return f"color.{self.known_by}_de00"
 
     def layer(self, thickness_mm: Floats | float) -> Layer:
         return self.k, self.s, np.asarray(thickness_mm, dtype=np.float64)
@@ -129,8 +128,6 @@ def in_bands(seen: Seen, surface: Surface) -> Seen:
 
 def seen_white(surface: Surface) -> Floats:
     """Return what a perfect white inside reads in three bands."""
-    from mallet.color.flux import seen_outside
-
     return seen_outside(np.ones(3), surface)
 
 

@@ -92,17 +92,19 @@ def ranked(
     wanted: Wanted,
     surface: Surface,
     enamel_mm: float | None = None,
+    shell_mm: float | None = None,
 ) -> list[Match]:
     """Return the best of each choice of composites, what comes nearest first: those that may stand alone, and each enamel over
-    each other composite with the thicknesses that come nearest. With `enamel_mm` enamel is as thick as that, and none stands
-    alone where there is one."""
+    each other composite with the thicknesses that come nearest. With `enamel_mm` and `shell_mm` those are as thick as that,
+    and none stands alone where there is one for the face."""
     room, wanted = _some(columns.room_mm, wanted)
     fronts = [enamel_mm] if enamel_mm else _steps(*ENAMEL_MM)
+    backs = [shell_mm] if shell_mm else _steps(*SHELL_MM)
     found = []
     for enamel, dentin in itertools.product(enamels, dentins):
         tried = (
             judged(Layers(dentin, enamel, front, back), room, known, wanted, surface)
-            for front, back in itertools.product(fronts, _steps(*SHELL_MM))
+            for front, back in itertools.product(fronts, backs)
         )
         found.append(min(tried, key=lambda one: (one.mean_de00, one.layers.enamel_mm, one.layers.shell_mm)))
     if not (enamel_mm and found):

@@ -211,6 +211,25 @@ def test_one_target_for_each_third_and_composites_without_looks_are_named() -> N
     assert "shade.no_optics_at_all" in {c.code for c in made.cautions}
 
 
+def test_what_is_known_of_some_alone_takes_none_of_the_others_away() -> None:
+    """A dentin shade without readings might come nearer than all: it is placed as ever, and named."""
+    case = case_of(("enamel", "opaque")).model_dump(mode="json", exclude_unset=True)
+    del case["restoration"]["composites"][1]["optics"]
+    made = plan(read_case(case))
+    assert isinstance(made, Plan)
+    assert {one.product for one in made.increments} == {"enamel", "opaque"}
+    assert made.color is None
+    told = {c.code: c.text for c in made.cautions}
+    assert "opaque" in told["shade.no_optics"]
+
+
+def test_a_shell_as_thick_as_was_asked_for_stays_so() -> None:
+    made = plan(case_of(("enamel", "opaque"), enamel_mm=0.6, shell_mm=0.7))
+    assert isinstance(made, Plan)
+    assert made.color
+    assert [(one.enamel_mm, one.shell_mm) for one in made.color.choices] == [(0.6, 0.7)]
+
+
 def test_a_spectrum_tells_of_other_light_sources_and_cielab_does_not() -> None:
     by_spectrum = plan(
         case_of(("enamel", "opaque"), {"reflectance": list(read([("enamel", 0.6), ("dentin", 8.0)]))})

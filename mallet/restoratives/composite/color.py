@@ -17,7 +17,7 @@ from mallet.color.dry import as_if_wet, dried
 from mallet.color.flux import Surface, seen_inside
 from mallet.color.match import Match, Wanted, lacking_mm, looked_at, ranked
 from mallet.color.smooth import smooth_of
-from mallet.color.spectra import BANDS, Lamp, bands_of_lab, lab_of_reflectance, xyz_of
+from mallet.color.spectra import BANDS, Lamp, bands_of_lab, lab_of, lab_of_reflectance, xyz_of
 from mallet.color.stack import read_over
 from mallet.curing.cured import Cured
 from mallet.rulebook import Rulebook
@@ -31,7 +31,7 @@ from mallet.terms.shade import ShadeTarget
 Floats = NDArray[np.float64]
 # Where the thirds of a crown's height have their middles.
 MIDDLES = {"cervical": 1 / 6, "middle": 1 / 2, "incisal": 5 / 6}
-INSTRUMENT_DE00, BY_EYE_DE00, LATEST_MIN, DRY_MIN = 0.5, 2.0, 10.0, 30.0
+DRY_MIN = 30.0
 OTHER_LAMPS: tuple[Lamp, ...] = ("a", "fl11", "led_b3")
 SAYS = {
     "not_seen": "not seen",
@@ -56,17 +56,18 @@ class Looked:
     dentins: Sequence[str]
     alone: Sequence[str]
 
-    @property
-    def uncertain_de00(self) -> float:
+    def uncertain_de00(self, rules: Rulebook) -> float:
         """Return how unsure what was read is: twice as much where it had to be reckoned back from a dry tooth."""
-        read = INSTRUMENT_DE00 if self.target.how == "instrument" else BY_EYE_DE00
+        read = rules.value(
+            "color.by_instrument_de00" if self.target.how == "instrument" else "color.by_eye_de00"
+        )
         return 2 * read if self.target.minutes_dry else read
 
 
 def look(case: Case, cavity: Cavity, rules: Rulebook) -> Looked | None:
     """Return what is looked at; None where no color was read, no composite is known by its looks, or it is not entered from the
     face that shows. Raises InputError for what an instrument read of a tooth that was dry too long."""
-    _check(case)
+    _check(case, rules)
     is_seen = cavity.from_face is not None and cavity.access.side == "facial"
     told = {mass.name: mass for mass in case.composites if mass.optics}
     if not (case.shade.target and told and is_seen):
@@ -92,17 +93,18 @@ def look(case: Case, cavity: Cavity, rules: Rulebook) -> Looked | None:
     counts = ~columns.is_beside & (columns.room_mm >= rules.value("shade.thin_edge_mm"))
     weight = counts.astype(np.float64) if counts.any() else np.ones(len(columns))
     wanted = Wanted(lab, behind, weight)
-    return Looked(columns, wanted, known, surface, target, lab_of(target, rules), enamels, dentins, alone)
+    return Looked(columns, wanted, known, surface, target, wet_lab(target, rules), enamels, dentins, alone)
 
 
-def _check(case: Case) -> None:
+def _check(case: Case, rules: Rulebook) -> None:
+    latest_min = rules.value("shade.latest_reading_min")
     for i, one in enumerate(case.shade.target):
-        if one.how == "instrument" and one.minutes_dry > LATEST_MIN:
-            allowed = f"up to {LATEST_MIN:g} for an instrument: the tooth has dried out, read it again wet"
+        if one.how == "instrument" and one.minutes_dry > latest_min:
+            allowed = f"up to {latest_min:g} for an instrument: the tooth has dried out, read it again wet"
             raise InputError.at(f"shade.target[{i}].minutes_dry", one.minutes_dry, allowed)
 
 
-def lab_of(target: ShadeTarget, rules: Rulebook) -> Floats:
+def wet_lab(target: ShadeTarget, rules: Rulebook) -> Floats:
     """Return the color (3,) that was read, as of a wet tooth."""
     read = lab_of_reflectance(np.array(target.reflectance)) if target.reflectance else np.array(target.lab)
     return as_if_wet(read, target.minutes_dry, rules)
@@ -113,7 +115,7 @@ def _wanted_lab(case: Case, cavity: Cavity, columns: Columns, rules: Rulebook) -
     read = sorted(case.shade.target, key=lambda one: MIDDLES[one.zone])
     at = np.column_stack([columns.places, np.zeros(len(columns))])
     up = cavity.access.points_in_tooth(at)[:, 2] / cavity.crown.height_mm
-    middles, labs = [MIDDLES[one.zone] for one in read], np.array([lab_of(one, rules) for one in read])
+    middles, labs = [MIDDLES[one.zone] for one in read], np.array([wet_lab(one, rules) for one in read])
     return np.column_stack([np.interp(up, middles, labs[:, i]) for i in range(3)])
 
 
@@ -125,7 +127,10 @@ def _behind(lab: Floats, columns: Columns, surface: Surface, rules: Rulebook, *,
 
 
 def nearest(case: Case, looked: Looked) -> list[Match]:
-    """Return what may be layered on a broken edge, what comes nearest first, at the thickness that was asked for where one was."""
+    """Return what may be layered on a broken edge, what comes nearest first, at the thicknesses that were asked for where any
+    were; nothing where one of the composites is not known by its looks: it might come nearer."""
+    if not (case.has_shell and all(mass.optics for mass in case.composites)):
+        return []
     return ranked(
         looked.columns,
         looked.enamels,
@@ -135,6 +140,7 @@ def nearest(case: Case, looked: Looked) -> list[Match]:
         looked.wanted,
         looked.surface,
         case.composite.enamel_mm,
+        case.composite.shell_mm,
     )
 
 
@@ -148,7 +154,7 @@ def with_shades(case: Case, best: Match) -> Case:
 
 
 def color_of(
-    case: Case, looked: Looked, ranking: Sequence[Match], cured: Sequence[Cured], rules: Rulebook
+    looked: Looked, ranking: Sequence[Match], cured: Sequence[Cured], rules: Rulebook
 ) -> tuple[ColorPlan, StageResult] | None:
     """Return what the planned increments look like, and what the plan says of it; None where it is not known of all of them."""
     if any(one.mass.name not in looked.known for one in cured):
@@ -178,12 +184,13 @@ def color_of(
         choices=[_choice(one) for one in ranking],
         rules=rules.uses(*RULES),
     )
-    return made, _said(case, made, looked, ranking, rules)
+    return made, _said(made, rules)
 
 
 RULES = (
     "color.perceptible_de00", "color.acceptable_de00", "color.surface_k1", "color.surface_k2", "color.mouth_reflectance",
-    "color.two_flux_de00", "shade.place_error_mm", "shade.dry_tau_min",
+    "color.two_flux_de00", "color.spectral_de00", "color.lab_de00", "color.family_de00", "color.by_instrument_de00",
+    "color.by_eye_de00", "shade.place_error_mm", "shade.dry_tau_min",
 )  # fmt: skip
 
 
@@ -192,7 +199,7 @@ def _uncertain(
 ) -> float:
     """Return how unsure a predicted difference is (dE00): the model, the composites, what was read, and the hand that places."""
     names = {name for name, _ in cut}
-    composites = max(looked.known[name].uncertain_de00 for name in names)
+    composites = max(rules.value(looked.known[name].unsure_by) for name in names)
     placing = 0.0
     if len(cut) > 1:
         # As much more of the first layer, and less of the next.
@@ -205,7 +212,7 @@ def _uncertain(
             looked.surface,
         )
         placing = float(de00(lab, other) @ weight)
-    return math.hypot(rules.value("color.two_flux_de00"), composites, looked.uncertain_de00, placing)
+    return math.hypot(rules.value("color.two_flux_de00"), composites, looked.uncertain_de00(rules), placing)
 
 
 def _lacking(looked: Looked, ranking: Sequence[Match], accepted: float) -> float:
@@ -234,9 +241,7 @@ def _metamerism(
     alike = xyz_of(wanted) / xyz_of(made)
 
     def off(lamp: Lamp) -> float:
-        from mallet.color.spectra import lab_of as lab_under
-
-        return float(de00(lab_under(xyz_of(wanted, lamp), lamp), lab_under(xyz_of(made, lamp) * alike, lamp)))
+        return float(de00(lab_of(xyz_of(wanted, lamp), lamp), lab_of(xyz_of(made, lamp) * alike, lamp)))
 
     return round(max(off(lamp) for lamp in OTHER_LAMPS), 2)
 
@@ -263,11 +268,9 @@ def named(one: ColorChoice) -> str:
     return f"{front} {one.enamel_mm:g} mm over {behind[0] if behind else front}"
 
 
-def _said(
-    case: Case, made: ColorPlan, looked: Looked, ranking: Sequence[Match], rules: Rulebook
-) -> StageResult:
+def _said(made: ColorPlan, rules: Rulebook) -> StageResult:
     decisions, cautions, checks = [], [], []
-    if ranking:
+    if made.choices:
         chosen, *others = made.choices
         decisions.append(
             Decision(
@@ -289,8 +292,6 @@ def _said(
     if made.metamerism_de00 and made.metamerism_de00 > rules.value("color.perceptible_de00"):
         use = rules.use("color.perceptible_de00")
         cautions.append(warn_by("caution", "shade.by_lamplight", use, off=made.metamerism_de00))
-    unknown = sorted(mass.name for mass in case.composites if mass.name not in looked.known)
-    cautions += [warn("note", "shade.no_optics", PLAN, name=name) for name in unknown]
     return StageResult(decisions=decisions, cautions=cautions, checks=checks)
 
 
@@ -313,8 +314,11 @@ def _check_of(made: ColorPlan, rules: Rulebook) -> Check:
     )
 
 
-def notes_without(case: Case) -> list[Caution]:
-    """Return what is said where a color was read but nothing can be reckoned of it."""
-    if not case.shade.target or any(mass.optics for mass in case.composites):
+def not_known(case: Case) -> list[Caution]:
+    """Return which composites nothing is reckoned of, where a color was read."""
+    unknown = sorted(mass.name for mass in case.composites if not mass.optics)
+    if not case.shade.target:
         return []
-    return [warn("note", "shade.no_optics_at_all", PLAN)]
+    if len(unknown) == len(case.composites):
+        return [warn("note", "shade.no_optics_at_all", PLAN)]
+    return [warn("note", "shade.no_optics", PLAN, name=name) for name in unknown]

@@ -17,7 +17,7 @@ from mallet.light.presses import button_of
 from mallet.light.working_curve import complete
 from mallet.restoratives.composite.bond import adhesive_of, bond
 from mallet.restoratives.composite.build import Build, build_composite, built_stage, portion_checks
-from mallet.restoratives.composite.color import color_of, look, nearest, notes_without, with_shades
+from mallet.restoratives.composite.color import color_of, look, nearest, not_known, with_shades
 from mallet.restoratives.composite.finish import bands_off, finish
 from mallet.restoratives.composite.reckoning import Reckoned, reckon
 from mallet.restoratives.composite.sandwich import Sandwich, sandwich
@@ -121,11 +121,11 @@ def _shade(
 ) -> StageResult:
     """Return the first look at the shade with what is said of the color."""
     first = first_look(case, cavity, [one.portion.role for one in build.cured], rules)
-    said = colored[1] if colored else StageResult(cautions=notes_without(case))
+    said = colored[1] if colored else StageResult()
     return first.model_copy(
         update={
             "decisions": [*first.decisions, *said.decisions],
-            "cautions": [*first.cautions, *said.cautions],
+            "cautions": [*first.cautions, *said.cautions, *not_known(case)],
             "checks": [*first.checks, *said.checks],
         }
     )
@@ -168,10 +168,10 @@ class CompositeRestorative:
         under = sandwich(site, around, beam)
         cavity = under.cavity if under else cavity
         looked = look(case, cavity, rules)
-        ranking = nearest(case, looked) if looked and case.has_shell else []
+        ranking = nearest(case, looked) if looked else []
         shaded = with_shades(case, ranking[0]) if ranking else case
         build = build_composite(shaded, cavity, around, beam, rules)
-        colored = color_of(case, looked, ranking, build.cured, rules) if looked else None
+        colored = color_of(looked, ranking, build.cured, rules) if looked else None
         film = film_cure(case, cavity, build.cured, around, beam, adhesive_of(case, rules), rules)
         bonding = bond(case, cavity, film, under.ready if under else site.ready, rules)
         life = site.life

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 
 from mallet.curing.cured import Cured
 from mallet.curing.exposures import light_steps, seen_before_light
@@ -13,6 +14,7 @@ from mallet.terms.plan import Step, Within
 from mallet.terms.restoration import Composite
 
 LEAST_G = 0.05
+INTO_BEAD = "Place it into the bead; both are cured at once."
 
 
 def build_steps(
@@ -51,6 +53,8 @@ def build_steps(
         if bead and order == first:
             steps.append(_bead(bead, last, rules))
             last = steps[-1].id
+        if bead and order == first:
+            one = replace(one, portion=replace(one.portion, sculpt=f"{INTO_BEAD} {one.portion.sculpt}"))
         of_one = _of_one(order, one, last, before_last, warm_c, rules)
         steps += of_one
         _, _, *lights = of_one

@@ -13,7 +13,7 @@ const MEANS: Record<ColorPlan["seen"], string> = {
   cannot_tell: "cannot tell: look at a mock-up, wet",
 };
 
-/** What was wanted beside what is planned, and what else would come near. Numbers and words carry the verdict: a screen
+/** What was wanted beside what is planned, and which other composites would come near. Numbers and words carry the verdict: a screen
  *  shows colors only about. */
 export function ColorPanel({ color }: { color: ColorPlan }) {
   const patches = [
@@ -53,7 +53,7 @@ export function ColorPanel({ color }: { color: ColorPlan }) {
       {color.choices.length > 0 && (
         <Box
           component="table"
-          aria-label="What in stock comes nearest"
+          aria-label="Which of the selected composites come nearest"
           sx={{
             width: "100%",
             mt: 0.75,
@@ -65,7 +65,7 @@ export function ColorPanel({ color }: { color: ColorPlan }) {
           <thead>
             <tr>
               <Box component="th" sx={{ textAlign: "left", fontWeight: 400 }}>
-                in stock, nearest first
+                selected, nearest first
               </Box>
               <Box component="th" sx={{ textAlign: "right", fontWeight: 400 }}>
                 enamel / shell, mm

@@ -20,20 +20,29 @@ interface Target {
 
 const AXES = ["L*", "a*", "b*"];
 
+function read(typed: string[]): number[] {
+  return typed.map((one) => Number(one.replace(",", ".")));
+}
+
+function isColor(typed: string[]): boolean {
+  return typed.every((one) => one.trim() !== "") && read(typed).every(Number.isFinite);
+}
+
 /** The color that was read, as three numbers; it counts once all three are there. */
 export function TargetPicker({ ask, draft, actions, problems }: Props) {
   const [first, ...others] = (valueAt(draft.data, ask.path) as Target[] | undefined) ?? [];
   const known = first?.lab?.map(String) ?? ["", "", ""];
-  const [typed, setTyped] = useState(known);
+  const [entered, setEntered] = useState(known);
+  // Whatever else sets the color, as taking a change back, shows here too.
+  const told = isColor(entered) ? read(entered) : undefined;
+  const typed = String(told) === String(first?.lab) ? entered : known;
   const problem = problems.find((p) => p.path.startsWith(ask.path));
 
   function type(at: number, value: string) {
     const now = typed.map((before, i) => (i === at ? value : before));
-    setTyped(now);
-    const numbers = now.map((one) => Number(one.replace(",", ".")));
-    if (now.every((one) => one.trim() === "")) actions.answer(ask, others);
-    else if (now.every((one) => one.trim() !== "") && numbers.every(Number.isFinite))
-      actions.answer(ask, [{ ...first, lab: numbers }, ...others]);
+    setEntered(now);
+    // A color that is told in part is none.
+    actions.answer(ask, isColor(now) ? [{ ...first, lab: read(now) }, ...others] : others);
   }
 
   return (
