@@ -6,7 +6,7 @@ Enamel and shell are of even thickness, dentin takes the rest. Thickness is sear
 from __future__ import annotations
 
 import itertools
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -22,7 +22,7 @@ Floats = NDArray[np.float64]
 STEP_MM = 0.05
 ENAMEL_MM, SHELL_MM = (0.3, 1.0), (0.3, 0.5)
 # So many columns tell as much as all.
-ENOUGH = 250
+ENOUGH = 80
 
 
 @dataclass(frozen=True)
@@ -48,11 +48,16 @@ class Layers:
         return list(dict.fromkeys([*([self.enamel] if self.enamel else []), self.dentin]))
 
     def cut(self, room_mm: Floats) -> list[tuple[str, Floats]]:
-        """Return each layer's length (C,) along ways so long (C,), from the front to the back."""
+        """Return each layer's length (C,) along ways so long (C,), from the front to the back; of one that is as long on all of
+        them just once (1,)."""
         if self.enamel is None:
             return [(self.dentin, room_mm)]
-        front = np.minimum(self.enamel_mm, room_mm)
-        back = np.minimum(self.shell_mm, room_mm - front)
+        least_mm = room_mm.min(initial=np.inf)
+        if self.enamel_mm + self.shell_mm <= least_mm:
+            front, back = np.array([self.enamel_mm]), np.array([self.shell_mm])
+        else:
+            front = np.minimum(self.enamel_mm, room_mm)
+            back = np.minimum(self.shell_mm, room_mm - front)
         return [(self.enamel, front), (self.dentin, room_mm - front - back), (self.enamel, back)]
 
 
@@ -100,13 +105,20 @@ def ranked(
     room, wanted = _some(columns.room_mm, wanted)
     fronts = [enamel_mm] if enamel_mm else _steps(*ENAMEL_MM)
     backs = [shell_mm] if shell_mm else _steps(*SHELL_MM)
-    found = []
-    for enamel, dentin in itertools.product(enamels, dentins):
-        tried = (
-            judged(Layers(dentin, enamel, front, back), room, known, wanted, surface)
-            for front, back in itertools.product(fronts, backs)
-        )
-        found.append(min(tried, key=lambda one: (one.mean_de00, one.layers.enamel_mm, one.layers.shell_mm)))
+
+    def nearest(enamel: str, dentin: str) -> Match:
+        def best(tried: Iterable[tuple[float, float]]) -> Match:
+            matches = (judged(Layers(dentin, enamel, *mm), room, known, wanted, surface) for mm in tried)
+            return min(matches, key=lambda one: (one.mean_de00, one.layers.enamel_mm, one.layers.shell_mm))
+
+        # In double steps first, then in single ones about the best.
+        rough = best(itertools.product(fronts[::2], backs[::2])).layers
+        near = ([mm for mm in mms if abs(mm - about) < 1.5 * STEP_MM]
+                for mms, about in ((fronts, rough.enamel_mm), (backs, rough.shell_mm)))  # fmt: skip
+        front, back = near
+        return best(itertools.product(front, back))
+
+    found = [nearest(*pair) for pair in itertools.product(enamels, dentins)]
     if not (enamel_mm and found):
         found += [judged(Layers(name), room, known, wanted, surface) for name in alone]
     return sorted(found, key=lambda one: (one.mean_de00, one.layers.names))

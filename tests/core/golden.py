@@ -57,7 +57,7 @@ ADDED = ("about", "can_be_planned", "deepens", "pieces", "window", "lasts", "dev
 def as_told_before(said: dict[str, Any]) -> dict[str, Any]:
     """Return a plan, a refusal or a drawing as it was told in version 1, without what was added since."""
     told = _with_old_paths(said)
-    for added in ("stages", "measurements", "comparisons", "brackets", "supplies", "later"):
+    for added in ("stages", "measurements", "comparisons", "brackets", "supplies", "later", "color"):
         told.pop(added, None)
     for caution in told.get("cautions", []):
         del caution["always"]

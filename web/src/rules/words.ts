@@ -4,6 +4,7 @@ import type { Dispute, Rule } from "./queries";
 const CHAPTERS: Record<string, string> = {
   choose: "Material, in points",
   tooth: "Tooth",
+  color: "Color",
   shade: "Shade",
   isolate: "Isolation",
   anesthetic: "Anesthesia",
