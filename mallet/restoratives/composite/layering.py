@@ -214,7 +214,7 @@ LAYERING: dict[
 }
 SCHOOL_NAMES: dict[LayeringTechnique, str] = {
     "wall_first": "proximal wall first",
-    "wall_then_oblique": "proximal wall, then cusp by cusp",
+    "wall_then_oblique": "wall, then cusp by cusp",
     "oblique": "oblique",
     "horizontal": "horizontal",
     "bulk": "bulk",

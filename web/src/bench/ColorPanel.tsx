@@ -59,7 +59,7 @@ export function ColorPanel({ color }: { color: ColorPlan }) {
             mt: 0.75,
             fontSize: 14,
             borderCollapse: "collapse",
-            "& td, & th": { py: 0.25 },
+            "& td, & th": { py: 0.25, pl: 0.75 },
           }}
         >
           <thead>

@@ -123,7 +123,16 @@ function Column({ variant, preview, error, plans, onTake }: ColumnProps) {
     >
       <Box
         component="h2"
-        sx={{ m: 0, px: 1.5, py: 1, fontSize: 18, borderBottom: `1px solid ${paper.rule}` }}
+        sx={{
+          m: 0,
+          px: 1.5,
+          py: 1,
+          fontSize: 18,
+          // Names of one line and of two: drawings side by side stand level.
+          minHeight: 71,
+          boxSizing: "border-box",
+          borderBottom: `1px solid ${paper.rule}`,
+        }}
       >
         {variant.name}
         {variant.isOwn && (
