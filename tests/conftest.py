@@ -4,6 +4,11 @@ import os
 from itertools import islice
 
 import pytest
+from hypothesis import settings
+
+# A slow machine is no fault, and what is drawn is the same in every run: `--hypothesis-profile=default` draws anew.
+settings.register_profile("same", deadline=None, derandomize=True)
+settings.load_profile("same")
 
 # Whoever has driven a browser has its loop running, and may get tests of the server afterwards.
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"

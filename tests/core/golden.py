@@ -10,7 +10,6 @@ import hashlib
 import json
 import math
 import re
-from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
@@ -18,7 +17,6 @@ from mallet.cavity.sections import area_mm2
 from mallet.drawing import draw
 from mallet.plan import no_plan
 from mallet.terms.errors import NotFeasible
-from mallet.terms.upgrade import VALUES, path_in_1
 from mallet.worked import read_worked
 from tests.core.planned import work
 
@@ -26,7 +24,7 @@ GOLDEN = Path(__file__).with_name("golden.json")
 WORKED = sorted((Path(__file__).parents[2] / "examples" / "worked").glob("*.json"))
 # What tells a version, not an answer.
 VERSIONS = {"engine", "rulebook", "case_sha256", "format"}
-NUMERAL = re.compile(r"\d+(?:\.\d+)?")
+NUMERAL = re.compile(r"-?\d+(?:\.\d+)?(?:e-?\d+)?")
 TURN = (math.sqrt(5) - 1) / 2
 
 
@@ -36,98 +34,33 @@ def golden_of(path: Path) -> dict[str, list[Any]]:
     try:
         worked = work(case)
     except NotFeasible as refusal:
-        return {"refused": _told(as_told_before(no_plan(case, refusal).model_dump(mode="json")))}
+        return {"refused": _told(no_plan(case, refusal).model_dump(mode="json"))}
     plan, drawing = worked.plan.model_dump(mode="json"), draw(worked).model_dump(mode="json")
-    return {"plan": _told(as_told_before(plan)), "drawing": _told(as_told_before(drawing))}
-
-
-# Where `mallet-plan/1` had what an increment says, in its order.
-INCREMENT_1 = (
-    "order", "id", "name", "mass", "lot", "role", "volume_mm3", "mass_g", "thickness_mm", "least_thickness_mm",
-    "c_factor", "exposures", "dose_needed_j_cm2", "dose_at_worst_point_j_cm2", "worst_point", "touches", "sculpt",
-    "reasons", "rules", "points",
-)  # fmt: skip
-PART_KINDS = {new: old for old, new in VALUES["preparation.parts[].kind"].items()}
-
-
-# What steps and options say besides, by now.
-ADDED = ("about", "can_be_planned", "deepens", "pieces", "window", "lasts", "device")
-
-
-def as_told_before(said: dict[str, Any]) -> dict[str, Any]:
-    """Return a plan, a refusal or a drawing as it was told in version 1, without what was added since."""
-    told = _with_old_paths(said)
-    for added in ("stages", "measurements", "comparisons", "brackets", "supplies", "later", "color"):
-        told.pop(added, None)
-    for caution in told.get("cautions", []):
-        del caution["always"]
-    if "nearest" in told:
-        told["nearest"] = {path_in_1(path): value for path, value in told["nearest"].items()}
-    for part in told.get("geometry", {}).get("parts", []):
-        part["kind"] = PART_KINDS.get(part["kind"], part["kind"])
-    if "increments" in told:
-        told["increments"] = [_increment_1(one) for one in told["increments"]]
-    return told
-
-
-def _increment_1(one: dict[str, Any]) -> dict[str, Any]:
-    if one["detail"]["kind"] != "cured":
-        # There was none of it before.
-        return one
-    flat = {**one, **one["detail"], "mass": one["product"], "sculpt": one["shaping"]}
-    return {key: flat[key] for key in INCREMENT_1}
-
-
-def _with_old_paths(said: Any) -> Any:
-    if isinstance(said, list):
-        return [_with_old_paths(one) for one in said]
-    if not isinstance(said, dict):
-        return said
-    told = {key: _with_old_paths(value) for key, value in said.items() if key not in ADDED}
-    if "hold" in told:
-        told.pop("role", None)
-    for key in ("path", "case_path"):
-        if isinstance(path := told.get(key), str):
-            old = {new: old for old, new in VALUES.get(path, {}).items()}
-            told[key] = path_in_1(path)
-            if key == "path":
-                told.pop("title", None)
-            if isinstance(told.get("value"), str):
-                told["value"] = old.get(told["value"], told["value"])
-    return told
+    return {"plan": _told(plan), "drawing": _told(drawing)}
 
 
 def _told(said: Any) -> list[Any]:
-    numbers: list[float] = []
-    words = hashlib.sha256("\n".join(_words(said, numbers)).encode()).hexdigest()[:16]
+    text = json.dumps(_kept(said), ensure_ascii=False)
+    numbers = [float(numeral) for numeral in NUMERAL.findall(text)]
+    words = hashlib.sha256(NUMERAL.sub("#", text).encode()).hexdigest()[:16]
     # Small numbers count as much as large ones; places are told apart.
     sizes = [math.asinh(10 * number) for number in numbers]
     by_place = sum(size * (0.5 + (TURN * i) % 1) for i, size in enumerate(sizes))
     return [words, len(numbers), round(math.fsum(sizes), 4), round(by_place, 4)]
 
 
-def _words(said: Any, numbers: list[float]) -> Iterator[str]:
-    """Yield the words of what is said, in order, and note down its numbers, those within words too."""
-    match said:
-        case dict():
-            for key, value in said.items():
-                if key in VERSIONS:
-                    continue
-                yield key
-                # Corners on a straight edge come and go with the last bits.
-                yield from _words([_ring(ring) for ring in value] if key == "rings" else value, numbers)
-        case list():
-            yield f"[{len(said)}"
-            for value in said:
-                yield from _words(value, numbers)
-        case bool() | None:
-            yield str(said)
-        case int() | float():
-            numbers.append(said)
-            yield "#"
-        case str():
-            numbers += map(float, NUMERAL.findall(said))
-            yield NUMERAL.sub("#", said)
+def _kept(said: Any) -> Any:
+    """Return what is said without its versions; corners on a straight edge come and go with the last bits, so a ring is
+    told by its size and place."""
+    if isinstance(said, list):
+        return [_kept(one) for one in said]
+    if not isinstance(said, dict):
+        return said
+    return {
+        key: [_ring(ring) for ring in value] if key == "rings" else _kept(value)
+        for key, value in said.items()
+        if key not in VERSIONS
+    }
 
 
 def _ring(ring: list[list[float]]) -> list[float]:

@@ -201,7 +201,7 @@ def test_pins_of_a_core_stand_on_the_shoulder() -> None:
 
 
 LIT = [
-    "tunnel_ridge_stays", "front_edge_star", "band_rotated", "core_in_copper_band", "neck_of_incisor",
+    "tunnel_ridge_stays", "front_edge_star", "core_in_copper_band", "neck_of_incisor",
 ]  # fmt: skip
 
 

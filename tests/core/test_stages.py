@@ -319,7 +319,7 @@ class TestProtect:
         axial=st.floats(0.8, 2.0),
         base=st.none() | st.floats(0.3, 3),
     )
-    @settings(max_examples=15, deadline=None)
+    @settings(max_examples=9, deadline=None)
     def test_no_base_leaves_less_filling_than_it_needs(
         self, left: float, depth: float, axial: float, base: float | None
     ) -> None:

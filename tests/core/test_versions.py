@@ -13,7 +13,6 @@ from mallet.terms.plan import NoPlan
 from mallet.terms.upgrade import KEYS, VALUES, path_in_1, path_in_2, upgrade_case
 from mallet.terms.upgrade_plan import upgrade_drawing, upgrade_plan
 from tests.core.conftest import first_case, with_values
-from tests.core.golden import as_told_before
 from tests.core.planned import plan
 
 KEPT = sorted((Path(__file__).parents[1] / "versions").glob("*_1.json"))
@@ -99,11 +98,3 @@ def test_what_is_wrong_with_a_file_is_named_as_the_file_has_it(told: dict[str, A
     with pytest.raises(InputError) as caught:
         plan(read_case(with_values(first_case(), **told)))
     assert line in str(caught.value)
-
-
-def test_a_plan_says_every_number_that_it_said_before() -> None:
-    """What `as_told_before` gives back is the plan of version 1, key for key."""
-    told = as_told_before(plan(read_case(first_case())).model_dump(mode="json"))
-    before = kept(next(path for path in KEPT if "core" in path.stem))["plan"]
-    assert set(told) == set(before)
-    assert set(told["increments"][0]) >= {"mass", "thickness_mm", "dose_needed_j_cm2", "sculpt"}

@@ -13,8 +13,8 @@ from typing import Any
 from tests.views.conftest import SESSIONS
 from tools.server import Server
 
-# A few in every run; `make soak` takes fifty.
-KILLS = int(os.environ.get("MALLET_KILLS", "5"))
+# Two in every run; `make soak` takes fifty.
+KILLS = int(os.environ.get("MALLET_KILLS", "2"))
 # So many events are acknowledged before the blow falls, within so long.
 EVENTS, WITHIN_S = (2, 8), 0.2
 AWAY = (OSError, http.client.HTTPException)
