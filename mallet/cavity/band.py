@@ -54,6 +54,11 @@ class Band:
         return self.kind != "clear"
 
     @property
+    def is_tied(self) -> bool:
+        """Tell whether a ligature closes it: the embrasure is too narrow for a wedge."""
+        return self.wedge is None and self.beside is not None
+
+    @property
     def has_ring(self) -> bool:
         return self.kind == "sectional" and self.wedge is not None
 

@@ -37,10 +37,12 @@ def shaping_off(site: Site, last: str) -> list[Step]:
 
 def band_off(band: Band, bands: Sequence[Band], after: str, rules: Rulebook) -> Step:
     """Return how a band comes off, by its kind: only what was placed is taken off."""
-    wedged = sum(1 for one in bands if one.name == band.name and one.wedge)
+    same = [one for one in bands if one.name == band.name]
+    wedged = sum(1 for one in same if one.wedge)
     told = {
         "name": band.name,
         "side": band.side,
+        "ties": any(one.is_tied for one in same),
         "wedges": "several" if wedged > 1 else "one" if wedged else None,
         "ring": band.has_ring,
         "ring_forceps": band.has_ring,

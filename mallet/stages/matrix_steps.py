@@ -47,11 +47,11 @@ def place(band: Band, after: Sequence[str], rules: Rulebook) -> Step:
 def wedged(band: Band, placed: str, rules: Rulebook) -> list[Step]:
     """Return the wedge of a band that was placed, and the test of its seal."""
     side = band.side
-    if not band.wedge and not band.beside:
-        return [_seal(band, rules, placed)]
-    if not band.wedge:
+    if band.is_tied:
         tie = catalog_step("matrix.tie", rules, {"side": side}, after=[placed])
         return [tie, _seal(band, rules, tie.id)]
+    if not band.wedge:
+        return [_seal(band, rules, placed)]
     told = {"side": side, "wedge_mm": band.wedge.width_mm, "next_mm": band.wedge.next_mm}
     told |= dict.fromkeys(("ring", "ring_forceps", "the_ring"), band.has_ring)
     wedge = catalog_step("matrix.wedge", rules, told, after=[placed])

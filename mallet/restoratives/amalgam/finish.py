@@ -67,6 +67,16 @@ def finish(site: Site, last: str, last_mix: str, carved: CarvedMargin | None) ->
     )
 
 
+def _loosened(site: Site, after: str) -> list[Step]:
+    """Return how wedges and ligatures come out where the band itself stays on."""
+    wedged = sum(1 for one in site.bands if one.wedge)
+    told = {
+        "ties": any(one.is_tied for one in site.bands),
+        "wedges": "several" if wedged > 1 else "one" if wedged else None,
+    }
+    return [catalog_step("amalgam.wedges_out", site.rules, told, after=[after])] if any(told.values()) else []
+
+
 def _core(site: Site, last: str, last_mix: str, carved: CarvedMargin | None) -> StageResult:
     """Return how a core is carved in its copper band, which stays on until it bears being cut."""
     case, rules = site.case, site.rules
@@ -74,7 +84,8 @@ def _core(site: Site, last: str, last_mix: str, carved: CarvedMargin | None) -> 
     hours = {"from_h": off[0].value, "by_h": off[1].value}
     carving = carve(site, last_mix, carved).model_copy(update={"after": [last]})
     stop = catalog_step("amalgam.one_stop", rules, after=[carving.id])
-    field = field_off(case, stop.id, rules)
+    loose = _loosened(site, stop.id)
+    field = field_off(case, (loose[-1] if loose else stop).id, rules)
     looked, _ = verified(case, field.id, "finish.trim", rules)
     tell = catalog_step("amalgam.tell_core", rules, hours, after=[looked.id])
     second = Decision(
@@ -87,7 +98,7 @@ def _core(site: Site, last: str, last_mix: str, carved: CarvedMargin | None) -> 
     return StageResult(
         says="carved in the band, one stop; band off at the second visit",
         decisions=[second, _advice(rules)],
-        steps=[carving, stop, field, looked, tell],
+        steps=[carving, stop, *loose, field, looked, tell],
     )
 
 

@@ -17,6 +17,9 @@ OUTLINES = {"oval": "oval", "teardrop": "teardrop", "trapezoid": "trapezoid"}
 AT_NECK_MM = 1.0
 
 
+TOOLS = {"clamp": "cervical clamp", "separator": "separator"}
+
+
 def steady(site: Site, shape: Shape) -> str:
     """Return what keeps the tooth from giving way: a clamp at the neck, a separator where teeth stand beside, which a contact
     that is opened wants anyhow, else a finger."""
@@ -45,8 +48,7 @@ def cutting(site: Site, shape: Shape, depths_mm: tuple[float, float] | None) -> 
         steps.append(catalog_step(f"gold.{name}", rules, told, after=[before]))
 
     if how != "finger":
-        tools = {"clamp": "cervical clamp", "separator": "separator"}
-        then("steady", how=how, tool=tools[how])
+        then("steady", how=how, tool=TOOLS[how])
     then("enter_beside" if shape.is_beside else "enter", steady=how, bur=_bur(case, "round", 0.8))
     then("decay", into_mm=round(shape.into_mm, 1))
     straight = _bur(case, "straight_fissure", 0.8)

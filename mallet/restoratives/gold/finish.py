@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from mallet.restoratives.gold.cutting import TOOLS, steady
 from mallet.restoratives.gold.shape import Shape
 from mallet.rulebook.steps import catalog_step
 from mallet.stages.finish_steps import occlusion_step, verified
@@ -34,6 +35,8 @@ def finish(site: Site, last: str, shape: Shape) -> StageResult:
         then(catalog_step("gold.strip", rules))
     then(catalog_step("gold.discs", rules, {"lower": shape.ends.lower}))
     then(catalog_step("gold.judge", rules, {"into": " into the groove" if is_in_groove else ""}))
+    if (how := steady(site, shape)) in TOOLS:
+        then(catalog_step("gold.steady_off", rules, {"tool": TOOLS[how]}))
     then(field_off(case, last, rules))
     if not case.is_unbitten:
         then(occlusion_step(case, rules))
