@@ -12,6 +12,24 @@ from mallet.terms.pieces import RuleUse
 Lab = list[float]
 
 
+class CompositeColor(BaseModel):
+    """What a composite looks like by itself: CIELAB of a thick layer, of 1 mm over black and over white, how far these two are apart
+    (CIELAB), from which thickness it hides the dark of the mouth so far that the rest is accepted, or not seen, None where it
+    never does, and how unsure what is predicted from it is (dE00)."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    known_by: Literal["spectral", "lab", "family"]
+    deep: Lab
+    over_black: Lab
+    over_white: Lab
+    translucency: float
+    accepted_from_mm: float | None
+    unseen_from_mm: float | None
+    unsure_de00: float
+    rules: list[RuleUse]
+
+
 class ColorChoice(BaseModel):
     """Composites from the front, how thick the enamel over the face and the shell behind are (0 where all is of one), and how far
     they are off on the mean of the face."""

@@ -109,6 +109,7 @@ ACTIONS = frozenset(
         "equipment.light.added",
         "equipment.light.read",
         "equipment.light.event",
+        "equipment.optics.kept",
         "equipment.stock.kept",
         "house.rule.set",
         "restorations.begun",

@@ -63,6 +63,8 @@ PERMISSIONS: dict[str, frozenset[str]] = {
     "POST rules-file": STAFF,
     "GET stock": STAFF,
     "POST stock": STAFF,
+    "GET stock/<int:item_id>/color": STAFF,
+    "PUT stock/<int:item_id>/color": ANSWERS,
     "GET stock-file": STAFF,
     "POST stock-file": STAFF,
     "GET devices/<kind>": STAFF,

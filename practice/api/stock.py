@@ -9,6 +9,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import Field, Router, Schema
 
+from mallet.terms.color_plan import CompositeColor
 from mallet.terms.stock import LASTING, FieldSpec
 from practice.accounts.models import Practice, User
 from practice.accounts.owned import Refused
@@ -16,9 +17,11 @@ from practice.api.access import user_of
 from practice.api.errors import ErrorOut, ProblemOut
 from practice.api.rows import MissingOut
 from practice.devices.barcode import LONGEST, Package, SimulatedBarcodeReader, read_package
-from practice.equipment.models import Item, Lot
+from practice.equipment.models import MASS, Item, Lot
+from practice.equipment.optics import color_of, keep_spectra
 from practice.equipment.stock import (
     MODELS,
+    NOT_IN_ROWS,
     Stocked,
     flags_of,
     flattened,
@@ -94,6 +97,19 @@ class StockFileOut(Schema):
     problems: list[ProblemOut]
 
 
+class SpectraIn(Schema):
+    """Spectra of a specimen as CSV, and how thick it was."""
+
+    text: str = Field(max_length=20_000)
+    thickness_mm: float = Field(ge=0.3, le=3)
+
+
+class ColorOut(Schema):
+    """How a composite looks, nothing where nobody has measured it."""
+
+    color: CompositeColor | None
+
+
 class CodeIn(Schema):
     text: str = Field(min_length=1, max_length=LONGEST)
 
@@ -132,6 +148,25 @@ def keep_rows(request: HttpRequest, body: RowsIn) -> StockOut:
     user = user_of(request)
     keep(user.practice, [Stocked(**row.model_dump()) for row in body.rows], user)
     return _stock(user.practice)
+
+
+@router.get("stock/{int:item_id}/color", response={200: ColorOut, 404: ErrorOut})
+def color(request: HttpRequest, item_id: int) -> ColorOut:
+    """Tell how a composite looks by itself."""
+    return ColorOut(color=color_of(_composite(request, item_id)))
+
+
+@router.put("stock/{int:item_id}/color", response={200: ColorOut, 404: ErrorOut, 422: ErrorOut})
+def keep_color(request: HttpRequest, item_id: int, body: SpectraIn) -> ColorOut:
+    """Keep the spectra of a specimen; plans made from now on weigh them."""
+    item = _composite(request, item_id)
+    return ColorOut(color=keep_spectra(item, body.text, body.thickness_mm, user_of(request)))
+
+
+def _composite(request: HttpRequest, item_id: int) -> Item:
+    mine = Item.objects.owned_by(user_of(request).practice)
+    found: Item = get_object_or_404(mine, pk=item_id, kind=MASS)
+    return found
 
 
 @router.get("stock-file", response=str)
@@ -200,7 +235,7 @@ def _item(row: Item, today: dt.date) -> ItemOut:
         name=row.name,
         manufacturer=row.manufacturer,
         gtin=row.gtin,
-        properties=flattened(row.properties),
+        properties=flattened({k: v for k, v in row.properties.items() if k not in NOT_IN_ROWS}),
         lots=[
             LotOut(
                 id=lot.pk,

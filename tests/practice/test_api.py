@@ -17,6 +17,7 @@ from practice.accounts.models import AuditEntry, Practice, User
 from practice.accounts.owned import Refused
 from practice.api import api
 from practice.api.access import PERMISSIONS
+from practice.equipment.models import Item
 from practice.equipment.stock import planned_stock
 from practice.restorations.models import PlanVersion, Restoration
 from tests.core.conftest import first_case, with_values
@@ -46,6 +47,7 @@ def filled(route: str, restoration: Restoration) -> str:
         .replace("<int:part_id>", str(restoration.placing.pk))
         .replace("<int:light_id>", str(restoration.light.pk))
         .replace("<int:patient_id>", str(restoration.patient_id))
+        .replace("<int:item_id>", str(Item.objects.get(practice=restoration.practice, name="Skarv body").pk))
         .replace("<int:visit_id>", str(restoration.visit.pk))
         .replace("<int:person_id>", str(User.objects.get(username="tomas").pk))
         .replace("<int:run_id>", str(run.pk if run else 1))
@@ -92,6 +94,7 @@ def test_another_practice_finds_nothing(row: str, demo: Practice) -> None:
         "amendments": {"text": "x", "password": PASSWORD},
         "readings": {"source": "entered", "readings": [{"distance_mm": 0, "irradiance_mw_cm2": 900}]},
         "samples": {"distance_mm": 0},
+        "color": {"text": "", "thickness_mm": 1},
             "later": {"purpose": "polish", "starts_at": "2030-01-07T09:00", "chair": "x"},
     }  # fmt: skip
     bodies["holds"] |= bodies["events"]

@@ -1037,6 +1037,30 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/stock/{item_id}/color": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * Color
+     * @description Tell how a composite looks by itself.
+     */
+    get: operations["practice_api_stock_color"];
+    /**
+     * Keep Color
+     * @description Keep the spectra of a specimen; plans made from now on reckon with them.
+     */
+    put: operations["practice_api_stock_keep_color"];
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/teeth": {
     parameters: {
       query?: never;
@@ -2015,6 +2039,7 @@ export interface components {
       /**
        * @default {
        *       "mock_up": false,
+       *       "mock_up_answer": null,
        *       "target": [],
        *       "value": null
        *     }
@@ -2285,6 +2310,13 @@ export interface components {
       shell_mm: number;
     };
     /**
+     * ColorOut
+     * @description How a composite looks, nothing where nobody has measured it.
+     */
+    ColorOut: {
+      color: components["schemas"]["CompositeColor"] | null;
+    };
+    /**
      * ColorPlan
      * @description The color that was wanted, what the planned increments look like as they are seen from the face, on its mean, and that tooth
      *     once it is dry; how far that is off, how unsure this is (dE00) and what it means, in words.
@@ -2386,6 +2418,35 @@ export interface components {
       role: "dentin" | "body" | "enamel";
       /** Shrinkage Vol Percent */
       shrinkage_vol_percent: number;
+    };
+    /**
+     * CompositeColor
+     * @description What a composite looks like by itself: CIELAB of a thick layer, of 1 mm over black and over white, how far these two are apart
+     *     (CIELAB), from which thickness it hides the dark of the mouth so far that the rest is accepted, or not seen, None where it
+     *     never does, and how unsure what is predicted from it is (dE00).
+     */
+    CompositeColor: {
+      /** Accepted From Mm */
+      accepted_from_mm: number | null;
+      /** Deep */
+      deep: number[];
+      /**
+       * Known By
+       * @enum {string}
+       */
+      known_by: "spectral" | "lab" | "family";
+      /** Over Black */
+      over_black: number[];
+      /** Over White */
+      over_white: number[];
+      /** Rules */
+      rules: components["schemas"]["RuleUse"][];
+      /** Translucency */
+      translucency: number;
+      /** Unseen From Mm */
+      unseen_from_mm: number | null;
+      /** Unsure De00 */
+      unsure_de00: number;
     };
     /**
      * CompositeRestoration
@@ -3296,7 +3357,8 @@ export interface components {
     };
     /**
      * FirstShade
-     * @description The shade as it was read wet, before isolation, in words, and as a color by thirds of the face.
+     * @description The shade as it was read wet, before isolation, in words, and as a color by thirds of the face; what the last
+     *     mock-up looked like.
      */
     FirstShade: {
       /**
@@ -3304,6 +3366,18 @@ export interface components {
        * @default false
        */
       mock_up: boolean;
+      /** Mock Up Answer */
+      mock_up_answer?:
+        | (
+            | "fits"
+            | "too_light"
+            | "too_dark"
+            | "too_gray"
+            | "too_yellow"
+            | "too_opaque"
+            | "too_clear"
+          )
+        | null;
       /**
        * Target
        * @default []
@@ -6586,6 +6660,16 @@ export interface components {
       length_mm: number;
       /** Width Mm */
       width_mm: number;
+    };
+    /**
+     * SpectraIn
+     * @description Spectra of a specimen as CSV, and how thick it was.
+     */
+    SpectraIn: {
+      /** Text */
+      text: string;
+      /** Thickness Mm */
+      thickness_mm: number;
     };
     /**
      * SpectralOptics
@@ -10086,6 +10170,81 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["StockFileOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_stock_color: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        item_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ColorOut"];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_stock_keep_color: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        item_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["SpectraIn"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ColorOut"];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
         };
       };
       /** @description Unprocessable Entity */

@@ -18,6 +18,7 @@ export const keys = {
   light: (id: number) => ["lights", id],
   materials: ["materials"],
   stock: ["stock"],
+  looks: (itemId: number) => ["stock", itemId, "color"],
   rules: ["rules"],
   restorations: ["restoration"],
   restoration: (id: number) => ["restoration", id],

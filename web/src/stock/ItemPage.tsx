@@ -9,6 +9,7 @@ import { Verdict } from "../shell/Verdict";
 import { Refused } from "../shell/Refused";
 import { numerals, paper } from "../theme/tokens";
 import { type Item, type Package, type Row, type Stock, useKeepRows } from "./queries";
+import { Looks } from "./Looks";
 import { ThingForm } from "./NewThing";
 import { KINDS, leftOf, said, wordsOf } from "./words";
 
@@ -56,6 +57,7 @@ export function ItemPage({ item, stock, scanned }: Props) {
         </Box>
       </Box>
       {!kind?.is_lasting && <Lots key={fresh?.lot} item={item} fresh={fresh} />}
+      {item.kind === "mass" && <Looks itemId={item.id} />}
       <Box component="section" aria-label="What planning knows of it">
         <Box component="h2" sx={{ m: 0, mb: 0.5, fontSize: 18 }}>
           What planning knows of it
