@@ -21,10 +21,13 @@ def occlusion_step(case: Case, rules: Rulebook) -> Step:
     return catalog_step("finish.bite_free" if is_free else "finish.bite", rules)
 
 
-def verified(case: Case, after: str, back_to: str, rules: Rulebook) -> list[Step]:
-    """Return the last look at the finished work, which leads back to a step, and what the patient is told."""
+def verified(
+    case: Case, after: str, back_to: str, rules: Rulebook, judged_from_d: float | None = None
+) -> list[Step]:
+    """Return the last look at the finished work, which leads back to a step, and what the patient is told; `judged_from_d` is
+    from which day on its shade is judged, where that is looked at again."""
     looked = {"bite": not case.is_unbitten, "back_to": back_to}
-    told = {"cold": case.tooth.vitality == "vital"}
+    told = {"cold": case.tooth.vitality == "vital", "shade": judged_from_d is not None, "days": judged_from_d}
     return [
         catalog_step("finish.verify", rules, looked, after=[after]),
         catalog_step("finish.tell", rules, told, after=["finish.verify"]),

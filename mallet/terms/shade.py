@@ -9,6 +9,9 @@ from pydantic import Field, model_validator
 from mallet.terms.mouth import Strict
 from mallet.terms.optics import Lab, Spectrum
 
+MockUpAnswer = Literal[
+    "fits", "too_light", "too_dark", "too_gray", "too_yellow", "too_opaque", "too_clear"
+]  # fmt: skip
 Zone = Literal["cervical", "middle", "incisal"]
 
 
@@ -31,10 +34,12 @@ class ShadeTarget(Strict):
 
 
 class FirstShade(Strict):
-    """The shade as it was read wet, before isolation, in words, and as a color by thirds of the face."""
+    """The shade as it was read wet, before isolation, in words, and as a color by thirds of the face; what the last
+    mock-up looked like."""
 
     value: str | None = Field(default=None, max_length=40)
     mock_up: bool = False
+    mock_up_answer: MockUpAnswer | None = None
     target: list[ShadeTarget] = Field(default=[], max_length=3)
 
     @model_validator(mode="after")

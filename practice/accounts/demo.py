@@ -181,7 +181,7 @@ VISITS = (
         "Birta Vantongeren", dt.date(2009, 1, 14), 16, 0, "chair 2", "corner broken at sport", "11",
         "MI", [{"kind": "incisal_fracture", "mesial_mm": 4.0, "distal_mm": -2.0}], "wall_first", {}, saved=False,
         findings={"cause": "fracture", "field": "dam", "esthetic_zone": True, "pulp": "normal", "cold": "brief"},
-        shade={"target": [{"lab": [81.3, 0.8, 12.5], "tooth": "twin"}]}, besides=("Skarv dentin, opaque",),
+        shade={"target": [{"lab": [81.3, 0.8, 12.5], "tooth": "twin"}], "mock_up": True}, besides=("Skarv dentin, opaque",),
     ),
     Booked(
         "Hedvig Larsmoen", dt.date(1951, 6, 5), 16, 40, "chair 1", "cusps lost, a core before the crown", "47",

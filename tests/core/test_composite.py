@@ -49,6 +49,22 @@ class TestShade:
         assert [(w.step, w.seconds) for w in mock_up.within] == [("shade.pumice", 600)]
         assert "shade.no_mass" in {c.code for c in shown.cautions}
 
+    def test_it_is_looked_at_again_after_a_week_where_anybody_judges_it(self) -> None:
+        """Common practice, no source: a dried tooth is lighter, and its shade is judged from day 7 on."""
+        assert planned().later == []
+        assert planned(findings={"shows": True}).later == []
+        shown = planned(findings={"shows": True}, shade={"mock_up": True})
+        (review,) = shown.later
+        assert (review.purpose, review.from_h, review.by_h) == ("review", 7 * 24, 14 * 24)
+        ids = [step.id for step in review.steps]
+        assert ids[1] == "shade.review", "before anything dries the teeth"
+        assert {"finish.contact", "finish.bite"} <= set(ids)
+        (told,) = (step for step in shown.steps if step.id == "finish.tell")
+        assert "from day 7" in told.detail
+        sooner = planned(findings={"shows": True}, shade={"mock_up": True}, house={"shade.review_days": 3})
+        assert sooner.later[0].from_h == 3 * 24
+        assert "from day 3" in next(step.detail for step in sooner.steps if step.id == "finish.tell")
+
     @pytest.mark.parametrize(
         ("house", "roles"), [({}, "shade.deep"), ({"shade.dentin_from_mm": 6}, "shade.shallow")]
     )

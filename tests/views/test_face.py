@@ -86,11 +86,19 @@ def test_a_broken_corner_goes_from_plan_to_signed_record(page: Page, server: Ser
     expect(page.locator("[data-figure=filling]")).not_to_contain_text(str(before))
     assert figure(page, "filling") > before
 
+    # What a mock-up looked like is told at its stage, and says what it asks for.
+    shade = opened(page, "2")
+    shade.get_by_label("mock-up looks").select_option("too gray")
+    expect(shade).to_contain_text("0.2 mm more dentin composite")
+    expect(shade).to_contain_text("a lighter name is no thicker")
+    page.keyboard.press("Escape")
+
     page.get_by_role("button", name="Start chairside").click()
     expect(page.get_by_test_id("step-title")).to_be_visible()
     expect(page.get_by_role("img", name="Where the work is")).to_be_visible()
     titles = skip_to(page)
     wanted = [
+        "Mock up, unbonded",
         "Bevel the fracture",
         "Try the index",
         "Place the lingual wall 1",
@@ -105,6 +113,9 @@ def test_a_broken_corner_goes_from_plan_to_signed_record(page: Page, server: Ser
     page.get_by_label("Your password, to sign").fill(PASSWORD)
     page.get_by_role("button", name="Sign the record").click()
     expect(page.get_by_text("Signed by Ines Okafor-Lind")).to_be_visible()
+    review = page.get_by_role("region", name="Next visit")
+    expect(review.get_by_role("heading", name="Review of shade and occlusion")).to_be_visible()
+    expect(review).to_contain_text("Review its shade from day 7")
 
 
 def test_a_scanned_pair_is_planned_from_and_left_out_again(page: Page, server: Server) -> None:

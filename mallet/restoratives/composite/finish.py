@@ -8,6 +8,7 @@ from mallet.cavity.band import Band
 from mallet.cavity.preparation import Cavity
 from mallet.curing.after_band import AfterBand
 from mallet.curing.exposures import light_step, presses_of
+from mallet.restoratives.composite.later import is_reviewed
 from mallet.rulebook import Rulebook
 from mallet.rulebook.steps import catalog_step
 from mallet.stages.assess import carving_hint
@@ -120,4 +121,5 @@ def _trim_and_check(
     if not case.is_unbitten:
         steps.append(occlusion_step(case, rules).model_copy(update={"after": [steps[-1].id]}))
     steps.append(catalog_step("finish.polish", rules, after=[steps[-1].id]))
-    return [*steps, *verified(case, "finish.polish", "finish.trim", rules)]
+    from_d = rules.value("shade.review_days") if is_reviewed(case) else None
+    return [*steps, *verified(case, "finish.polish", "finish.trim", rules, from_d)]

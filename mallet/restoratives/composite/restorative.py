@@ -17,8 +17,9 @@ from mallet.light.presses import button_of
 from mallet.light.working_curve import complete
 from mallet.restoratives.composite.bond import adhesive_of, bond
 from mallet.restoratives.composite.build import Build, build_composite, built_stage, portion_checks
-from mallet.restoratives.composite.color import color_of, look, nearest, not_known, with_shades
+from mallet.restoratives.composite.color import color_of, look, named, nearest, not_known, with_shades
 from mallet.restoratives.composite.finish import bands_off, finish
+from mallet.restoratives.composite.later import later_visits
 from mallet.restoratives.composite.reckoning import Reckoned, reckon
 from mallet.restoratives.composite.sandwich import Sandwich, sandwich
 from mallet.restoratives.composite.shade import first_look
@@ -32,7 +33,17 @@ from mallet.stages.site import Site
 from mallet.terms.case import Case
 from mallet.terms.color_plan import ColorPlan
 from mallet.terms.increments import Increment
-from mallet.terms.plan import Assumption, Bracket, Design, Figure, InputUse, StageResult, Step, Supply
+from mallet.terms.plan import (
+    Assumption,
+    Bracket,
+    Design,
+    Figure,
+    InputUse,
+    LaterVisit,
+    StageResult,
+    Step,
+    Supply,
+)  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -47,6 +58,9 @@ class CompositeBuilt(Built):
     curing: Curing
     early: Sequence[AfterBand] | None = None
     looks: ColorPlan | None = None
+
+    def later(self) -> list[LaterVisit]:
+        return later_visits(self.site, self.looks)
 
     @property
     def color(self) -> ColorPlan | None:
@@ -120,7 +134,8 @@ def _shade(
     case: Case, cavity: Cavity, build: Build, colored: tuple[ColorPlan, StageResult] | None, rules: Rulebook
 ) -> StageResult:
     """Return the first look at the shade with what is said of the color."""
-    first = first_look(case, cavity, [one.portion.role for one in build.cured], rules)
+    ranking = [named(one) for one in colored[0].choices] if colored else []
+    first = first_look(case, cavity, [one.portion.role for one in build.cured], ranking, rules)
     said = colored[1] if colored else StageResult()
     return first.model_copy(
         update={

@@ -1,0 +1,49 @@
+"""What a restoration that shows is looked at for once the teeth are wet again: its shade, its occlusion, its contacts."""
+
+from __future__ import annotations
+
+from mallet.rulebook.steps import catalog_step
+from mallet.stages.assess import history_step
+from mallet.stages.choose import shows
+from mallet.stages.finish_steps import contact_step, in_turn, occlusion_step, verified
+from mallet.stages.site import Site
+from mallet.terms.case import Case
+from mallet.terms.color_plan import ColorPlan
+from mallet.terms.plan import LaterVisit
+from mallet.terms.reasons import say
+from mallet.tooth import read_tooth
+
+HOURS_A_DAY = 24
+
+
+def is_reviewed(case: Case) -> bool:
+    """Tell whether the shade is looked at again: in front, and wherever somebody has read or tried it."""
+    was_tried = bool(case.shade.target) or case.shade.mock_up
+    return shows(case) and (was_tried or not read_tooth(case.tooth.code).is_posterior)
+
+
+def later_visits(site: Site, color: ColorPlan | None) -> list[LaterVisit]:
+    """Return the review of what is judged by its shade, `color` being what was predicted; nobody is called back for the
+    rest."""
+    case, rules = site.case, site.rules
+    if not is_reviewed(case):
+        return []
+    since, until = rules.uses("shade.review_days", "shade.review_by_days")
+    predicted = {"predicted": color is not None, "off": color.de00 if color else 0.0}
+    steps = [history_step(case, rules), catalog_step("shade.review", rules, predicted)]
+    if site.cavity.opened:
+        steps.append(contact_step(rules))
+    if not case.is_unbitten:
+        steps.append(occlusion_step(case, rules))
+    looked, _ = verified(case, steps[-1].id, "shade.review", rules)
+    return [
+        LaterVisit(
+            purpose="review",
+            name="Review of shade and occlusion",
+            from_h=since.value * HOURS_A_DAY,
+            by_h=until.value * HOURS_A_DAY,
+            reason=say("shade.review_later", from_d=since.value, by_d=until.value),
+            rules=[since, until],
+            steps=in_turn([*steps, looked]),
+        )
+    ]
