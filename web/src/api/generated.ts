@@ -1051,7 +1051,7 @@ export interface paths {
     get: operations["practice_api_stock_color"];
     /**
      * Keep Color
-     * @description Keep the spectra of a specimen; plans made from now on reckon with them.
+     * @description Keep the spectra of a specimen; plans made from now on weigh them.
      */
     put: operations["practice_api_stock_keep_color"];
     post?: never;
