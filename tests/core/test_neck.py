@@ -276,6 +276,26 @@ def test_its_steps_are_those_of_a_neck() -> None:
     assert ids.index("matrix.neck.strip") < ids.index("matrix.neck.seal") < acid
 
 
+def test_where_resin_fixed_a_strip_it_is_lit_again_by_what_the_resin_took() -> None:
+    """Beer and Lambert: through 1 mm at 0.2 per mm come exp(-0.2) of the light; what lacks of the need is given after."""
+    below = {**neck_case(), "findings": {"below_gum": True}}
+    made = work(read_case(below))
+    (light,) = (step for step in made.plan.steps if step.id == "build.strip.final")
+    ids = [step.id for step in made.plan.steps]
+    assert ids.index("matrix.neck.strip_off") < ids.index(light.id) < ids.index("finish.trim")
+    for one in made.lit.cured:
+        given, full_s = one.worst_dose_j_cm2, sum(one.exposed.full_s)
+        through = given * math.exp(-0.2)
+        assert through + given / full_s * light.seconds >= one.need.dose_j_cm2 - 1e-9
+    dark = work(read_case({**below, "house": {"light.fixing_resin_per_mm": 0.9}}))
+    (longer,) = (step for step in dark.plan.steps if step.id == "build.strip.final")
+    assert longer.seconds > light.seconds
+    clear = plan(read_case({**below, "house": {"light.fixing_resin_per_mm": 0.0}}))
+    assert isinstance(clear, Plan)
+    assert "build.strip.final" not in {step.id for step in clear.steps}
+    assert "build.strip.final" not in {step.id for step in plan(read_case(neck_case())).steps}
+
+
 def test_a_base_lies_at_its_depth_under_dentin_only() -> None:
     case = {**neck_case("16", depth_mm=2.2, kind="saucer"), "protection": {"what": "base", "base_mm": 0.6}}
     worked = work(read_case(case))

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 
 from mallet.cavity.band import Band
 from mallet.cavity.preparation import Cavity
 from mallet.curing.after_band import AfterBand
+from mallet.curing.cured import Cured
 from mallet.curing.exposures import light_step, presses_of
+from mallet.light.presses import button_of
 from mallet.restoratives.composite.later import is_reviewed
 from mallet.rulebook import Rulebook
 from mallet.rulebook.steps import catalog_step
@@ -26,13 +29,14 @@ def finish(
     cavity: Cavity,
     bands: Sequence[Band],
     worn: Sequence[Step],
+    cured: Sequence[Cured],
     after_bands: Sequence[AfterBand],
     last: str,
     rules: Rulebook,
 ) -> StageResult:
     """Return the steps after the last increment is cured, `last` being that step's id: all that shaped it off again,
-    `worn` being strips and cords, `bands` those that stand yet; light from the sides on what metal shaded; trimming and
-    checks."""
+    `worn` being strips and cords, `bands` those that stand yet; light on what metal, or resin that fixed a strip, shaded;
+    trimming and checks."""
     steps: list[Step] = []
 
     def then(step: Step) -> None:
@@ -42,10 +46,28 @@ def finish(
         then(form_off(last, rules))
     for step in worn:
         then(step)
+    if "matrix.neck.strip_off" in {step.id for step in worn} and (light := after_strip(case, cured, rules)):
+        then(light)
     steps += bands_off(bands, after_bands, steps[-1].id if steps else last, rules)
     last = steps[-1].id if steps else last
     steps += _trim_and_check(case, cavity, last, rules, opens_contact=bool(cavity.opened))
     return StageResult(says=SAYS, steps=steps, checks=[_reached(lit, rules) for lit in after_bands])
+
+
+def after_strip(case: Case, cured: Sequence[Cured], rules: Rulebook) -> Step | None:
+    """Return the light on what a strip's fixing resin shaded, as long as any increment lacks there; None where the light
+    through it was enough."""
+    per_mm, thick = rules.uses("light.fixing_resin_per_mm", "matrix.fixing_resin_mm")
+    passed = math.exp(-per_mm.value * thick.value)
+    lacking_s, source = 0.0, ""
+    for one in cured:
+        share = one.need.dose_j_cm2 / one.worst_dose_j_cm2 - passed
+        if (wanted_s := share * sum(one.exposed.full_s)) > lacking_s:
+            lacking_s, source = wanted_s, one.lit.aims[0].name
+    if not source:
+        return None
+    rung = button_of(case.light).least(max(lacking_s, rules.value("light.least_exposure_s")))
+    return light_step("build.after_strip", rules, per_mm.rule, presses_of([(source, rung)]), {})
 
 
 def bands_off(

@@ -89,10 +89,10 @@ class CompositeBuilt(Built):
         case, rules = site.case, site.rules
         worn, last = site.life.off if site.life else [], self._built.steps[-1].id
         if self.early is not None:
-            return finish(case, site.cavity, [], worn, self.early, last, rules)
+            return finish(case, site.cavity, [], worn, curing.cured, self.early, last, rules)
         lit, around, beam = curing.cured, curing.around, curing.beam
         after = after_bands(case, site.cavity, lit, site.bands, site.beside, around, beam, rules)
-        return finish(case, site.cavity, site.bands, worn, after, last, rules)
+        return finish(case, site.cavity, site.bands, worn, lit, after, last, rules)
 
     @property
     def _built(self) -> StageResult:
