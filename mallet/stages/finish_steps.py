@@ -10,9 +10,9 @@ from mallet.terms.case import Case
 from mallet.terms.plan import Step
 
 
-def contact_step(rules: Rulebook) -> Step:
-    """Return how a contact is checked."""
-    return catalog_step("finish.contact", rules)
+def contact_step(rules: Rulebook, *, is_later: bool = False) -> Step:
+    """Return how a contact is checked, before the field is given up or at a later visit."""
+    return catalog_step("finish.contact", rules, {"in_field": not is_later})
 
 
 def occlusion_step(case: Case, rules: Rulebook) -> Step:
@@ -22,11 +22,17 @@ def occlusion_step(case: Case, rules: Rulebook) -> Step:
 
 
 def verified(
-    case: Case, after: str, back_to: str, rules: Rulebook, judged_from_d: float | None = None
+    case: Case,
+    after: str,
+    back_to: str,
+    rules: Rulebook,
+    *,
+    judged_from_d: float | None = None,
+    is_later: bool = False,
 ) -> list[Step]:
     """Return the last look at the finished work, which leads back to a step, and what the patient is told; `judged_from_d` is
-    from which day on its shade is judged, where that is looked at again."""
-    looked = {"bite": not case.is_unbitten, "back_to": back_to}
+    from which day on its shade is judged, where that is looked at again; at a later visit nobody is numb."""
+    looked = {"numb": not is_later, "bite": not case.is_unbitten, "back_to": back_to}
     told = {"cold": case.tooth.vitality == "vital", "shade": judged_from_d is not None, "days": judged_from_d}
     return [
         catalog_step("finish.verify", rules, looked, after=[after]),

@@ -20,12 +20,13 @@ STRIP, FREE = "folded cervical strip", "free hand, cord in the sulcus"
 @dataclass(frozen=True)
 class Life:
     """What shapes a part that is entered from a face, over the run: before the acid, between bonding and placing, before
-    dentin, and off again before trimming. The ids are of the steps after which each comes."""
+    dentin, and off again before trimming. What is fixed by resin was lit through it."""
 
     before: StageResult
     between: list[Step]
     index_off: Step | None
     off: list[Step]
+    is_fixed: bool = False
 
 
 def face_matrix(case: Case, cavity: Cavity, after: Sequence[str], rules: Rulebook) -> Life:
@@ -101,4 +102,4 @@ def _neck(case: Case, after: Sequence[str], rules: Rulebook) -> Life:
         rules=rules.uses("matrix.neck_strip_s", "matrix.neck_seal_s"),
     )
     off = catalog_step("matrix.neck_strip_off", rules)
-    return Life(StageResult(decisions=[chosen], steps=[strip, seal]), [], None, [off])
+    return Life(StageResult(decisions=[chosen], steps=[strip, seal]), [], None, [off], is_fixed=True)

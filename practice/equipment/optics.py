@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from pydantic import TypeAdapter, ValidationError
+from django.db import transaction
+from pydantic import TypeAdapter
 
 from mallet.color.shown import shown_of
 from mallet.terms.color_plan import CompositeColor
-from mallet.terms.errors import InputError
+from mallet.terms.errors import InputError, Problem
 from mallet.terms.optics import Optics, SpectralOptics
-from mallet.terms.problems import problems_of
 from mallet.terms.table import read_table
 from practice.accounts.models import User, audit
 from practice.equipment.models import Item
@@ -33,8 +33,9 @@ def keep_spectra(item: Item, text: str, thickness_mm: float, who: User) -> Compo
     optics = read_spectra(text, thickness_mm)
     shown = shown_of(optics, rules_of(item.practice))
     item.properties = {**item.properties, "optics": optics.model_dump(mode="json")}
-    item.save(update_fields=["properties"])
-    audit(who, "equipment.optics.kept", item.name[:60], thickness_mm=thickness_mm)
+    with transaction.atomic():
+        item.save(update_fields=["properties"])
+        audit(who, "equipment.optics.kept", item.name[:60], thickness_mm=thickness_mm)
     return shown
 
 
@@ -42,6 +43,11 @@ def read_spectra(text: str, thickness_mm: float) -> SpectralOptics:
     """Return the spectra of a CSV text; raise InputError by line and column."""
     shares = dict.fromkeys(READINGS, (0.0, 1.0))
     rows, problems = read_table(text, {"wavelength_nm": (300.0, 900.0), **shares})
+    problems += [
+        Problem(f"line {row.line}, over_white", f"{light:g}", f"more than over_black, {dark:g}")
+        for row in rows
+        if (light := row.numbers["over_white"]) <= (dark := row.numbers["over_black"])
+    ]
     if problems:
         raise InputError(*problems)
     by_nm = {row.numbers["wavelength_nm"]: row.numbers for row in rows}
@@ -51,8 +57,4 @@ def read_spectra(text: str, thickness_mm: float) -> SpectralOptics:
     if len(rows) != len(by_nm):
         raise InputError.at("wavelength_nm", f"{len(rows)} rows", "each wavelength once")
     told = {name: [by_nm[nm][name] for nm in WAVELENGTHS_NM] for name in READINGS}
-    data = {"kind": "spectral", "thickness_mm": thickness_mm, **told}
-    try:
-        return SpectralOptics.model_validate(data)
-    except ValidationError as error:
-        raise InputError(*problems_of(error, data, SpectralOptics)) from None
+    return SpectralOptics(kind="spectral", thickness_mm=thickness_mm, **told)

@@ -12,7 +12,7 @@ from mallet.rulebook import Rulebook
 from mallet.terms.case import read_case
 from mallet.terms.plan import Plan
 from mallet.terms.restoration import Composite
-from tests.core.conftest import first_case
+from tests.core.conftest import first_case, with_values
 from tests.core.planned import decided, plan, planned, steps_of
 
 
@@ -53,12 +53,23 @@ class TestShade:
         """Common practice, no source: a dried tooth is lighter, and its shade is judged from day 7 on."""
         assert planned().later == []
         assert planned(findings={"shows": True}).later == []
+        pit = read_case(with_values(
+            first_case(), tooth__code="12", restoration__surfaces="L", findings={"shows": True}, neighbours={}, provenance={},
+            preparation__parts=[{"kind": "pit", "face": "lingual", "depth_mm": 1.2, "diameter_mm": 1.5,
+                                 "above_cervical_mm": 3.0}],
+        ))  # fmt: skip
+        seen_from_lingual = plan(pit)
+        assert isinstance(seen_from_lingual, Plan)
+        assert seen_from_lingual.later == []
         shown = planned(findings={"shows": True}, shade={"mock_up": True})
         (review,) = shown.later
         assert (review.purpose, review.from_h, review.by_h) == ("review", 7 * 24, 14 * 24)
         ids = [step.id for step in review.steps]
         assert ids[1] == "shade.review", "before anything dries the teeth"
         assert {"finish.contact", "finish.bite"} <= set(ids)
+        said = " ".join(f"{step.detail} {step.check.remedy}" for step in review.steps if step.check)
+        assert "anesthetized" not in said, "nobody is numb at a review"
+        assert "field" not in said
         (told,) = (step for step in shown.steps if step.id == "finish.tell")
         assert "from day 7" in told.detail
         sooner = planned(findings={"shows": True}, shade={"mock_up": True}, house={"shade.review_days": 3})

@@ -242,3 +242,33 @@ def test_a_spectrum_tells_of_other_light_sources_and_cielab_does_not() -> None:
     assert by_lab.color.metamerism_de00 is None
     assert by_spectrum.color.metamerism_de00 is not None
     assert 0 < by_spectrum.color.metamerism_de00 < 3
+
+
+@pytest.mark.parametrize(
+    ("answer", "names", "is_lighter"),
+    [("too_gray", ("enamel", "dentin"), True), ("too_light", ("enamel", "opaque"), False)],
+)
+@pytest.mark.parametrize("enamel_mm", [0.5, 0.8])
+def test_what_a_mock_up_s_answer_asks_for_helps_once_it_is_done(
+    answer: str, names: tuple[str, ...], is_lighter: bool, enamel_mm: float
+) -> None:
+    """Over the dark of the mouth more dentin composite makes it lighter, more enamel composite darker."""
+
+    def tried(thickness_mm: float) -> Plan:
+        case = case_of(names, enamel_mm=thickness_mm)
+        shade = case.shade.model_copy(update={"mock_up": True, "mock_up_answer": answer})
+        made = plan(case.model_copy(update={"shade": shade}))
+        assert isinstance(made, Plan)
+        return made
+
+    first = tried(enamel_mm)
+    (asked,) = (one for one in first.decisions if one.topic == "shade.mock_up")
+    wanted_mm = asked.reasons[0].params["enamel_mm"]
+    assert f"Set the enamel to {wanted_mm:g} mm" in asked.reasons[0].text
+    then = tried(wanted_mm)
+    assert first.color
+    assert then.color
+    assert (then.color.predicted[0] > first.color.predicted[0]) == is_lighter
+    thin = tried(0.3)
+    (asked,) = (one for one in thin.decisions if one.topic == "shade.mock_up")
+    assert (asked.chosen == "a thin opaque layer first") == is_lighter

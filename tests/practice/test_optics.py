@@ -52,7 +52,7 @@ def test_spectra_are_kept_told_and_asked_for_by_no_one_s_stock_file(call: Caller
         (3, 1, "1.4", "line 5, over_black"),
         (3, 2, "high", "line 5, over_white"),
         (3, 0, "420", "wavelength_nm"),
-        (3, 2, "0.1", ""),
+        (3, 2, "0.1", "line 5, over_white"),
     ],
 )
 def test_what_cannot_be_is_named_and_nothing_is_lost(at: int, cell: int, value: str, path: str) -> None:
@@ -61,7 +61,7 @@ def test_what_cannot_be_is_named_and_nothing_is_lost(at: int, cell: int, value: 
     with pytest.raises(InputError) as caught:
         read_spectra(text_of(rows), 1.0)
     (problem,) = caught.value.problems
-    assert problem.path == path or (not path and "430 nm" in problem.allowed), problem
+    assert problem.path == path
 
 
 def test_a_specimen_too_opaque_or_not_a_composite_is_refused(call: Caller) -> None:

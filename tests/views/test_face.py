@@ -89,8 +89,8 @@ def test_a_broken_corner_goes_from_plan_to_signed_record(page: Page, server: Ser
     # What a mock-up looked like is told at its stage, and says what it asks for.
     shade = opened(page, "2")
     shade.get_by_label("mock-up looks").select_option("too gray")
-    expect(shade).to_contain_text("0.2 mm more dentin composite")
-    expect(shade).to_contain_text("a lighter name is no thicker")
+    expect(shade).to_contain_text("a thin opaque layer first")
+    expect(shade).to_contain_text("too thin to give any up")
     page.keyboard.press("Escape")
 
     page.get_by_role("button", name="Start chairside").click()

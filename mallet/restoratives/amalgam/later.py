@@ -45,10 +45,10 @@ def _polish(site: Site) -> LaterVisit:
     since = rules.use("amalgam.polish_after_h")
     steps = [history_step(case, rules), catalog_step("amalgam.polish", rules)]
     if site.cavity.opened:
-        steps.append(contact_step(rules))
+        steps.append(contact_step(rules, is_later=True))
     if not case.is_unbitten:
         steps.append(catalog_step("amalgam.bite", rules))
-    looked, _ = verified(case, steps[-1].id, "finish.polish", rules)
+    looked, _ = verified(case, steps[-1].id, "finish.polish", rules, is_later=True)
     return LaterVisit(
         purpose="polish",
         name="Polish",

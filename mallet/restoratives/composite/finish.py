@@ -29,14 +29,13 @@ def finish(
     cavity: Cavity,
     bands: Sequence[Band],
     worn: Sequence[Step],
-    cured: Sequence[Cured],
     after_bands: Sequence[AfterBand],
     last: str,
     rules: Rulebook,
 ) -> StageResult:
     """Return the steps after the last increment is cured, `last` being that step's id: all that shaped it off again,
-    `worn` being strips and cords, `bands` those that stand yet; light on what metal, or resin that fixed a strip, shaded;
-    trimming and checks."""
+    `worn` being strips and cords and the light after them, `bands` those that stand yet; light from the sides on what metal
+    shaded; trimming and checks."""
     steps: list[Step] = []
 
     def then(step: Step) -> None:
@@ -46,16 +45,14 @@ def finish(
         then(form_off(last, rules))
     for step in worn:
         then(step)
-    if "matrix.neck.strip_off" in {step.id for step in worn} and (light := after_strip(case, cured, rules)):
-        then(light)
     steps += bands_off(bands, after_bands, steps[-1].id if steps else last, rules)
     last = steps[-1].id if steps else last
     steps += _trim_and_check(case, cavity, last, rules, opens_contact=bool(cavity.opened))
     return StageResult(says=SAYS, steps=steps, checks=[_reached(lit, rules) for lit in after_bands])
 
 
-def after_strip(case: Case, cured: Sequence[Cured], rules: Rulebook) -> Step | None:
-    """Return the light on what a strip's fixing resin shaded, as long as any increment lacks there; None where the light
+def after_strip(case: Case, cured: Sequence[Cured], rules: Rulebook) -> list[Step]:
+    """Return the light on what a strip's fixing resin shaded, as long as any increment lacks there; none where the light
     through it was enough."""
     per_mm, thick = rules.uses("light.fixing_resin_per_mm", "matrix.fixing_resin_mm")
     passed = math.exp(-per_mm.value * thick.value)
@@ -65,9 +62,9 @@ def after_strip(case: Case, cured: Sequence[Cured], rules: Rulebook) -> Step | N
         if (wanted_s := share * sum(one.exposed.full_s)) > lacking_s:
             lacking_s, source = wanted_s, one.lit.aims[0].name
     if not source:
-        return None
+        return []
     rung = button_of(case.light).least(max(lacking_s, rules.value("light.least_exposure_s")))
-    return light_step("build.after_strip", rules, per_mm.rule, presses_of([(source, rung)]), {})
+    return [light_step("build.after_strip", rules, per_mm.rule, presses_of([(source, rung)]), {})]
 
 
 def bands_off(
@@ -144,4 +141,4 @@ def _trim_and_check(
         steps.append(occlusion_step(case, rules).model_copy(update={"after": [steps[-1].id]}))
     steps.append(catalog_step("finish.polish", rules, after=[steps[-1].id]))
     from_d = rules.value("shade.review_days") if is_reviewed(case) else None
-    return [*steps, *verified(case, "finish.polish", "finish.trim", rules, from_d)]
+    return [*steps, *verified(case, "finish.polish", "finish.trim", rules, judged_from_d=from_d)]

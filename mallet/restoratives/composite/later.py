@@ -17,9 +17,13 @@ HOURS_A_DAY = 24
 
 
 def is_reviewed(case: Case) -> bool:
-    """Tell whether the shade is looked at again: in front, and wherever somebody has read or tried it."""
+    """Tell whether the shade is looked at again: where it is seen from facial in front, and where somebody has read or tried
+    it."""
     was_tried = bool(case.shade.target) or case.shade.mock_up
-    return shows(case) and (was_tried or not read_tooth(case.tooth.code).is_posterior)
+    is_seen = not read_tooth(case.tooth.code).is_posterior and not {"F", "I"}.isdisjoint(
+        case.restoration.surfaces
+    )
+    return shows(case) and (was_tried or is_seen)
 
 
 def later_visits(site: Site, color: ColorPlan | None) -> list[LaterVisit]:
@@ -32,10 +36,10 @@ def later_visits(site: Site, color: ColorPlan | None) -> list[LaterVisit]:
     predicted = {"predicted": color is not None, "off": color.de00 if color else 0.0}
     steps = [history_step(case, rules), catalog_step("shade.review", rules, predicted)]
     if site.cavity.opened:
-        steps.append(contact_step(rules))
+        steps.append(contact_step(rules, is_later=True))
     if not case.is_unbitten:
         steps.append(occlusion_step(case, rules))
-    looked, _ = verified(case, steps[-1].id, "shade.review", rules)
+    looked, _ = verified(case, steps[-1].id, "shade.review", rules, is_later=True)
     return [
         LaterVisit(
             purpose="review",

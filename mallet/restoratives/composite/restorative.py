@@ -17,8 +17,8 @@ from mallet.light.presses import button_of
 from mallet.light.working_curve import complete
 from mallet.restoratives.composite.bond import adhesive_of, bond
 from mallet.restoratives.composite.build import Build, build_composite, built_stage, portion_checks
-from mallet.restoratives.composite.color import color_of, look, named, nearest, not_known, with_shades
-from mallet.restoratives.composite.finish import bands_off, finish
+from mallet.restoratives.composite.color import color_of, look, nearest, not_known, with_shades
+from mallet.restoratives.composite.finish import after_strip, bands_off, finish
 from mallet.restoratives.composite.later import later_visits
 from mallet.restoratives.composite.reckoning import Reckoned, reckon
 from mallet.restoratives.composite.sandwich import Sandwich, sandwich
@@ -88,11 +88,13 @@ class CompositeBuilt(Built):
         site, curing = self.site, self.curing
         case, rules = site.case, site.rules
         worn, last = site.life.off if site.life else [], self._built.steps[-1].id
+        if site.life and site.life.is_fixed:
+            worn = [*worn, *after_strip(case, curing.cured, rules)]
         if self.early is not None:
-            return finish(case, site.cavity, [], worn, curing.cured, self.early, last, rules)
+            return finish(case, site.cavity, [], worn, self.early, last, rules)
         lit, around, beam = curing.cured, curing.around, curing.beam
         after = after_bands(case, site.cavity, lit, site.bands, site.beside, around, beam, rules)
-        return finish(case, site.cavity, site.bands, worn, lit, after, last, rules)
+        return finish(case, site.cavity, site.bands, worn, after, last, rules)
 
     @property
     def _built(self) -> StageResult:
@@ -134,8 +136,8 @@ def _shade(
     case: Case, cavity: Cavity, build: Build, colored: tuple[ColorPlan, StageResult] | None, rules: Rulebook
 ) -> StageResult:
     """Return the first look at the shade with what is said of the color."""
-    ranking = [named(one) for one in colored[0].choices] if colored else []
-    first = first_look(case, cavity, [one.portion.role for one in build.cured], ranking, rules)
+    choices = colored[0].choices if colored else []
+    first = first_look(case, cavity, [one.portion.role for one in build.cured], choices, rules)
     said = colored[1] if colored else StageResult()
     return first.model_copy(
         update={

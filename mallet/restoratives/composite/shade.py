@@ -3,26 +3,30 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 from mallet.cavity.measures import longest_along_mm
 from mallet.cavity.preparation import Cavity
 from mallet.light.field import axes_of
+from mallet.restoratives.composite.color import named
 from mallet.rulebook import Rulebook
 from mallet.rulebook.steps import catalog_step
 from mallet.stages.choose import shows
 from mallet.terms.case import Case
+from mallet.terms.color_plan import ColorChoice
 from mallet.terms.parts import IncisalFracture
 from mallet.terms.pieces import Reason
 from mallet.terms.plan import Caution, Decision, StageResult, Step, Within
 from mallet.terms.reasons import say, warn
 from mallet.terms.restoration import ShadeRole
+from mallet.terms.shade import MockUpAnswer
 
 
 def first_look(
-    case: Case, cavity: Cavity, placed: Sequence[ShadeRole], ranking: Sequence[str], rules: Rulebook
+    case: Case, cavity: Cavity, placed: Sequence[ShadeRole], choices: Sequence[ColorChoice], rules: Rulebook
 ) -> StageResult:
     """Return the steps before the dam, and the shades that are layered, from those that the technique places; where it
-    places but one there is nothing to decide. `ranking` says what comes nearest to the color that was read, best first."""
+    places but one there is nothing to decide. `choices` are what comes nearest to the color that was read, best first."""
     roles, reason = _roles(case, cavity, rules)
     has = {mass.role for mass in case.composites}
     lacking = [role for role in roles if role not in has and role in placed]
@@ -42,39 +46,66 @@ def first_look(
         rules=rules.uses("shade.dentin_from_mm"),
     )
     decisions = [decision] if shows(case) and len(layered) > 1 else []
-    if case.shade.mock_up_answer:
-        decisions.append(_after_mock_up(case, layered, ranking, rules))
-    return StageResult(decisions=decisions, cautions=cautions, steps=_steps(case, ranking, rules))
+    is_layered = len(layered) > 1
+    if case.shade.mock_up and case.shade.mock_up_answer:
+        asked = _answered(case.shade.mock_up_answer, case, choices, is_layered, rules)
+        answer = Decision(
+            topic="shade.mock_up",
+            chosen=asked.chosen,
+            alternatives=list(asked.alternatives),
+            reasons=[asked.reason],
+            rules=rules.uses(*asked.rules),
+        )
+        decisions.append(answer)
+    steps = _steps(case, choices, is_layered, rules)
+    return StageResult(decisions=decisions, cautions=cautions, steps=steps)
 
 
-def _after_mock_up(
-    case: Case, layered: Sequence[ShadeRole], ranking: Sequence[str], rules: Rulebook
-) -> Decision:
-    """Return what the answer to a mock-up asks for; without tooth behind it is thickness that keeps the dark out."""
-    answer = case.shade.mock_up_answer
-    use = rules.use("shade.mock_up_step_mm")
-    if answer in ("too_gray", "too_dark"):
-        is_open = isinstance(case.face_part, IncisalFracture) and len(layered) > 1
-        chosen = f"{use.value:g} mm more {layered[0]} composite" if is_open else LIGHTER
-        alternatives = [LIGHTER] if is_open else []
-        reason = say("shade.dark_behind" if is_open else "shade.tooth_behind")
-    elif answer in ("too_light", "too_opaque"):
-        chosen, alternatives = f"{use.value:g} mm more enamel composite", ["the next darker shade behind it"]
-        reason = say("shade.more_enamel")
-    elif answer == "fits":
-        chosen, alternatives, reason = "as it was tried", [], say("shade.fits")
-    else:
-        chosen, alternatives, reason = _next(ranking), [], say("shade.next_in_ranking")
-    return Decision(
-        topic="shade.mock_up", chosen=chosen, alternatives=alternatives, reasons=[reason], rules=[use]
+@dataclass(frozen=True)
+class _Answered:
+    """What an answer to a mock-up asks for, besides what, why, and by which rules."""
+
+    chosen: str
+    reason: Reason
+    alternatives: tuple[str, ...] = ()
+    rules: tuple[str, ...] = ()
+
+
+def _answered(
+    answer: MockUpAnswer,
+    case: Case,
+    choices: Sequence[ColorChoice],
+    is_layered: bool,
+    rules: Rulebook,
+) -> _Answered:
+    """Return what changes a mock-up as its answer asks; without tooth behind it is thickness that keeps the dark out."""
+    if answer == "fits":
+        return _Answered("as it was tried", say("shade.fits"))
+    if answer in ("too_yellow", "too_clear"):
+        chosen = named(choices[1]) if len(choices) > 1 else "another composite of the same role"
+        return _Answered(chosen, say("shade.next_in_ranking"))
+    is_dark = answer in ("too_gray", "too_dark")
+    other = "the next lighter shade" if is_dark else "the next darker shade"
+    if not (is_layered and isinstance(case.face_part, IncisalFracture)):
+        return _Answered(other, say("shade.tooth_behind"))
+    step_mm = rules.value("shade.mock_up_step_mm")
+    planned_mm = case.composite.enamel_mm or rules.value("shade.enamel_front_mm")
+    enamel_mm = round(
+        (choices[0].enamel_mm if choices else planned_mm) + (-step_mm if is_dark else step_mm), 2
+    )
+    if enamel_mm < LEAST_ENAMEL_MM:
+        return _Answered("a thin opaque layer first", say("shade.no_enamel_left"), (other,))
+    layer, code = ("dentin", "shade.dark_behind") if is_dark else ("enamel", "shade.more_enamel")
+    return _Answered(
+        f"{step_mm:g} mm more {layer} composite",
+        say(code, enamel_mm=enamel_mm),
+        (other,),
+        ("shade.mock_up_step_mm",),
     )
 
 
-LIGHTER = "the next lighter shade"
-
-
-def _next(ranking: Sequence[str]) -> str:
-    return ranking[1] if len(ranking) > 1 else "another composite of the same role"
+# As thin as a case takes it.
+LEAST_ENAMEL_MM = 0.2
 
 
 # From the floor up.
@@ -97,7 +128,7 @@ def _roles(case: Case, cavity: Cavity, rules: Rulebook) -> tuple[list[ShadeRole]
     return ["body", "enamel"], say("shade.shallow", depth_mm=depth_mm)
 
 
-def _steps(case: Case, ranking: Sequence[str], rules: Rulebook) -> list[Step]:
+def _steps(case: Case, choices: Sequence[ColorChoice], is_layered: bool, rules: Rulebook) -> list[Step]:
     """Return the steps of reading a shade that shows; a tooth that nobody sees wants none."""
     if not (shows(case) or case.shade.mock_up):
         return []
@@ -111,13 +142,11 @@ def _steps(case: Case, ranking: Sequence[str], rules: Rulebook) -> list[Step]:
         use = rules.use("shade.dries_within_s")
         clock = {"text": "Wet enough to judge for", "late": "Judge no shade now: dried out, it looks lighter"}
         within = [Within(step="shade.pumice", seconds=use.value, rule=use, **clock)]
-        step_mm = rules.value("shade.mock_up_step_mm")
-        is_open = isinstance(case.face_part, IncisalFracture)
+        ways: dict[str, MockUpAnswer] = {"gray": "too_gray", "light": "too_light", "next": "too_yellow"}
         told = {
-            "layers": "known" if ranking else "unknown",
-            "named": ranking[0] if ranking else "",
-            "gray": f"Too gray or dark: {step_mm:g} mm more dentin" if is_open else f"Too dark: {LIGHTER}",
-            "next": _next(ranking),
+            "layers": "known" if choices else "unknown",
+            "named": named(choices[0]) if choices else "",
+            **{name: _answered(way, case, choices, is_layered, rules).chosen for name, way in ways.items()},
         }
         steps.append(catalog_step("shade.mock_up", rules, told, after=["shade.look"], within=within))
     return steps

@@ -1,13 +1,12 @@
 import Box from "@mui/material/Box";
 import TextField from "@mui/material/TextField";
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { type Problem, type Schemas, client, unwrap } from "../api/client";
-import { allOfDrafts, keys } from "../api/keys";
+import type { Problem, Schemas } from "../api/client";
 import { cssOf } from "../bench/lab";
 import { Why } from "../bench/Why";
 import { PickCsv, Problems } from "../shell/PickCsv";
 import { numerals, paper } from "../theme/tokens";
+import { useLooks } from "./queries";
 
 type CompositeColor = Schemas["CompositeColor"];
 
@@ -16,24 +15,6 @@ const KNOWN: Record<CompositeColor["known_by"], string> = {
   lab: "by color over black and over white",
   family: "by name and opacity alone",
 };
-
-function useLooks(itemId: number) {
-  const path = { item_id: itemId };
-  const queries = useQueryClient();
-  const looks = useQuery({
-    queryKey: keys.looks(itemId),
-    queryFn: () => unwrap(client.GET("/api/stock/{item_id}/color", { params: { path } })),
-  });
-  const keep = useMutation({
-    mutationFn: (body: Schemas["SpectraIn"]) =>
-      unwrap(client.PUT("/api/stock/{item_id}/color", { params: { path }, body })),
-    onSuccess: (now) => {
-      queries.setQueryData(keys.looks(itemId), now);
-      for (const queryKey of allOfDrafts) queries.removeQueries({ queryKey });
-    },
-  });
-  return { color: looks.data?.color, isKnown: looks.isSuccess, keep };
-}
 
 /** How a composite looks by itself, and reading what an instrument measured of it. */
 export function Looks({ itemId }: { itemId: number }) {
@@ -84,8 +65,8 @@ function Told({ color }: { color: CompositeColor }) {
     ["in bulk", color.deep],
   ] as const;
   const depths = [
-    ["so that the rest is accepted, from", color.accepted_from_mm],
-    ["so that nothing is seen, from", color.unseen_from_mm],
+    ["accepted from", color.accepted_from_mm],
+    ["not seen from", color.unseen_from_mm],
   ] as const;
   return (
     <>

@@ -1,4 +1,4 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type Schemas, client, unwrap } from "../api/client";
 import { allOfDrafts, keys } from "../api/keys";
 
@@ -24,11 +24,34 @@ export function useKeepRows() {
     mutationFn: (rows: Row[]) => unwrap(client.POST("/api/stock", { body: { rows } })),
     onSuccess: (stock) => {
       queries.setQueryData(keys.stock, stock);
-      for (const queryKey of [keys.today, keys.restorations, keys.materials, keys.lights])
-        void queries.invalidateQueries({ queryKey, refetchType: "none" });
-      for (const queryKey of allOfDrafts) queries.removeQueries({ queryKey });
+      forgetWhatRestsOnStock(queries);
     },
   });
+}
+
+function forgetWhatRestsOnStock(queries: QueryClient) {
+  for (const queryKey of [keys.today, keys.restorations, keys.materials, keys.lights])
+    void queries.invalidateQueries({ queryKey, refetchType: "none" });
+  for (const queryKey of allOfDrafts) queries.removeQueries({ queryKey });
+}
+
+/** How a composite looks by itself, and keeping what an instrument measured of it. */
+export function useLooks(itemId: number) {
+  const path = { item_id: itemId };
+  const queries = useQueryClient();
+  const looks = useQuery({
+    queryKey: keys.looks(itemId),
+    queryFn: () => unwrap(client.GET("/api/stock/{item_id}/color", { params: { path } })),
+  });
+  const keep = useMutation({
+    mutationFn: (body: Schemas["SpectraIn"]) =>
+      unwrap(client.PUT("/api/stock/{item_id}/color", { params: { path }, body })),
+    onSuccess: (now) => {
+      queries.setQueryData(keys.looks(itemId), now);
+      forgetWhatRestsOnStock(queries);
+    },
+  });
+  return { color: looks.data?.color, isKnown: looks.isSuccess, keep };
 }
 
 export function useReadStockFile() {
