@@ -95,13 +95,12 @@ def _answered(
     )
     if enamel_mm < LEAST_ENAMEL_MM:
         return _Answered("a thin opaque layer first", say("shade.no_enamel_left"), (other,))
-    layer, code = ("dentin", "shade.dark_behind") if is_dark else ("enamel", "shade.more_enamel")
-    return _Answered(
-        f"{step_mm:g} mm more {layer} composite",
-        say(code, enamel_mm=enamel_mm),
-        (other,),
-        ("shade.mock_up_step_mm",),
-    )
+    if is_dark:
+        layer, reason = "dentin", say("shade.dark_behind", enamel_mm=enamel_mm)
+    else:
+        layer, reason = "enamel", say("shade.more_enamel", enamel_mm=enamel_mm)
+    chosen = f"{step_mm:g} mm more {layer} composite"
+    return _Answered(chosen, reason, (other,), ("shade.mock_up_step_mm",))
 
 
 # As thin as a case takes it.
