@@ -18,7 +18,14 @@ from practice.accounts.owned import Refused
 
 KEPT, KEPT_ANSWERS = 16, 96
 # What is reckoned beside a plan: no newer work of its user's.
-BESIDE = ("/api/measure-first", "/api/light-lines", "/api/hold-lessons", "/api/designs", "/api/shapes")
+BESIDE = (
+    "/api/measure-first",
+    "/api/light-lines",
+    "/api/color-face",
+    "/api/hold-lessons",
+    "/api/designs",
+    "/api/shapes",
+)
 _kept: OrderedDict[str, Future[Worked]] = OrderedDict()
 _turn = Lock()
 _asked: Counter[object] = Counter()

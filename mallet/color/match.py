@@ -136,6 +136,15 @@ def _steps(low: float, high: float) -> list[float]:
     return [round(low + i * STEP_MM, 2) for i in range(count + 1)]
 
 
+def dark_shows(
+    columns: Columns, lab: Floats, off: Floats, wanted: Wanted, accepted_de00: float
+) -> NDArray[np.bool_]:
+    """Tell at which columns (C,) the dark of the mouth shows: no tooth behind, and a color (C, 3) that is so far off (C,) that it is
+    not accepted, and darker."""
+    darker = lab[:, 0] < wanted.lab[:, 0]
+    return (off > accepted_de00) & darker & ~columns.has_tooth_behind & (wanted.weight > 0)
+
+
 def lacking_mm(
     layers: Layers,
     columns: Columns,
@@ -147,8 +156,7 @@ def lacking_mm(
     """Return how much more room the darkest column would want for its own color to be accepted; 0 where none, inf where no
     room up to 3 mm more would do."""
     match = judged(layers, columns.room_mm, known, wanted, surface)
-    darker = match.lab[:, 0] < wanted.lab[:, 0]
-    shows = (match.de00 > accepted_de00) & darker & ~columns.has_tooth_behind & (wanted.weight > 0)
+    shows = dark_shows(columns, match.lab, match.de00, wanted, accepted_de00)
     if not shows.any():
         return 0.0
     worst = int(np.argmax(np.where(shows, match.de00, -1.0)))

@@ -14,7 +14,7 @@ from mallet.curing.cured import Curing
 from mallet.rulebook import Rulebook
 from mallet.stages.site import Site
 from mallet.terms.case import Case
-from mallet.terms.color_plan import ColorPlan
+from mallet.terms.color_plan import ColorFace, ColorPlan
 from mallet.terms.increments import Increment
 from mallet.terms.plan import (
     Assumption,
@@ -98,6 +98,10 @@ class Built(ABC):
     @property
     def color(self) -> ColorPlan | None:
         """Return what it looks like, where that is known."""
+        return None
+
+    def color_face(self) -> ColorFace | None:
+        """Return what it looks like at each place of its face, where that is known."""
         return None
 
     def later(self) -> list[LaterVisit]:

@@ -47,7 +47,7 @@ class ColorPlan(BaseModel):
     once it is dry; how far that is off, how unsure this is (dE00) and what it means, in words.
 
     `accepted_share` is how much of the face is accepted, `lacking_mm` how much room it lacks to hide the dark of the mouth,
-    `beyond_mm` whether no room would do. `hides_mm` is from where each composite by itself hides it, None where it never
+    `is_beyond` whether no room would do. `hides_mm` is from where each composite by itself hides it, None where it never
     does. `metamerism_de00` is what another light source adds, where spectra tell.
     """
 
@@ -66,4 +66,51 @@ class ColorPlan(BaseModel):
     hides_mm: dict[str, float | None]
     metamerism_de00: float | None
     choices: list[ColorChoice]
+    rules: list[RuleUse]
+
+
+class ColorLayer(BaseModel):
+    """A composite as it lies behind the face, and its shade role, which tells how it is hatched."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    name: str
+    role: Literal["dentin", "body", "enamel"]
+
+
+class ColorColumn(BaseModel):
+    """A straight way through a restoration from its face, at a place [x, z] of the face (mm): how long it is in each layer (mm), whether
+    tooth lies behind the last, how far its color is off (dE00), and why that is not predicted there, if it is not."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    at: list[float]
+    lengths_mm: list[float]
+    has_tooth_behind: bool
+    de00: float
+    unpredicted: Literal["near_margin", "thin"] | None = None
+
+
+class ThicknessLine(BaseModel):
+    """A line in the face [x, z] (mm) along which the layer that is seen first is so thick."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    thickness_mm: float
+    points: list[list[float]]
+
+
+class ColorFace(BaseModel):
+    """The color of a restoration place by place, as its face is seen: its layers from the front to the back, lines of equal thickness
+    of the first, ways through it, and rings [x, z] (mm) round where the dark of the mouth shows and round where no color is predicted:
+    near a margin light goes sideways, and at a thin edge a tooth lets the dark through as well."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    view: Literal["facial"]
+    layers: list[ColorLayer]
+    lines: list[ThicknessLine]
+    columns: list[ColorColumn]
+    dark: list[list[list[float]]]
+    unpredicted: list[list[list[float]]]
     rules: list[RuleUse]

@@ -84,6 +84,7 @@ PERMISSIONS: dict[str, frozenset[str]] = {
     "POST preview": STAFF,
     "POST measure-first": STAFF,
     "POST light-lines": STAFF,
+    "POST color-face": STAFF,
     "POST hold-lessons": STAFF,
     "POST designs": STAFF,
     "POST shapes": STAFF,

@@ -21,6 +21,7 @@ from mallet.studies.measure_first import measure_first
 from mallet.studies.shapes import shape_file, solids_of
 from mallet.terms.canonical import canonical_json
 from mallet.terms.case import Case, as_told, read_case
+from mallet.terms.color_plan import ColorFace
 from mallet.terms.errors import NotFeasible
 from mallet.terms.plan import Design, HoldLesson, LightLine, NoPlan, Plan, Sway
 from mallet.tooth import read_tooth
@@ -208,6 +209,13 @@ def lines_of_light(request: HttpRequest, body: PreviewIn) -> list[LightLine]:
     """Tell where in the section how many times the required exposure arrives."""
     case = _case(request, body)
     return answered("light lines", case, lambda: light_lines(worked_of(case)))
+
+
+@router.post("color-face", response={200: ColorFace | None, 409: ErrorOut, 422: ErrorOut})
+def color_of_face(request: HttpRequest, body: PreviewIn) -> ColorFace | None:
+    """Tell what a restoration looks like at each place of its face; nothing where that is not known."""
+    case = _case(request, body)
+    return answered("color face", case, lambda: worked_of(case).built.color_face())
 
 
 @router.post("designs", response={200: list[Design], 422: ErrorOut})

@@ -272,3 +272,41 @@ def test_what_a_mock_up_s_answer_asks_for_helps_once_it_is_done(
     thin = tried(0.3)
     (asked,) = (one for one in thin.decisions if one.topic == "shade.mock_up")
     assert (asked.chosen == "a thin opaque layer first") == is_lighter
+
+
+def test_the_face_tells_place_by_place_what_the_plan_tells_of_all_of_it(book: Rulebook) -> None:
+    worked, found = looked_at(case_of(), book)
+    face = worked.built.color_face()
+    assert face
+    assert worked.plan.color
+    assert [layer.name for layer in face.layers] == ["enamel", "dentin", "enamel"]
+    told = [one for one in face.columns if not one.unpredicted]
+    assert np.mean([one.de00 for one in told]) == pytest.approx(worked.plan.color.de00, abs=0.4)
+    at = np.array([one.at for one in face.columns])
+    drawn = worked.cavity.access.points_in_tooth(
+        np.column_stack([found.columns.places, np.zeros(len(found.columns))])
+    )[:, [0, 2]]
+    for place, one in zip(at, face.columns, strict=True):
+        i = int(np.argmin(np.linalg.norm(drawn - place, axis=1)))
+        assert sum(one.lengths_mm) == pytest.approx(found.columns.room_mm[i], abs=0.02)
+    # Along a line the layer is as thick as the line says, inside it thicker.
+    for line in face.lines:
+        for point in line.points[::5]:
+            near = np.linalg.norm(at - point, axis=1) < 0.45
+            thick = [face.columns[i].lengths_mm[0] for i in np.flatnonzero(near)]
+            assert min(thick) - 0.1 <= line.thickness_mm <= max(thick) + 0.1
+    worst = max(told, key=lambda one: one.de00)
+    assert worst.de00 > 1.8
+    assert not worst.has_tooth_behind
+    ring = max((np.array(ring) for ring in face.dark), key=len)
+    assert (ring.min(axis=0) <= worst.at).all()
+    assert (worst.at <= ring.max(axis=0)).all()
+    hidden = work(case_of(("enamel", "opaque"))).built.color_face()
+    assert hidden
+    assert hidden.dark == []
+
+
+def test_without_a_color_that_was_read_no_face_is_told() -> None:
+    case = case_of().model_dump(mode="json", exclude_unset=True)
+    del case["shade"]
+    assert work(read_case(case)).built.color_face() is None

@@ -56,6 +56,13 @@ def test_a_corner_s_color_follows_what_was_read_and_how_thick_its_enamel_is(
     off = color.locator("[data-color=difference]")
     matched = float(off.inner_text())
     assert matched <= 1.8
+    # Place by place: the worst, until another is pointed at.
+    face, here = page.get_by_test_id("color-face"), page.get_by_role("group", name="Layers at this place")
+    expect(here).to_contain_text(re.compile(r"enamel 0\.3, dentin \d\.\d, enamel .* dE00 \d"))
+    expect(face.get_by_text("0.3 mm")).to_be_visible()
+    middle = (face.locator("[data-color=columns]").bounding_box() or {})["width"] / 2
+    face.locator("[data-color=columns]").hover(position={"x": middle, "y": 12})
+    expect(here).to_contain_text("too near the margin to predict")
     # Another tooth is lighter than any of these composites.
     field(page, "shade.target[0].lab[0]").fill("92")
     expect(off).not_to_have_text(str(matched))
@@ -74,6 +81,9 @@ def test_a_corner_s_color_follows_what_was_read_and_how_thick_its_enamel_is(
     notes = opened(page, "2")
     expect(off).not_to_have_text(str(matched))
     assert float(off.inner_text()) > matched
+    expect(face.locator("[data-color=dark]")).to_have_attribute("d", re.compile("^M"))
+    page.mouse.move(5, 5)
+    expect(here).to_contain_text("mouth behind")
 
 
 def test_a_broken_corner_goes_from_plan_to_signed_record(page: Page, server: Server) -> None:

@@ -17,7 +17,8 @@ from mallet.light.presses import button_of
 from mallet.light.working_curve import complete
 from mallet.restoratives.composite.bond import adhesive_of, bond
 from mallet.restoratives.composite.build import Build, build_composite, built_stage, portion_checks
-from mallet.restoratives.composite.color import color_of, look, nearest, not_known, with_shades
+from mallet.restoratives.composite.color import Looked, color_of, look, nearest, not_known, with_shades
+from mallet.restoratives.composite.color_face import color_face
 from mallet.restoratives.composite.finish import after_strip, bands_off, finish
 from mallet.restoratives.composite.later import later_visits
 from mallet.restoratives.composite.reckoning import Reckoned, reckon
@@ -31,7 +32,7 @@ from mallet.rulebook import Rulebook
 from mallet.stages.inputs import input_of
 from mallet.stages.site import Site
 from mallet.terms.case import Case
-from mallet.terms.color_plan import ColorPlan
+from mallet.terms.color_plan import ColorFace, ColorPlan
 from mallet.terms.increments import Increment
 from mallet.terms.plan import (
     Assumption,
@@ -58,6 +59,7 @@ class CompositeBuilt(Built):
     curing: Curing
     early: Sequence[AfterBand] | None = None
     looks: ColorPlan | None = None
+    looked: Looked | None = None
 
     def later(self) -> list[LaterVisit]:
         return later_visits(self.site, self.looks)
@@ -65,6 +67,12 @@ class CompositeBuilt(Built):
     @property
     def color(self) -> ColorPlan | None:
         return self.looks
+
+    def color_face(self) -> ColorFace | None:
+        site = self.site
+        if self.looked is None:
+            return None
+        return color_face(self.looked, self.curing.cured, site.cavity.access, site.rules)
 
     @property
     def technique(self) -> str:
@@ -219,7 +227,7 @@ class CompositeRestorative:
                 "build"
             ),
         ]
-        return CompositeBuilt(site, stages, build, under, Curing(beam, around, lit), early, looks)
+        return CompositeBuilt(site, stages, build, under, Curing(beam, around, lit), early, looks, looked)
 
 
 COMPOSITE = CompositeRestorative()

@@ -58,6 +58,26 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/color-face": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /**
+     * Color Of Face
+     * @description Tell what a restoration looks like at each place of its face; nothing where that is not known.
+     */
+    post: operations["practice_api_planning_color_of_face"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/designs": {
     parameters: {
       query?: never;
@@ -2310,6 +2330,61 @@ export interface components {
       shell_mm: number;
     };
     /**
+     * ColorColumn
+     * @description A straight way through a restoration from its face, at a place [x, z] of the face (mm): how long it is in each layer (mm), whether
+     *     tooth lies behind the last, how far its color is off (dE00), and why that is not predicted there, if it is not.
+     */
+    ColorColumn: {
+      /** At */
+      at: number[];
+      /** De00 */
+      de00: number;
+      /** Has Tooth Behind */
+      has_tooth_behind: boolean;
+      /** Lengths Mm */
+      lengths_mm: number[];
+      /** Unpredicted */
+      unpredicted?: ("near_margin" | "thin") | null;
+    };
+    /**
+     * ColorFace
+     * @description The color of a restoration place by place, as its face is seen: its layers from the front to the back, lines of equal thickness
+     *     of the first, ways through it, and rings [x, z] (mm) round where the dark of the mouth shows and round where no color is predicted:
+     *     near a margin light goes sideways, and at a thin edge a tooth lets the dark through as well.
+     */
+    ColorFace: {
+      /** Columns */
+      columns: components["schemas"]["ColorColumn"][];
+      /** Dark */
+      dark: number[][][];
+      /** Layers */
+      layers: components["schemas"]["ColorLayer"][];
+      /** Lines */
+      lines: components["schemas"]["ThicknessLine"][];
+      /** Rules */
+      rules: components["schemas"]["RuleUse"][];
+      /** Unpredicted */
+      unpredicted: number[][][];
+      /**
+       * View
+       * @constant
+       */
+      view: "facial";
+    };
+    /**
+     * ColorLayer
+     * @description A composite as it lies behind the face, and its shade role, which tells how it is hatched.
+     */
+    ColorLayer: {
+      /** Name */
+      name: string;
+      /**
+       * Role
+       * @enum {string}
+       */
+      role: "dentin" | "body" | "enamel";
+    };
+    /**
      * ColorOut
      * @description How a composite looks, nothing where nobody has measured it.
      */
@@ -2322,7 +2397,7 @@ export interface components {
      *     once it is dry; how far that is off, how unsure this is (dE00) and what it means, in words.
      *
      *     `accepted_share` is how much of the face is accepted, `lacking_mm` how much room it lacks to hide the dark of the mouth,
-     *     `beyond_mm` whether no room would do. `hides_mm` is from where each composite by itself hides it, None where it never
+     *     `is_beyond` whether no room would do. `hides_mm` is from where each composite by itself hides it, None where it never
      *     does. `metamerism_de00` is what another light source adds, where spectra tell.
      */
     ColorPlan: {
@@ -7183,6 +7258,16 @@ export interface components {
       silicate: "by_enamel" | "same_visit" | "two_visits";
     };
     /**
+     * ThicknessLine
+     * @description A line in the face [x, z] (mm) along which the layer that is seen first is so thick.
+     */
+    ThicknessLine: {
+      /** Points */
+      points: number[][];
+      /** Thickness Mm */
+      thickness_mm: number;
+    };
+    /**
      * TodayOut
      * @description A day: its visits, and of each restoration a row; today also what is done later on those placed already.
      */
@@ -7579,6 +7664,48 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["ColleagueOut"][];
+        };
+      };
+    };
+  };
+  practice_api_planning_color_of_face: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["PreviewIn"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ColorFace"] | null;
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
         };
       };
     };

@@ -35,6 +35,7 @@ const OF_DRAFT = [
   "preview",
   "measure-first",
   "light-lines",
+  "color-face",
   "hold-lessons",
   "designs",
   "shapes",

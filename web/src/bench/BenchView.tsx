@@ -24,7 +24,7 @@ import { type Beside, Toolbar } from "./Toolbar";
 import { Versions } from "./Versions";
 import { Wanted } from "./Wanted";
 import { useRestoration } from "./queries";
-import { askAt } from "./told";
+import { SHADE, askAt } from "./told";
 import { type AtHand, useAtHand } from "./useAtHand";
 import { type Draft, type DraftActions, type Reach, useDraft } from "./useDraft";
 import { useOnePage } from "./useOnePage";
@@ -223,6 +223,7 @@ function Middle({ restoration, plan, drawing, preview, can, hasWanted, ...rest }
         draft={draft}
         actions={actions}
         can={can}
+        isColored={hand.stage === SHADE}
         increment={hand.increment}
         onIncrement={hand.setIncrement}
         onToggle={hand.toggleIncrement}

@@ -8,8 +8,10 @@ import {
   useEffect,
   useMemo,
   useRef,
+  useState,
 } from "react";
-import type { Drawing, Plan } from "../api/client";
+import type { Drawing, Plan, Schemas } from "../api/client";
+import { ColorFace, worstOf } from "../drawing/ColorFace";
 import { Dimensions } from "../drawing/Dimensions";
 import { GlimpsesContext, useGlimpsedDimensions } from "../drawing/glimpses";
 import { LightLines } from "../drawing/LightLines";
@@ -19,12 +21,13 @@ import { MARGIN, type Placed, boxOf, frameFor, isBarAbove } from "../drawing/pla
 import { type Sheet, scaleFor } from "../drawing/geometry";
 import { useWidth } from "../shell/useWidth";
 import { paper } from "../theme/tokens";
+import { ColorHere } from "./ColorHere";
 import { Portion } from "./Portion";
 import { Nib } from "./Nib";
 import { Stepping } from "./Stepping";
 import { partWith } from "./parts";
 import { valueAt, withValue } from "./paths";
-import { useLightLines } from "./queries";
+import { useColorFace, useLightLines } from "./queries";
 import type { Draft, DraftActions, Reach } from "./useDraft";
 import { useLater, useSettled } from "./useLater";
 import type { Previewed } from "./usePreview";
@@ -44,6 +47,8 @@ interface PictureProps {
   draft: Draft;
   actions: DraftActions;
   can: Reach;
+  /** Whether the color is shown place by place, where it is known. */
+  isColored: boolean;
   increment: number | null;
   onIncrement: (order: number | null) => void;
   /** Picks a portion, or lets go of the one that is picked; keeps its identity. */
@@ -60,9 +65,10 @@ export function Picture(props: PictureProps) {
   const glimpses = use(GlimpsesContext);
   const second = useLater(drawing);
   const [inset] = useSettled(drawing, preview.isWaiting).sheets;
+  const colored = useColored(props);
   const drawn = useMemo(
-    () => panesOf(drawing, second, view, width, height),
-    [drawing, second, view, width, height],
+    () => panesOf(drawing, second, view, width, height, colored?.face.view),
+    [drawing, second, view, width, height, colored?.face.view],
   );
   // On a phone the labels would hide the tooth; the fields below say the same.
   const isWide = width > LEAST_FOR_LENGTHS;
@@ -117,6 +123,7 @@ export function Picture(props: PictureProps) {
             lengths={lengths}
             draft={draft}
             isCurrent={preview.isCurrent}
+            colored={pane.sheet.view === colored?.face.view ? colored : null}
             increment={increment}
             onToggle={props.onToggle}
             onPart={pickPart}
@@ -131,6 +138,7 @@ export function Picture(props: PictureProps) {
         plan={plan}
         drawing={drawing}
         first={drawn.panes[0]?.sheet}
+        colored={colored}
         increment={increment}
         onIncrement={props.onIncrement}
         actions={actions}
@@ -139,6 +147,22 @@ export function Picture(props: PictureProps) {
       <StalePicture preview={preview} />
     </Box>
   );
+}
+
+interface Colored {
+  face: Schemas["ColorFace"];
+  picked: number;
+  onPick: (column: number) => void;
+}
+
+/** The color place by place, and which place is told: the worst, until another is pointed at. */
+function useColored({ draft, plan, preview, isColored }: PictureProps): Colored | null {
+  const isWanted = isColored && Boolean(plan.color) && preview.isCurrent;
+  const face = useColorFace(draft.data, isWanted).data;
+  const [pointed, setPointed] = useState<{ face: unknown; column: number } | null>(null);
+  if (!isColored || !plan.color || !face) return null;
+  const picked = pointed?.face === face ? pointed.column : worstOf(face.columns);
+  return { face, picked, onPick: (column) => setPointed({ face, column }) };
 }
 
 /** Returns the paths of the lengths that are drawn: those of a part, and what belongs to none. */
@@ -171,6 +195,7 @@ interface PaneProps {
   lengths: readonly string[];
   draft: Draft;
   isCurrent: boolean;
+  colored: Colored | null;
   increment: number | null;
   onToggle: (order: number) => void;
   onPart: (path: string) => void;
@@ -181,7 +206,8 @@ interface PaneProps {
 }
 
 /** One view, painted, under what is drawn over it: light, instruments and the lengths of the part at hand. */
-function Pane({ placed, isFirst, inset, plan, lengths, draft, increment, ...rest }: PaneProps) {
+function Pane(props: PaneProps) {
+  const { placed, isFirst, inset, plan, lengths, draft, colored, increment, ...rest } = props;
   const { sheet } = placed;
   const frame = frameFor(placed);
   // Reckoning them takes the server longer than a plan: asked for with a portion in hand.
@@ -214,6 +240,7 @@ function Pane({ placed, isFirst, inset, plan, lengths, draft, increment, ...rest
           frame={frame}
           room={placed}
         />
+        {colored && <ColorFace {...colored} frame={frame} />}
         <Stepping plan={plan} order={increment} sheet={sheet} frame={frame} />
         <Nib plan={plan} order={increment} sheet={sheet} frame={frame} />
         <NewestDimensions
@@ -240,15 +267,18 @@ interface FloatingProps {
   plan: Plan;
   drawing: Drawing;
   first: Sheet | undefined;
+  colored: Colored | null;
   increment: number | null;
   onIncrement: (order: number | null) => void;
   actions: DraftActions;
   can: Reach;
 }
 
-/** What floats over the drawing: undo and redo, and the increment in hand. */
-function Floating({ plan, drawing, first, increment, onIncrement, actions, can }: FloatingProps) {
+/** What floats over the drawing: undo and redo, and the increment in hand, or the color at a place. */
+function Floating({ plan, drawing, first, colored, increment, ...rest }: FloatingProps) {
+  const { onIncrement, actions, can } = rest;
   const isLow = first !== undefined && isBarAbove(first, drawing);
+  const isColorTold = colored !== null && increment === null;
   return (
     <>
       <Box className="no-print" sx={{ position: "absolute", right: 12, top: 4, display: "flex" }}>
@@ -271,11 +301,17 @@ function Floating({ plan, drawing, first, increment, onIncrement, actions, can }
           position: "absolute",
           right: 16,
           // On a phone clear of the scale bar.
-          bottom: { xs: isLow ? 6 : 36, md: 6 },
+          bottom: { xs: isLow || isColorTold ? 6 : 36, md: 6 },
           left: { xs: 16, md: 236 },
         }}
       >
-        <Portion plan={plan} selected={increment} onSelect={onIncrement} />
+        {isColorTold ? (
+          <Box sx={{ display: "flex", justifyContent: "flex-end" }}>
+            <ColorHere {...colored} />
+          </Box>
+        ) : (
+          <Portion plan={plan} selected={increment} onSelect={onIncrement} />
+        )}
       </Box>
     </>
   );
@@ -300,13 +336,14 @@ interface Pane {
 }
 
 /** Returns what stands side by side, and the scale that it shares: the section and the view of the whole
- * together, which follows a frame later, or one sheet alone. */
+ * together, which follows a frame later, or one sheet alone; where there is no room for both, `narrow` if it is told. */
 function panesOf(
   drawing: Drawing,
   second: Drawing,
   view: string,
   width: number,
   height: number,
+  narrow?: string,
 ): { panes: Pane[]; scale: number | undefined } {
   const find = (name: string) => drawing.sheets.find((s) => s.view === name);
   // The section comes first, what is seen of the whole tooth second.
@@ -325,7 +362,7 @@ function panesOf(
     ];
     return { panes, scale };
   }
-  const sheet = find(view) ?? section;
+  const sheet = find(view) ?? (narrow ? find(narrow) : undefined) ?? section;
   return { panes: sheet ? [{ sheet, width }] : [], scale: undefined };
 }
 

@@ -10,6 +10,7 @@ import { Increments } from "./Increments";
 import { StageInputs } from "./StageInputs";
 import { CheckLines } from "./Reckoning";
 import { Why } from "./Why";
+import { SHADE } from "./told";
 import type { Draft, DraftActions } from "./useDraft";
 
 interface Props {
@@ -28,8 +29,6 @@ interface Props {
 const FIGURES_PX = 320;
 /** The stage at which increments are placed. */
 const PLACING = "build";
-/** The stage at which its color is decided. */
-const SHADE = "shade";
 /** What is held against the retention that lost cusps ask for. */
 const RETENTION = "prepare.retention";
 

@@ -87,6 +87,13 @@ export function useLightLines(draft: Case, isWanted: boolean) {
   );
 }
 
+/** What a draft looks like at each place of its face; never that of another draft. */
+export function useColorFace(draft: Case, isWanted: boolean) {
+  return useOfDraft("color-face", draft, isWanted, undefined, (body) =>
+    unwrap(client.POST("/api/color-face", { body })),
+  );
+}
+
 /** What holding the tip aslant or away would cost. */
 export function useHoldLessons(draft: Case, isWanted: boolean) {
   return useOfDraft("hold-lessons", draft, isWanted, undefined, (body) =>

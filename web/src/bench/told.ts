@@ -7,6 +7,8 @@ export type PlanStage = Plan["stages"][number];
 /** Where a case has its curing light, and its technique. */
 export const LIGHT = "restoration.light";
 export const TECHNIQUE = "restoration.technique";
+/** The stage at which its color is decided. */
+export const SHADE = "shade";
 
 /** Returns the curing light of a case, if it needs one. */
 export function lightOf({ restoration }: Case): Light | null {
