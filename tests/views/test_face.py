@@ -82,7 +82,6 @@ def test_a_corner_s_color_follows_what_was_read_and_how_thick_its_enamel_is(
     expect(off).not_to_have_text(str(matched))
     assert float(off.inner_text()) > matched
     expect(face.locator("[data-color=dark]")).to_have_attribute("d", re.compile("^M"))
-    page.mouse.move(5, 5)
     expect(here).to_contain_text("mouth behind")
 
 

@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { type SetStateAction, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { flushSync } from "react-dom";
 import type { Case, Figure, Plan, Problem, Step } from "../api/client";
 import { BOTH } from "./Picture";
@@ -52,7 +52,7 @@ export function useAtHand(
   problems: readonly Problem[],
   actions: DraftActions,
 ) {
-  const [stage, setStage] = useState<string | null>(null);
+  const [stage, setOpened] = useState<string | null>(null);
   const [increment, setIncrement] = useState<number | null>(null);
   const [pointed, setPointed] = useState<Step | null>(null);
   const [figure, setFigure] = useState<Figure | null>(null);
@@ -70,6 +70,11 @@ export function useAtHand(
     if (plan) asking.current = plan;
   }, [plan]);
   const count = plan?.increments.length ?? 0;
+  const setStage = useCallback((next: SetStateAction<string | null>) => {
+    setOpened(next);
+    // The key figures move: none is left under the pointer to tell that it is gone.
+    setFigure(null);
+  }, []);
   // A stage that was opened by a key or a length is filled in: the focus goes to what is wanted of it.
   const wanted = useRef<string | null>(null);
   useEffect(() => {
@@ -87,17 +92,20 @@ export function useAtHand(
     onCompare: () => setBeside((now) => (now === "compare" ? null : "compare")),
     onHelp: () => setIsHelping(true),
   });
-  const pickField = useCallback((path: string) => {
-    const size = asking.current.measurements.find((one) => one.path === path);
-    // Its field has to be there to be gone to.
-    if (size) flushSync(() => setPart(size.part));
-    const field = document.querySelector<HTMLElement>(fieldAt(path));
-    if (field) field.focus();
-    else {
-      wanted.current = fieldAt(path);
-      setStage(stageAsking(asking.current.stages, path)?.id ?? null);
-    }
-  }, []);
+  const pickField = useCallback(
+    (path: string) => {
+      const size = asking.current.measurements.find((one) => one.path === path);
+      // Its field has to be there to be gone to.
+      if (size) flushSync(() => setPart(size.part));
+      const field = document.querySelector<HTMLElement>(fieldAt(path));
+      if (field) field.focus();
+      else {
+        wanted.current = fieldAt(path);
+        setStage(stageAsking(asking.current.stages, path)?.id ?? null);
+      }
+    },
+    [setStage],
+  );
   const toggleIncrement = useCallback(
     (order: number) => setIncrement((now) => (now === order ? null : order)),
     [],
