@@ -18,7 +18,7 @@ from mallet.rulebook import Rulebook
 from mallet.rulebook.parts import features_catalog, part_name, parts_catalog, path_words, short_of
 from mallet.stages.heights import key_of, lines_for, name_of
 from mallet.terms.asks import Ask, AskKind, Choice, Comparison, Measurement
-from mallet.terms.case import Case, get_path
+from mallet.terms.case import AdjacentTooth, Case, get_path
 from mallet.terms.parts import IncisalFracture, OcclusalBox, Part, ProximalBox, Shoulder, Tunnel
 from mallet.terms.upgrade import PIECES
 from mallet.tooth import loft_crown, read_tooth
@@ -215,7 +215,7 @@ def _times(case: Case, row: Mapping[str, Any]) -> Iterator[dict[str, Any]]:
     parts = case.preparation.parts
     kinds = {part.kind for part in parts}
     if row.get("each") == "side":
-        yield from ({"side": side} for side in _sides(case))
+        yield from ({"side": side} for side in _sides(case) if _is_of_side(case, side, row))
     elif row.get("each") == "cusp":
         yield from ({"cusp": cusp} for cusp in case.covered_cusps)
     elif row.get("each") == "part":
@@ -223,6 +223,12 @@ def _times(case: Case, row: Mapping[str, Any]) -> Iterator[dict[str, Any]]:
         yield from ({"at": at, "side": getattr(part, "side", "")} for at, part in fitting)
     elif not kinds.isdisjoint(row.get("parts", kinds)) and kinds.isdisjoint(row.get("unless", ())):
         yield {}
+
+
+def _is_of_side(case: Case, side: str, row: Mapping[str, Any]) -> bool:
+    """Tell whether what is asked of an adjacent tooth is asked on a side, by what was told of it."""
+    beside = getattr(case.adjacent, side) or AdjacentTooth()
+    return all(getattr(beside, name) in values for name, values in row.get("when_beside", {}).items())
 
 
 def _sides(case: Case) -> list[str]:

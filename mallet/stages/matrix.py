@@ -13,15 +13,16 @@ from mallet.cavity.preparation import Cavity
 from mallet.cavity.tool import Tool
 from mallet.rulebook import Rulebook
 from mallet.rulebook.steps import catalog_step
+from mallet.stages.adjacent import adjacent
 from mallet.stages.matrix_checks import matrix_checks
 from mallet.stages.matrix_round import copper_decision, copper_steps
-from mallet.stages.matrix_steps import BANDS, NAMES, SMOOTHED, neighbor_steps, place, wedged
+from mallet.stages.matrix_steps import BANDS, NAMES, place, wedged
 from mallet.stages.matrix_stock import nearest_first, take_band, take_wedge
 from mallet.terms.case import Case
 from mallet.terms.parts import Side
 from mallet.terms.pieces import Reason
 from mallet.terms.plan import Caution, Decision, Miss, StageResult, Step, Want
-from mallet.terms.reasons import say, warn, warn_by
+from mallet.terms.reasons import say, warn_by
 from mallet.terms.stock import MatrixBand, Ring, StockItem, WedgeItem
 from mallet.tooth import loft_crown
 
@@ -43,7 +44,8 @@ def fit_matrix(
 
     Bands and wedges are those in stock; where none there would do, sizes go by the usual steps.
     """
-    bands, decisions, checks, wants, cautions = [], [], [], [], []
+    bands, decisions, checks, wants = [], [], [], []
+    cautions: list[Caution] = []
     steps: list[Step] = []
     stock = case.stock
     asked = case.techniques.band
@@ -54,10 +56,11 @@ def fit_matrix(
         bands.append(band)
         decisions.append(_decision(band, [*reasons, *_from_stock(band, stock)], missed))
         checks += matrix_checks(cavity, band, rules)
-        beside_steps = neighbor_steps(beside, after, rules) if beside else []
-        cautions += _of_neighbour(beside) if beside else []
-        ready = [s.id for s in beside_steps] or after
-        steps += beside_steps
+        of_beside = adjacent(beside, after, rules) if beside else StageResult()
+        cautions += of_beside.cautions
+        checks += of_beside.checks
+        ready = [s.id for s in of_beside.steps] or after
+        steps += of_beside.steps
         placed = next((s.id for s in steps if s.id == band.placed_by), None)
         if band.kind == "copper":
             decisions += [] if placed else [copper_decision(case, rules)]
@@ -93,18 +96,6 @@ def _openings(cavity: Cavity) -> list[Tool]:
         floor = min(lowest, box.floor_mm) if box else lowest
         openings.append(replace(box or like, side=side, floor_mm=floor))
     return openings
-
-
-def _of_neighbour(beside: Beside) -> list[Caution]:
-    """Return what the contact that was there before cutting asks for."""
-    contact, tooth = beside.given.contact, beside.tooth.iso
-    if contact == "open":
-        return [warn("caution", "neighbour.open", PRACTICE, tooth=tooth)]
-    if contact == "tight":
-        return [warn("note", "neighbour.tight", PRACTICE, tooth=tooth)]
-    if contact in SMOOTHED:
-        return [warn("caution", "neighbour.smoothed", PRACTICE, tooth=tooth, contact=SMOOTHED[contact])]
-    return []
 
 
 @dataclass(frozen=True)

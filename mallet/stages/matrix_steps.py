@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from mallet.cavity.band import Band
-from mallet.cavity.neighbours import Beside
 from mallet.rulebook import Rulebook
 from mallet.rulebook.steps import catalog_step
 from mallet.stages.matrix_round import COPPER
@@ -18,16 +17,6 @@ NAMES = {
     "copper": COPPER,
 }
 BANDS = {**NAMES, "sectional": "sectional metal band"}
-# Contacts of an adjacent tooth that no band lies against.
-SMOOTHED = {"concave": "concave", "too_high": "too high"}
-
-
-def neighbor_steps(beside: Beside, after: Sequence[str], rules: Rulebook) -> list[Step]:
-    """Return the smoothing of an adjacent tooth that no band would lie against."""
-    if beside.given.contact not in SMOOTHED:
-        return []
-    told = {"side": beside.side, "tooth": beside.tooth.iso}
-    return [catalog_step("matrix.smooth", rules, told, after=list(after))]
 
 
 def place(band: Band, after: Sequence[str], rules: Rulebook) -> Step:

@@ -14,7 +14,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, ValidationError
 
 from mallet.terms.errors import InputError, Problem
-from mallet.terms.mouth import Anesthetic, Findings, Patient, Place, ReferenceHeights, Requests, Strict
+from mallet.terms.mouth import Anesthetic, Findings, Patient, Place, ReferenceHeights, Requests, Strict, Twin
 from mallet.terms.parts import CervicalLesion, CuspReduction, FacePart, GoldPit, IncisalFracture, Part, Pit
 from mallet.terms.problems import problems_of
 from mallet.terms.restoration import Composite, CompositeRestoration, Light, Restoration
@@ -50,7 +50,9 @@ class Preparation(Strict):
 
 class AdjacentTooth(Strict):
     """The tooth beside a box; the offset is its marginal ridge above (+) or below (-) ours. `contact` is how
-    it met our tooth before cutting, `gap_mm` how wide the embrasure was measured at the gingival floor."""
+    it met our tooth before cutting, `gap_mm` how wide the embrasure was measured at the gingival floor. Where its contact is
+    smoothed, `smooth_mm` is what comes off, `enamel_mm` what there is, measured on a radiograph, and `agreed` that the patient
+    has consented."""
 
     tooth: str | None = None
     ridge_offset_mm: Annotated[float, Field(ge=-4, le=4)] = 0.0
@@ -58,6 +60,9 @@ class AdjacentTooth(Strict):
     missing: bool = False
     contact: Literal["sound", "open", "tight", "concave", "too_high"] = "sound"
     gap_mm: Annotated[float, Field(ge=0, le=5)] | None = None
+    smooth_mm: Annotated[float, Field(gt=0, le=1)] | None = None
+    enamel_mm: Annotated[float, Field(ge=0.2, le=2.5)] | None = None
+    agreed: bool = False
 
 
 class AdjacentTeeth(Strict):
@@ -117,6 +122,7 @@ class Case(Strict):
     findings: Findings = Findings()
     reference_heights: ReferenceHeights = ReferenceHeights()
     shade: FirstShade = FirstShade()
+    twin: Twin = Twin()
     isolation: Isolation = Isolation()
     protection: Protection = Protection()
     place: Place = "elsewhere"

@@ -154,6 +154,16 @@ class ReferenceHeights(Strict):
     embrasures: Embrasures = Embrasures()
 
 
+class Twin(Strict):
+    """The same tooth of the other side as it was measured (mm): how wide between its contacts, how long from gingiva to edge, and how
+    far its facial line angles stand apart; `own_width_mm` is the room between the teeth beside our own."""
+
+    width_mm: Annotated[float, Field(ge=3, le=14)] | None = None
+    length_mm: Annotated[float, Field(ge=3, le=16)] | None = None
+    line_angles_mm: Annotated[float, Field(ge=1, le=12)] | None = None
+    own_width_mm: Annotated[float, Field(ge=3, le=14)] | None = None
+
+
 # What is taken of a finding that nobody has told, in words.
 TAKEN = {
     "field": "a dam keeps the field dry",

@@ -1,6 +1,7 @@
 """The stages common to all restoratives: what each decides, checks and lets the hands do."""
 
 import json
+from collections.abc import Mapping
 from typing import Any
 
 import pytest
@@ -191,6 +192,11 @@ class TestIsolate:
         assert numb.title == "Anesthetize the gingiva"
 
 
+def planned_beside(told: Mapping[str, object]) -> Plan:
+    """Return a plan beside a concave contact of which something is told."""
+    return planned(neighbours={"mesial": {"contact": "concave", **told}})
+
+
 class TestMatrix:
     @pytest.mark.parametrize(
         ("contact", "code", "smooths"),
@@ -213,6 +219,40 @@ class TestMatrix:
         assert ("matrix.mesial.smooth" in ids) == smooths
         if smooths:
             assert ids.index("matrix.mesial.smooth") < ids.index("matrix.mesial.band")
+        assert ("adjacent.mesial.smooth_mm" in {a.path for s in made.stages for a in s.asks}) == smooths
+
+    @pytest.mark.parametrize(
+        ("told", "left_mm", "verdict", "remedy"),
+        [
+            ({}, 1.0, "pass", ""),
+            ({"smooth_mm": 0.5}, 0.7, "pass", ""),
+            ({"smooth_mm": 0.6}, 0.6, "fail", "no more than 0.5 mm"),
+            ({"enamel_mm": 0.8}, 0.6, "fail", "no more than 0.1 mm"),
+            ({"enamel_mm": 0.5, "smooth_mm": 0.1}, 0.4, "fail", "no more than 0.0 mm"),
+        ],
+    )
+    def test_enamel_stays_on_an_adjacent_tooth_that_is_smoothed(
+        self, told: dict[str, float], left_mm: float, verdict: str, remedy: str
+    ) -> None:
+        made = planned_beside(told)
+        (check,) = (c for c in made.checks if c.topic == "adjacent.mesial")
+        assert (check.measured, check.verdict) == (left_mm, verdict)
+        assert remedy in check.remedy
+        # What was told is not by a rule.
+        by = {use.rule for use in check.rules}
+        assert ("matrix.smooth_mm" in by) == ("smooth_mm" not in told)
+        assert ("tooth.enamel_contact_mm" in by) == ("enamel_mm" not in told)
+
+    def test_consent_to_smoothing_is_asked_until_it_is_recorded(self) -> None:
+        for agreed in (False, True):
+            made = planned_beside({"agreed": agreed})
+            (step,) = (s for s in made.steps if s.id == "matrix.mesial.smooth")
+            assert step.check
+            assert ("Only with consent" in step.detail) != agreed
+            assert step.check.question.startswith(
+                "Consent is recorded." if agreed else "Has the patient agreed"
+            )
+            assert ("neighbour.smoothed" in {c.code for c in made.cautions}) != agreed
 
 
 class TestProtect:
