@@ -41,6 +41,7 @@ PLACES = {
     "restoratives/composite/bond": "Adhesion",
     "restoratives/composite": "Placement",
     "restoratives/composite/finish": "Finishing and checks",
+    "restoratives/composite/contour": "Finishing and checks",
     "stages/matrix_off": "Finishing and checks",
     "stages/finish_steps": "Finishing and checks",
     "stages/site": "Preparation",

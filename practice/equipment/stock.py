@@ -30,7 +30,7 @@ OWN_FIELDS = frozenset({"name", "lot", "kind"})
 # What the planner chooses from by itself; masses are chosen for a restoration.
 PLANNED = (
     "adhesive", "ionomer", "sealant", "coat", "base", "liner", "capsule", "carrier", "varnish", "pin", "band", "wedge", "ring", "bur",
-    "condenser", "gold", "mallet", "annealer",
+    "condenser", "gold", "mallet", "annealer", "abrasive",
 )  # fmt: skip
 SOON_DAYS = 30
 FIXED_COLUMNS = ("kind", "name", "manufacturer", "gtin", "lot", "expires_on", "count")

@@ -11,7 +11,9 @@ from mallet.curing.after_band import AfterBand
 from mallet.curing.cured import Cured
 from mallet.curing.exposures import light_step, presses_of
 from mallet.light.presses import button_of
+from mallet.restoratives.composite.contour import contour
 from mallet.restoratives.composite.later import is_reviewed
+from mallet.restoratives.composite.polishing import Series, Trimming, series_of
 from mallet.rulebook import Rulebook
 from mallet.rulebook.steps import catalog_step
 from mallet.stages.assess import carving_hint
@@ -47,8 +49,22 @@ def finish(
         then(step)
     steps += bands_off(bands, after_bands, steps[-1].id if steps else last, rules)
     last = steps[-1].id if steps else last
-    steps += _trim_and_check(case, cavity, last, rules, opens_contact=bool(cavity.opened))
-    return StageResult(says=SAYS, steps=steps, checks=[_reached(lit, rules) for lit in after_bands])
+    way = _trimming(case, cavity)
+    is_between = bool(cavity.opened) or way == "front"
+    series = series_of(way, case.stock, is_between=is_between)
+    strip = next((one.name for one in series.strips), "finishing strip") if series else "finishing strip"
+    is_shaped = bool(cavity.opened or worn or cavity.stump)
+    polish = _polish(series, rules, is_shaped=is_shaped)
+    shape = contour(case, rules)
+    steps += _trim_and_check(case, cavity, strip if is_between else "", shape.steps, polish, last, rules)
+    return StageResult(
+        says=SAYS,
+        decisions=[*shape.decisions, *(series.decisions if series else [])],
+        checks=[_reached(lit, rules) for lit in after_bands],
+        steps=steps,
+        cautions=series.cautions if series else [],
+        wants=series.wants if series else [],
+    )
 
 
 def after_strip(case: Case, cured: Sequence[Cured], rules: Rulebook) -> list[Step]:
@@ -117,7 +133,7 @@ def _reached(lit: AfterBand, rules: Rulebook) -> Check:
     )
 
 
-def _trimming(case: Case, cavity: Cavity) -> str:
+def _trimming(case: Case, cavity: Cavity) -> Trimming:
     """Return in which of the catalogue's ways a restoration is trimmed: by what it stands on."""
     kinds = {part.kind for part in case.preparation.parts}
     if case.is_neck:
@@ -130,15 +146,26 @@ def _trimming(case: Case, cavity: Cavity) -> str:
 
 
 def _trim_and_check(
-    case: Case, cavity: Cavity, after: str, rules: Rulebook, *, opens_contact: bool
+    case: Case, cavity: Cavity, strip: str, shape: Sequence[Step], polish: Step, after: str, rules: Rulebook
 ) -> list[Step]:
-    told = {"how": _trimming(case, cavity), "heights": carving_hint(case)}
-    steps = [catalog_step("finish.trim", rules, told, after=[after])]
-    if opens_contact:
-        steps.append(contact_step(rules).model_copy(update={"after": ["finish.trim"]}))
+    told = {"how": _trimming(case, cavity), "heights": carving_hint(case), "strip": strip}
+    steps = [catalog_step("finish.trim", rules, told, after=[after]), *shape]
+    if cavity.opened:
+        steps.append(contact_step(rules).model_copy(update={"after": [steps[-1].id]}))
     steps.append(field_off(case, steps[-1].id, rules))
     if not case.is_unbitten:
         steps.append(occlusion_step(case, rules).model_copy(update={"after": [steps[-1].id]}))
-    steps.append(catalog_step("finish.polish", rules, after=[steps[-1].id]))
+    steps.append(polish.model_copy(update={"after": [steps[-1].id]}))
     from_d = rules.value("shade.review_days") if is_reviewed(case) else None
     return [*steps, *verified(case, "finish.polish", "finish.trim", rules, judged_from_d=from_d)]
+
+
+def _polish(series: Series | None, rules: Rulebook, *, is_shaped: bool) -> Step:
+    """Return how a surface is polished: by the abrasives in stock in their order, else by two grits; what a band or strip shaped is
+    left alone."""
+    if series is None or not series.items:
+        told = {"series": "Two grits", "shaped": is_shaped, "points": True, "brush": True}
+        return catalog_step("finish.polish", rules, told)
+    told = {"series": series.says, "shaped": is_shaped, "points": False, "brush": False}
+    step = catalog_step("finish.polish", rules, told)
+    return step.model_copy(update={"tray": [one.name for one in series.items]})

@@ -1298,15 +1298,24 @@ export interface components {
     /**
      * AdjacentTooth
      * @description The tooth beside a box; the offset is its marginal ridge above (+) or below (-) ours. `contact` is how
-     *     it met our tooth before cutting, `gap_mm` how wide the embrasure was measured at the gingival floor.
+     *     it met our tooth before cutting, `gap_mm` how wide the embrasure was measured at the gingival floor. Where its contact is
+     *     smoothed, `smooth_mm` is what comes off, `enamel_mm` what there is, measured on a radiograph, and `agreed` that the patient
+     *     has consented.
      */
     AdjacentTooth: {
+      /**
+       * Agreed
+       * @default false
+       */
+      agreed: boolean;
       /**
        * Contact
        * @default sound
        * @enum {string}
        */
       contact: "sound" | "open" | "tight" | "concave" | "too_high";
+      /** Enamel Mm */
+      enamel_mm?: number | null;
       /** Gap Mm */
       gap_mm?: number | null;
       /**
@@ -1324,6 +1333,8 @@ export interface components {
        * @default false
        */
       rotated: boolean;
+      /** Smooth Mm */
+      smooth_mm?: number | null;
       /** Tooth */
       tooth?: string | null;
     };
@@ -2106,6 +2117,15 @@ export interface components {
        */
       techniques: components["schemas"]["Techniques"];
       tooth: components["schemas"]["Tooth"];
+      /**
+       * @default {
+       *       "length_mm": null,
+       *       "line_angles_mm": null,
+       *       "own_width_mm": null,
+       *       "width_mm": null
+       *     }
+       */
+      twin: components["schemas"]["Twin"];
     };
     /**
      * Caution
@@ -7394,6 +7414,21 @@ export interface components {
        * @enum {string}
        */
       side: "mesial" | "distal";
+    };
+    /**
+     * Twin
+     * @description The same tooth of the other side as it was measured (mm): how wide between its contacts, how long from gingiva to edge, and how
+     *     far its facial line angles stand apart; `own_width_mm` is the room between the teeth beside our own.
+     */
+    Twin: {
+      /** Length Mm */
+      length_mm?: number | null;
+      /** Line Angles Mm */
+      line_angles_mm?: number | null;
+      /** Own Width Mm */
+      own_width_mm?: number | null;
+      /** Width Mm */
+      width_mm?: number | null;
     };
     /** UserOut */
     UserOut: {
