@@ -33,6 +33,7 @@ PLACES = {
     "stages/protect": "Pulp protection",
     "stages/protect_steps": "Pulp protection",
     "stages/matrix": "Matrix and wedge",
+    "stages/adjacent": "Matrix and wedge",
     "stages/matrix_stock": "Matrix and wedge",
     "stages/matrix_checks": "Matrix and wedge",
     "stages/matrix_steps": "Matrix and wedge",

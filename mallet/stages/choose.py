@@ -230,8 +230,8 @@ def _limits(material: str, case: Case) -> list[Limit]:
     if case.findings.field == "wet" and material in ("composite", "gold_foil", "sealant"):
         text = "The field cannot be kept dry: the bond fails, and gold does not weld"
         found.append(Limit(stops=True, text=text, authority="Textbooks of operative dentistry (from memory)"))
-    if material == "sealant" and case.findings.cavitated:
-        text = "Caries is below: it takes a restoration, not a sealant"
+    if material == "sealant" and (case.findings.cavitated or case.findings.caries_found):
+        text = "Open it where it is carious, restore that and seal the rest: caries is below"
         found.append(Limit(stops=True, text=text, authority="Common practice, no source"))
     if material == "amalgam_cover" and not _back(case):
         text = "Cusps are covered on posterior teeth"

@@ -71,6 +71,25 @@ def start_of(code: str, surfaces: str, cause: Cause = "caries", book: Rulebook |
     return Start(_fitted(code, parts, named, rules), named, material)
 
 
+def opened(case: Mapping[str, Any], book: Rulebook | None = None) -> dict[str, Any]:
+    """Return a case whose fissures were to be sealed and have caries below: opened to dentin, all sizes estimated.
+
+    The caries is the reason for treatment from then on.
+    """
+    start = start_of(case["tooth"]["code"], "O", "caries", book)
+    known = {
+        path: how
+        for path, how in case.get("provenance", {}).items()
+        if not path.startswith("preparation.parts[")
+    }
+    return {
+        **case,
+        "preparation": {**case["preparation"], "parts": start.parts},
+        "provenance": {**known, **start.provenance},
+        "findings": {**case.get("findings", {}), "cause": "caries", "caries_found": True},
+    }
+
+
 def _letters(tooth: ToothName, surfaces: str) -> set[str]:
     """Return the surfaces as letters; raise InputError for those that such a tooth does not have."""
     own = set("MODFL" if tooth.is_posterior else "MIDFL")

@@ -14,6 +14,7 @@ from mallet.light.beam import Beam, fit_beam
 from mallet.light.upkeep import has_fallen
 from mallet.plan import not_confirmed, refusal_of, title_of
 from mallet.rulebook import load_rulebook
+from mallet.studies.starting import opened
 from mallet.terms.canonical import quantised
 from mallet.terms.case import as_told, read_case
 from mallet.terms.errors import InputError
@@ -47,11 +48,13 @@ def case_of(restoration: Restoration) -> dict[str, Any]:
 
 
 def with_restorative(restoration: Restoration, case: Mapping[str, Any], material: str) -> dict[str, Any]:
-    """Return a case that asks for another restorative, with what the practice has for it; raise InputError for one that
-    there is not."""
+    """Return a case that asks for another restorative, with what the practice has for it: fissures with caries below are
+    opened. Raises InputError for a restorative that there is not."""
     material = PLANNED_AS.get(material, material)
     if material not in RESTORATIONS:
         raise InputError.at("material", material, ", ".join(RESTORATIONS))
+    if case.get("findings", {}).get("caries_found") and is_sealed(case) and material != "sealant":
+        case = opened(case)
     surfaces, cut = case["restoration"]["surfaces"], case["preparation"]
     shaped = [RESTORATIONS[material].shaped(part) for part in cut["parts"]]
     return {
@@ -59,6 +62,11 @@ def with_restorative(restoration: Restoration, case: Mapping[str, Any], material
         "preparation": {**cut, "parts": shaped},
         "restoration": _completed(restoration, {"material": material, "surfaces": surfaces}),
     }
+
+
+def is_sealed(case: Mapping[str, Any]) -> bool:
+    """Tell whether nothing but fissures is to be filled."""
+    return {part["kind"] for part in case["preparation"]["parts"]} == {"sealant_groove"}
 
 
 def _completed(restoration: Restoration, asked: Mapping[str, Any]) -> dict[str, Any]:

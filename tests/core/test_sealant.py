@@ -72,7 +72,7 @@ def test_saliva_means_the_etch_again_and_only_that_tooth_s_resin() -> None:
 @pytest.mark.parametrize(
     ("values", "code"),
     [
-        ({"findings__caries_found": True}, "sealant.caries"),
+        ({"findings__caries_found": True}, "choose.stopped"),
         ({"findings__field": "dry_without_dam", "findings__eruption": "erupting"}, "sealant.wet"),
         ({"preparation__parts": [{"kind": "occlusal_box", "depth_mm": 1, "width_mm": 1, "length_mm": 3}]}, "sealant.parts"),
         ({"patient__allergies": ["resin"]}, "choose.stopped"),

@@ -7,7 +7,7 @@ import pytest
 
 from mallet.plan import plan
 from mallet.rulebook import Rulebook
-from mallet.studies.starting import start_of
+from mallet.studies.starting import opened, start_of
 from mallet.terms.case import get_path, read_case
 from mallet.terms.errors import InputError
 from mallet.terms.plan import Plan
@@ -105,3 +105,21 @@ def test_a_tooth_that_there_is_not_is_told(book: Rulebook) -> None:
     with pytest.raises(InputError):
         start_of("39", "O", book=book)
     assert len(list(itertools.islice(start_of("36", "O").provenance, 9))) == 3
+
+
+@pytest.mark.parametrize("code", ["16", "24", "37", "46", "75"])
+def test_a_fissure_with_caries_below_is_opened_and_planned(code: str) -> None:
+    """All that is cut is estimated; what else was told stays."""
+    sealed = {**case_of(code, "O", "deep_fissures"), "patient": {"age_years": 14}}
+    sealed["provenance"]["tooth.vitality"] = "estimated"
+    told = opened({**sealed, "findings": {"cause": "deep_fissures", "field": "dam", "cavitated": False}})
+    (box,) = told["preparation"]["parts"]
+    assert box["kind"] == "occlusal_box"
+    sizes = {f"preparation.parts[0].{name}" for name in box if name.endswith("_mm")}
+    assert told["provenance"] == {"tooth.vitality": "estimated", **dict.fromkeys(sizes, "estimated")}
+    assert told["findings"] == {"cause": "caries", "caries_found": True, "field": "dam", "cavitated": False}
+    made = plan(read_case(told))
+    assert isinstance(made, Plan)
+    assert "prepare.caries" in {step.id for step in made.steps}
+    (weighed,) = (d for d in made.decisions if d.topic == "choose.material")
+    assert next(one for one in weighed.options if one.id == "sealant").is_stopped

@@ -10,11 +10,9 @@ PRACTICE = "Common practice, no source"
 
 
 def judge_fissure(case: Case) -> list[Caution]:
-    """Return what to be careful with; raise NotFeasible where there is caries below, where an old sealant was lost and
-    nobody has looked, and where an erupting tooth cannot be kept dry."""
+    """Return what to be careful with; raise NotFeasible where an old sealant was lost and nobody has looked, and where an
+    erupting tooth cannot be kept dry."""
     findings = case.findings
-    if findings.caries_found:
-        raise refuse("sealant.caries")
     if findings.cause == "lost_sealant" and findings.caries_found is None:
         raise refuse("sealant.lost")
     if findings.field == "wet" or (findings.eruption == "erupting" and findings.field != "dam"):

@@ -215,6 +215,7 @@ function Middle({ restoration, plan, drawing, preview, can, hasWanted, ...rest }
         onBeside={hand.setBeside}
       />
       <Picture
+        restorationId={restoration.id}
         drawing={drawing}
         plan={plan}
         view={hand.view}

@@ -22,6 +22,7 @@ import { type Sheet, scaleFor } from "../drawing/geometry";
 import { useWidth } from "../shell/useWidth";
 import { paper } from "../theme/tokens";
 import { ColorHere } from "./ColorHere";
+import { OtherWays } from "./Options";
 import { Portion } from "./Portion";
 import { Nib } from "./Nib";
 import { Stepping } from "./Stepping";
@@ -38,6 +39,7 @@ const LEAST_FOR_BOTH = 560;
 const LEAST_FOR_LENGTHS = 520;
 
 interface PictureProps {
+  restorationId: number;
   drawing: Drawing;
   plan: Plan;
   view: string;
@@ -144,7 +146,12 @@ export function Picture(props: PictureProps) {
         actions={actions}
         can={props.can}
       />
-      <StalePicture preview={preview} />
+      <StalePicture
+        restorationId={props.restorationId}
+        preview={preview}
+        draft={draft}
+        actions={actions}
+      />
     </Box>
   );
 }
@@ -366,8 +373,10 @@ function panesOf(
   return { panes: sheet ? [{ sheet, width }] : [], scale: undefined };
 }
 
-/** Says why the picture is not of what is typed, and what it shows instead. */
-function StalePicture({ preview }: { preview: Previewed }) {
+type StaleProps = Pick<PictureProps, "restorationId" | "preview" | "draft" | "actions">;
+
+/** Says why the picture is not of what is typed, what it shows instead, and what else would do. */
+function StalePicture({ preview, ...own }: StaleProps) {
   const refused = preview.refusal?.requirement.text ?? preview.error?.message;
   const [problem] = preview.problems;
   // A part that was just added has no field yet: what is wrong with it is told here.
@@ -391,6 +400,7 @@ function StalePicture({ preview }: { preview: Previewed }) {
       }}
     >
       {reason} The picture and the numbers show the last plan that worked.
+      <OtherWays options={preview.refusal?.options ?? []} {...own} />
     </Box>
   );
 }
