@@ -7,8 +7,8 @@ from typing import Any, Literal
 from mallet.terms.pieces import Piece
 
 AskKind = Literal[
-    "choice", "yes", "count", "text", "length", "stock", "cusps", "features", "anesthetics", "teeth", "target"
-]
+    "choice", "yes", "count", "text", "length", "stock", "cusps", "features", "anesthetics", "teeth", "target", "composites"
+]  # fmt: skip
 
 
 class Choice(Piece):

@@ -1492,7 +1492,8 @@ export interface components {
         | "features"
         | "anesthetics"
         | "teeth"
-        | "target";
+        | "target"
+        | "composites";
       /** Most */
       most?: number | null;
       /** Name */

@@ -5,6 +5,7 @@ import type { Problem } from "../api/client";
 import { TextButton } from "../shell/TextButton";
 import { paper } from "../theme/tokens";
 import { valueAt } from "./paths";
+import { CompositePicker } from "./CompositePicker";
 import { CuspPicker } from "./CuspPicker";
 import { AnestheticPicker } from "./AnestheticPicker";
 import { FeaturePicker } from "./FeaturePicker";
@@ -73,6 +74,8 @@ export function StageInputs({
             </Fragment>
           ) : input.kind === "teeth" ? (
             <TeethPicker key={input.path} ask={input} draft={draft} actions={actions} />
+          ) : input.kind === "composites" ? (
+            <CompositePicker key={input.path} ask={input} draft={draft} actions={actions} />
           ) : input.kind === "target" ? (
             <TargetPicker
               key={input.path}
