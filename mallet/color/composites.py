@@ -136,12 +136,18 @@ def deep_lab(seen: Seen, surface: Surface) -> Floats:
     return lab_read(read_over([seen.layer(100.0)], np.zeros_like(seen.k), surface))
 
 
+def shows_de00(seen: Seen, thickness_mm: float, rules: Rulebook, surface: Surface) -> float:
+    """Return how far a layer over the dark of the mouth is off one so thick that nothing shows through."""
+    dark = np.full_like(seen.k, rules.value("color.mouth_reflectance"))
+    over = lab_read(read_over([seen.layer(thickness_mm)], dark, surface))
+    return float(de00(deep_lab(seen, surface), over))
+
+
 def hides_from_mm(seen: Seen, off_de00: float, rules: Rulebook, surface: Surface) -> float:
     """Return how thick a layer hides the dark of the mouth to a difference; inf where no thickness worth placing does."""
-    deep, dark = deep_lab(seen, surface), np.full_like(seen.k, rules.value("color.mouth_reflectance"))
 
     def off(thickness_mm: float) -> float:
-        return float(de00(deep, lab_read(read_over([seen.layer(thickness_mm)], dark, surface))))
+        return shows_de00(seen, thickness_mm, rules, surface)
 
     low, high = 0.0, DEEPEST_MM
     if off(high) > off_de00:

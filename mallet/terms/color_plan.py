@@ -12,10 +12,19 @@ from mallet.terms.pieces import RuleUse
 Lab = list[float]
 
 
+class Masking(BaseModel):
+    """How far a layer so thick (mm) over the dark of the mouth is off one so thick that nothing shows through (dE00)."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    thickness_mm: float
+    shows_de00: float
+
+
 class CompositeColor(BaseModel):
     """What a composite looks like by itself: CIELAB of a thick layer, of 1 mm over black and over white, how far these two are apart
     (CIELAB), from which thickness it hides the dark of the mouth so far that the rest is accepted, or not seen, None where it
-    never does, and how unsure what is predicted from it is (dE00)."""
+    never does, how that grows with its thickness, and how unsure what is predicted from it is (dE00)."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
@@ -26,6 +35,7 @@ class CompositeColor(BaseModel):
     translucency: float
     accepted_from_mm: float | None
     unseen_from_mm: float | None
+    masking: list[Masking]
     unsure_de00: float
     rules: list[RuleUse]
 

@@ -17,8 +17,10 @@ from django.contrib.auth.hashers import make_password
 from django.db import transaction
 from django.utils import timezone
 
+from mallet.terms.optics import SpectralOptics
 from practice.accounts.models import Practice, User
 from practice.equipment.models import Item, Light, Reading
+from practice.equipment.optics import keep_optics
 from practice.equipment.stock import keep, read_stock_file
 from practice.records.services import sign_record
 from practice.restorations.models import Patient, Restoration, Visit, VisitPart
@@ -230,6 +232,8 @@ CONFIRMED = {"pulp": "reversible", "tooth_confirmed": True}
 STOCK = Path(__file__).parents[2] / "demo" / "stock.csv"
 # Read over black and white, as a spectrophotometer would; invented as all else.
 OPTICS = STOCK.with_name("optics.json")
+# A lot that was measured before the one in stock, by how much lighter it was over black.
+LOT_BEFORE = {"Skarv enamel": ("SE1877", 1.06), "Skarv body": ("SB4102", 1.01)}
 FILLED_WITH = ("Skarv body", "Skarv enamel")
 # Lots last for years, but for these (days from today): one is over, one nearly.
 LASTS_DAYS = {"Holm ionomer": -9, "Holm hydroxide": 12}
@@ -302,9 +306,13 @@ def _stock(practice: Practice, who: User) -> list[Item]:
         days = LASTS_DAYS.get(row.name, 240 + 37 * i % 900)
         dated.append(replace(row, expires_on=today + dt.timedelta(days=days) if row.lot else None))
     kept = {item.name: item for item in keep(practice, dated, who)}
-    for name, optics in json.loads(OPTICS.read_text()).items():
-        kept[name].properties["optics"] = optics
-        kept[name].save(update_fields=["properties"])
+    for name, told in json.loads(OPTICS.read_text()).items():
+        optics, (lot, *_) = SpectralOptics.model_validate(told), kept[name].lots_left()
+        if name in LOT_BEFORE:
+            before, lighter = LOT_BEFORE[name]
+            as_before = {**told, "over_black": [round(share * lighter, 4) for share in optics.over_black]}
+            keep_optics(kept[name], SpectralOptics.model_validate(as_before), before, who)
+        keep_optics(kept[name], optics, lot.number, who)
     return [kept[name] for name in FILLED_WITH]
 
 

@@ -65,6 +65,8 @@ PERMISSIONS: dict[str, frozenset[str]] = {
     "POST stock": STAFF,
     "GET stock/<int:item_id>/color": STAFF,
     "PUT stock/<int:item_id>/color": ANSWERS,
+    "PUT stock/<int:item_id>/optics": ANSWERS,
+    "GET shades": STAFF,
     "GET stock-file": STAFF,
     "POST stock-file": STAFF,
     "GET devices/<kind>": STAFF,

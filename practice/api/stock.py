@@ -10,6 +10,7 @@ from django.shortcuts import get_object_or_404
 from ninja import Field, Router, Schema
 
 from mallet.terms.color_plan import CompositeColor
+from mallet.terms.optics import FamilyOptics, LabOptics
 from mallet.terms.stock import LASTING, FieldSpec
 from practice.accounts.models import Practice, User
 from practice.accounts.owned import Refused
@@ -18,7 +19,7 @@ from practice.api.errors import ErrorOut, ProblemOut
 from practice.api.rows import MissingOut
 from practice.devices.barcode import LONGEST, Package, SimulatedBarcodeReader, read_package
 from practice.equipment.models import MASS, Item, Lot
-from practice.equipment.optics import color_of, keep_spectra
+from practice.equipment.optics import color_of, keep_optics, read_spectra, shades_of
 from practice.equipment.stock import (
     MODELS,
     NOT_IN_ROWS,
@@ -98,10 +99,41 @@ class StockFileOut(Schema):
 
 
 class SpectraIn(Schema):
-    """Spectra of a specimen as CSV, and how thick it was."""
+    """Spectra of a specimen as CSV, how thick it was and of which lot."""
 
     text: str = Field(max_length=20_000)
     thickness_mm: float = Field(ge=0.3, le=3)
+    lot: str = Field("", max_length=40)
+
+
+class OpticsIn(Schema):
+    """A specimen in CIELAB over black and over white, or only its opacity and the color that it is sold as; of which lot."""
+
+    optics: LabOptics | FamilyOptics = Field(discriminator="kind")
+    lot: str = Field("", max_length=40)
+
+
+class SpecimenOut(Schema):
+    """What was read of one specimen, and how far off the first one it is (dE00)."""
+
+    noted_at: dt.datetime
+    who: str
+    lot: str
+    color: CompositeColor
+    off_first_de00: float | None
+
+
+class ShadeOut(Schema):
+    """A composite in stock: its lots, how it looks, where that is known, and what was read of it, oldest first."""
+
+    item_id: int
+    name: str
+    role: str
+    consistency: str
+    in_stock: bool
+    lots: list[str]
+    color: CompositeColor | None
+    readings: list[SpecimenOut]
 
 
 class ColorOut(Schema):
@@ -159,8 +191,34 @@ def color(request: HttpRequest, item_id: int) -> ColorOut:
 @router.put("stock/{int:item_id}/color", response={200: ColorOut, 404: ErrorOut, 422: ErrorOut})
 def keep_color(request: HttpRequest, item_id: int, body: SpectraIn) -> ColorOut:
     """Keep the spectra of a specimen; plans made from now on weigh them."""
+    item, optics = _composite(request, item_id), read_spectra(body.text, body.thickness_mm)
+    return ColorOut(color=keep_optics(item, optics, body.lot, user_of(request)))
+
+
+@router.put("stock/{int:item_id}/optics", response={200: ColorOut, 404: ErrorOut, 422: ErrorOut})
+def keep_optics_of(request: HttpRequest, item_id: int, body: OpticsIn) -> ColorOut:
+    """Keep what was read of a specimen in CIELAB, or what a composite is sold as; plans made from now on weigh it."""
     item = _composite(request, item_id)
-    return ColorOut(color=keep_spectra(item, body.text, body.thickness_mm, user_of(request)))
+    return ColorOut(color=keep_optics(item, body.optics, body.lot, user_of(request)))
+
+
+@router.get("shades", response=list[ShadeOut])
+def shades(request: HttpRequest) -> list[ShadeOut]:
+    """Tell of the composites in stock how they look, and how far their lots are apart."""
+    practice = user_of(request).practice
+    return [
+        ShadeOut(
+            item_id=one.item.pk,
+            name=one.item.name,
+            role=one.item.properties["role"],
+            consistency=one.item.properties.get("consistency", "paste"),
+            in_stock=one.in_stock,
+            lots=[lot.number for lot in one.item.lots_left() if lot.number],
+            color=one.color,
+            readings=[SpecimenOut(**vars(reading)) for reading in one.readings],
+        )
+        for one in shades_of(practice, practice.today())
+    ]
 
 
 def _composite(request: HttpRequest, item_id: int) -> Item:

@@ -128,6 +128,19 @@ class Item(Owned):
         return {**kind, "name": self.name, **self.properties, **lot}
 
 
+class Specimen(Fixed):
+    """What was read of a specimen of a composite, and of which lot it was made; the newest is what plans weigh."""
+
+    item = models.ForeignKey(Item, on_delete=models.PROTECT, related_name="specimens")
+    lot = models.CharField(max_length=40, blank=True)
+    optics = models.JSONField()
+    noted_at = models.DateTimeField(default=timezone.now, editable=False)
+    who = models.ForeignKey("accounts.User", on_delete=models.PROTECT, related_name="+")
+
+    class Meta(Fixed.Meta):
+        ordering: ClassVar[list[str]] = ["id"]
+
+
 class Lot(Owned):
     """Packages of a thing that share a lot and an expiry, and how many are left."""
 

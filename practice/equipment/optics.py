@@ -1,17 +1,22 @@
-"""How a composite in stock looks: spectra of a specimen over black and over white, read from a file."""
+"""How the composites in stock look: what was read of their specimens, and how far lots are apart."""
 
 from __future__ import annotations
+
+import datetime as dt
+from dataclasses import dataclass
 
 from django.db import transaction
 from pydantic import TypeAdapter
 
-from mallet.color.shown import shown_of
+from mallet.color.shown import apart_de00, shown_of
+from mallet.rulebook import Rulebook
 from mallet.terms.color_plan import CompositeColor
 from mallet.terms.errors import InputError, Problem
 from mallet.terms.optics import Optics, SpectralOptics
 from mallet.terms.table import read_table
-from practice.accounts.models import User, audit
-from practice.equipment.models import Item
+from practice.accounts.models import Practice, User, audit
+from practice.equipment.models import MASS, Item, Specimen
+from practice.equipment.stock import is_usable
 from practice.house.services import rules_of
 
 READINGS = ("over_black", "over_white", "black", "white")
@@ -25,18 +30,61 @@ def color_of(item: Item) -> CompositeColor | None:
     return shown_of(OPTICS.validate_python(told), rules_of(item.practice)) if told else None
 
 
-def keep_spectra(item: Item, text: str, thickness_mm: float, who: User) -> CompositeColor:
-    """Keep what a specimen of a composite reads, from CSV: a row a wavelength, 400 to 700 nm every 10 nm.
+def keep_optics(item: Item, optics: Optics, lot: str, who: User) -> CompositeColor:
+    """Keep what was read of a specimen of a composite, of a lot where that is told; plans weigh it from now on.
 
-    Raises InputError, by line and column, or by wavelength where no layer of this thickness can read so; then all stays as it was.
+    Raises InputError, by wavelength or band where no layer of this thickness can read so; then all stays as it was.
     """
-    optics = read_spectra(text, thickness_mm)
     shown = shown_of(optics, rules_of(item.practice))
-    item.properties = {**item.properties, "optics": optics.model_dump(mode="json")}
+    told = optics.model_dump(mode="json")
+    item.properties = {**item.properties, "optics": told}
     with transaction.atomic():
         item.save(update_fields=["properties"])
-        audit(who, "equipment.optics.kept", item.name[:60], thickness_mm=thickness_mm)
+        Specimen.objects.create(practice=item.practice, item=item, lot=lot, optics=told, who=who)
+        audit(who, "equipment.optics.kept", item.name[:60], kind=optics.kind, lot=lot)
     return shown
+
+
+@dataclass(frozen=True)
+class Reading:
+    """What was read of one specimen: when, by whom, of which lot, and how far off the first one it is (dE00), none for that."""
+
+    noted_at: dt.datetime
+    who: str
+    lot: str
+    color: CompositeColor
+    off_first_de00: float | None
+
+
+@dataclass(frozen=True)
+class Shade:
+    """A composite in stock: how it looks, where that is known, and its specimens, oldest first."""
+
+    item: Item
+    in_stock: bool
+    color: CompositeColor | None
+    readings: list[Reading]
+
+
+def shades_of(practice: Practice, today: dt.date) -> list[Shade]:
+    """Return the composites in stock, in the order of the stock."""
+    rows = Item.objects.owned_by(practice).filter(kind=MASS).prefetch_related("lots", "specimens__who")
+    rules = rules_of(practice)
+    return [Shade(row, is_usable(row, today), color_of(row), _readings(row, rules)) for row in rows]
+
+
+def _readings(item: Item, rules: Rulebook) -> list[Reading]:
+    kept = [(one, OPTICS.validate_python(one.optics)) for one in item.specimens.all()]
+    return [
+        Reading(
+            noted_at=one.noted_at,
+            who=one.who.full_name,
+            lot=one.lot,
+            color=shown_of(optics, rules),
+            off_first_de00=round(apart_de00(kept[0][1], optics, rules), 1) if i else None,
+        )
+        for i, (one, optics) in enumerate(kept)
+    ]
 
 
 def read_spectra(text: str, thickness_mm: float) -> SpectralOptics:

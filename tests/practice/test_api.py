@@ -95,6 +95,7 @@ def test_another_practice_finds_nothing(row: str, demo: Practice) -> None:
         "readings": {"source": "entered", "readings": [{"distance_mm": 0, "irradiance_mw_cm2": 900}]},
         "samples": {"distance_mm": 0},
         "color": {"text": "", "thickness_mm": 1},
+        "optics": {"optics": {"kind": "family", "opacity": "body", "tab": [78, 1, 15]}},
             "later": {"purpose": "polish", "starts_at": "2030-01-07T09:00", "chair": "x"},
     }  # fmt: skip
     bodies["holds"] |= bodies["events"]

@@ -102,3 +102,29 @@ def test_a_lot_scanned_at_the_chair_is_in_the_record(page: Page, server: Server)
     expect(packages).to_contain_text("Skarv enamel, lot SE2093")
     expect(packages).to_contain_text("Skarv body, lot SB9001, expires 31 December 2029")
     expect(page.get_by_role("table").first).to_contain_text("SB9001")
+
+
+def test_a_composite_that_nobody_measured_is_told_and_stands_among_the_shades(
+    page: Page, server: Server
+) -> None:
+    sign_in(page, server)
+    page.get_by_role("link", name="Shades").first.click()
+    looks = page.get_by_role("table", name="Composites by their looks")
+    expect(looks.get_by_role("row", name="Skarv dentin, opaque")).to_contain_text("0.8 mm")
+    expect(looks.get_by_role("row", name="Skarv enamel")).to_contain_text("SE2093 1.3")
+    page.get_by_role("region", name="Not measured").get_by_role("link", name="Skarv bulk").click()
+    measure = page.get_by_role("region", name="Measure it")
+    measure.get_by_role("radiogroup", name="Known by").get_by_text("CIELAB").click()
+    readings = {"over black": ("62", "-1.5", "5"), "over white": ("58", "0.5", "14")}
+    for backing, lab in readings.items():
+        for axis, value in zip(("L*", "a*", "b*"), lab, strict=True):
+            measure.get_by_role("group", name=backing).get_by_label(axis).fill(value)
+    measure.get_by_role("button", name="Keep it").click()
+    expect(measure).to_contain_text("over white lighter than over black")
+    measure.get_by_role("group", name="over white").get_by_label("L*").fill("76")
+    measure.get_by_role("button", name="Keep it").click()
+    expect(page.get_by_role("region", name="How it looks")).to_contain_text(
+        "by color over black and over white"
+    )
+    page.get_by_role("link", name="Shades").first.click()
+    expect(looks.get_by_role("row", name="Skarv bulk")).to_contain_text("by CIELAB")

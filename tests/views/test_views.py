@@ -389,6 +389,7 @@ def test_nothing_runs_out_of_a_small_screen(size: dict[str, int], browser: Brows
         "/rules/bond.etch_enamel_s",
         "/stock",
         "/stock/1",
+        "/shades",
         "/records",
         "/records/1",
     ):

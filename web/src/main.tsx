@@ -21,6 +21,7 @@ const TodayView = fetched(() => import("./today/TodayView"));
 const BenchView = fetched(() => import("./bench/BenchView"));
 const ChairView = fetched(() => import("./chair/ChairView"));
 const LightsView = fetched(() => import("./lights/LightsView"));
+const ShadesView = fetched(() => import("./shades/ShadesView"));
 const RulesView = fetched(() => import("./rules/RulesView"));
 const StockView = fetched(() => import("./stock/StockView"));
 const RecordsView = fetched(() => import("./record/RecordsView"));
@@ -48,6 +49,7 @@ function Inside() {
           <Route path="/patients/:patientId" element={<PatientView />} />
           <Route path="/bench/:restorationId" element={<BenchView />} />
           <Route path="/lights/:lampId?" element={<LightsView />} />
+          <Route path="/shades" element={<ShadesView />} />
           <Route path="/rules/:ruleId?" element={<RulesView />} />
           <Route path="/stock/:itemId?" element={<StockView />} />
           <Route path="/records" element={<RecordsView />} />

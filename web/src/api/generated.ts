@@ -978,6 +978,26 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/shades": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * Shades
+     * @description Tell of the composites in stock how they look, and how far their lots are apart.
+     */
+    get: operations["practice_api_stock_shades"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/shapes": {
     parameters: {
       query?: never;
@@ -1074,6 +1094,26 @@ export interface paths {
      * @description Keep the spectra of a specimen; plans made from now on weigh them.
      */
     put: operations["practice_api_stock_keep_color"];
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/stock/{item_id}/optics": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    /**
+     * Keep Optics Of
+     * @description Keep what was read of a specimen in CIELAB, or what a composite is sold as; plans made from now on weigh it.
+     */
+    put: operations["practice_api_stock_keep_optics_of"];
     post?: never;
     delete?: never;
     options?: never;
@@ -2519,7 +2559,7 @@ export interface components {
      * CompositeColor
      * @description What a composite looks like by itself: CIELAB of a thick layer, of 1 mm over black and over white, how far these two are apart
      *     (CIELAB), from which thickness it hides the dark of the mouth so far that the rest is accepted, or not seen, None where it
-     *     never does, and how unsure what is predicted from it is (dE00).
+     *     never does, how that grows with its thickness, and how unsure what is predicted from it is (dE00).
      */
     CompositeColor: {
       /** Accepted From Mm */
@@ -2531,6 +2571,8 @@ export interface components {
        * @enum {string}
        */
       known_by: "spectral" | "lab" | "family";
+      /** Masking */
+      masking: components["schemas"]["Masking"][];
       /** Over Black */
       over_black: number[];
       /** Over White */
@@ -4424,6 +4466,16 @@ export interface components {
       /** Text */
       text: string;
     };
+    /**
+     * Masking
+     * @description How far a layer so thick (mm) over the dark of the mouth is off one so thick that nothing shows through (dE00).
+     */
+    Masking: {
+      /** Shows De00 */
+      shows_de00: number;
+      /** Thickness Mm */
+      thickness_mm: number;
+    };
     /** MaterialOut */
     MaterialOut: {
       /** Case Part */
@@ -4719,6 +4771,19 @@ export interface components {
       wall_divergence_deg: number;
       /** Width Mm */
       width_mm: number;
+    };
+    /**
+     * OpticsIn
+     * @description A specimen in CIELAB over black and over white, or only its opacity and the color that it is sold as; of which lot.
+     */
+    OpticsIn: {
+      /**
+       * Lot
+       * @default
+       */
+      lot: string;
+      /** Optics */
+      optics: components["schemas"]["LabOptics"] | components["schemas"]["FamilyOptics"];
     };
     /**
      * Option
@@ -6587,6 +6652,27 @@ export interface components {
       zone: string;
     };
     /**
+     * ShadeOut
+     * @description A composite in stock: its lots, how it looks, where that is known, and what was read of it, oldest first.
+     */
+    ShadeOut: {
+      color: components["schemas"]["CompositeColor"] | null;
+      /** Consistency */
+      consistency: string;
+      /** In Stock */
+      in_stock: boolean;
+      /** Item Id */
+      item_id: number;
+      /** Lots */
+      lots: string[];
+      /** Name */
+      name: string;
+      /** Readings */
+      readings: components["schemas"]["SpecimenOut"][];
+      /** Role */
+      role: string;
+    };
+    /**
      * ShadeTarget
      * @description A color that was read of a tooth, in a third of its face: in CIELAB or, by an instrument, as a spectrum.
      */
@@ -6758,10 +6844,33 @@ export interface components {
       width_mm: number;
     };
     /**
+     * SpecimenOut
+     * @description What was read of one specimen, and how far off the first one it is (dE00).
+     */
+    SpecimenOut: {
+      color: components["schemas"]["CompositeColor"];
+      /** Lot */
+      lot: string;
+      /**
+       * Noted At
+       * Format: date-time
+       */
+      noted_at: string;
+      /** Off First De00 */
+      off_first_de00: number | null;
+      /** Who */
+      who: string;
+    };
+    /**
      * SpectraIn
-     * @description Spectra of a specimen as CSV, and how thick it was.
+     * @description Spectra of a specimen as CSV, how thick it was and of which lot.
      */
     SpectraIn: {
+      /**
+       * Lot
+       * @default
+       */
+      lot: string;
       /** Text */
       text: string;
       /** Thickness Mm */
@@ -10155,6 +10264,26 @@ export interface operations {
       };
     };
   };
+  practice_api_stock_shades: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ShadeOut"][];
+        };
+      };
+    };
+  };
   practice_api_planning_names_of_shapes: {
     parameters: {
       query?: never;
@@ -10389,6 +10518,50 @@ export interface operations {
     requestBody: {
       content: {
         "application/json": components["schemas"]["SpectraIn"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ColorOut"];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_stock_keep_optics_of: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        item_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["OpticsIn"];
       };
     };
     responses: {

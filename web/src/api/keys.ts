@@ -18,6 +18,7 @@ export const keys = {
   light: (id: number) => ["lights", id],
   materials: ["materials"],
   stock: ["stock"],
+  shades: ["shades"],
   looks: (itemId: number) => ["stock", itemId, "color"],
   rules: ["rules"],
   restorations: ["restoration"],

@@ -17,6 +17,7 @@ const PLACES: Named[] = [
   { to: "/lights", name: "Curing lights", isOver: true },
   { to: "/records", name: "Records" },
   { to: "/stock", name: "Stock", isOver: true },
+  { to: "/shades", name: "Shades" },
   { to: "/rules", name: "Rulebook", isOver: true },
 ];
 

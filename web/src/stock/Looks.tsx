@@ -1,11 +1,9 @@
 import Box from "@mui/material/Box";
-import TextField from "@mui/material/TextField";
-import { useState } from "react";
-import type { Problem, Schemas } from "../api/client";
+import type { Schemas } from "../api/client";
 import { cssOf } from "../bench/lab";
 import { Why } from "../bench/Why";
-import { PickCsv, Problems } from "../shell/PickCsv";
 import { numerals, paper } from "../theme/tokens";
+import { MeasureLooks } from "./MeasureLooks";
 import { useLooks } from "./queries";
 
 type CompositeColor = Schemas["CompositeColor"];
@@ -16,11 +14,9 @@ const KNOWN: Record<CompositeColor["known_by"], string> = {
   family: "by name and opacity alone",
 };
 
-/** How a composite looks by itself, and reading what an instrument measured of it. */
-export function Looks({ itemId }: { itemId: number }) {
-  const { color, isKnown, keep } = useLooks(itemId);
-  const [thickness, setThickness] = useState("1.0");
-  const [problems, setProblems] = useState<Problem[]>([]);
+/** How a composite looks by itself, and telling what was measured of it, of one of its lots. */
+export function Looks({ itemId, lots }: { itemId: number; lots: string[] }) {
+  const { color, isKnown } = useLooks(itemId);
   if (!isKnown) return null;
   return (
     <Box component="section" aria-label="How it looks">
@@ -32,28 +28,7 @@ export function Looks({ itemId }: { itemId: number }) {
       ) : (
         <Box>Measure it over black and over white: until then no plan weighs its color.</Box>
       )}
-      <Box sx={{ display: "flex", flexWrap: "wrap", alignItems: "center", gap: 2, mt: 1.5 }}>
-        <TextField
-          label="specimen, mm"
-          value={thickness}
-          onChange={(event) => setThickness(event.target.value)}
-          slotProps={{ htmlInput: { inputMode: "decimal" } }}
-          sx={{ width: 130 }}
-        />
-        <PickCsv
-          label="Read spectra from a file"
-          onText={async (text) => {
-            const thickness_mm = Number(thickness.replace(",", "."));
-            await keep.mutateAsync({ text, thickness_mm });
-          }}
-          onProblems={setProblems}
-        />
-      </Box>
-      <Box sx={{ color: "text.secondary", fontSize: 14, mt: 0.5 }}>
-        Columns wavelength_nm, over_black, over_white, black, white; 400 to 700 nm every 10 nm,
-        shares from 0 to 1.
-      </Box>
-      <Problems problems={problems} />
+      <MeasureLooks itemId={itemId} lots={lots} />
     </Box>
   );
 }

@@ -35,7 +35,7 @@ function forgetWhatRestsOnStock(queries: QueryClient) {
   for (const queryKey of allOfDrafts) queries.removeQueries({ queryKey });
 }
 
-/** How a composite looks by itself, and keeping what an instrument measured of it. */
+/** How a composite looks by itself, and keeping what was measured or told of it. */
 export function useLooks(itemId: number) {
   const path = { item_id: itemId };
   const queries = useQueryClient();
@@ -43,15 +43,22 @@ export function useLooks(itemId: number) {
     queryKey: keys.looks(itemId),
     queryFn: () => unwrap(client.GET("/api/stock/{item_id}/color", { params: { path } })),
   });
-  const keep = useMutation({
+  const onSuccess = (now: Schemas["ColorOut"]) => {
+    queries.setQueryData(keys.looks(itemId), now);
+    void queries.invalidateQueries({ queryKey: keys.shades });
+    forgetWhatRestsOnStock(queries);
+  };
+  const keepSpectra = useMutation({
     mutationFn: (body: Schemas["SpectraIn"]) =>
       unwrap(client.PUT("/api/stock/{item_id}/color", { params: { path }, body })),
-    onSuccess: (now) => {
-      queries.setQueryData(keys.looks(itemId), now);
-      forgetWhatRestsOnStock(queries);
-    },
+    onSuccess,
   });
-  return { color: looks.data?.color, isKnown: looks.isSuccess, keep };
+  const keepOptics = useMutation({
+    mutationFn: (body: Schemas["OpticsIn"]) =>
+      unwrap(client.PUT("/api/stock/{item_id}/optics", { params: { path }, body })),
+    onSuccess,
+  });
+  return { color: looks.data?.color, isKnown: looks.isSuccess, keepSpectra, keepOptics };
 }
 
 export function useReadStockFile() {
