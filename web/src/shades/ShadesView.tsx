@@ -51,11 +51,11 @@ export default function ShadesView() {
           }}
         >
           {[
-            "",
+            "in bulk",
             "composite",
             "accepted from",
             "not seen from",
-            "in bulk, L* / a* / b*",
+            "L* / a* / b*",
             "lots, dE00 off the first",
           ].map((name) => (
             <span role="columnheader" key={name}>
