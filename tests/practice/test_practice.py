@@ -35,7 +35,7 @@ def test_every_row_of_a_practice_names_it() -> None:
     owned = {m.__name__ for m in subclasses(Owned)}
     assert owned == {
         "AuditEntry", "HouseRule", "Item", "Light", "LightEvent", "Lot", "PasswordLink", "Patient", "PlanBody", "PlanVersion", "Reading", "Record",
-        "Restoration", "Run", "RunEvent", "Seal", "Visit", "VisitPart",
+        "Restoration", "Run", "RunEvent", "Seal", "Specimen", "Visit", "VisitPart",
     }  # fmt: skip
     for model in subclasses(Owned):
         field = model._meta.get_field("practice")

@@ -72,7 +72,7 @@ export function MeasureLooks({ itemId, lots }: Props) {
           >
             {["", ...lots].map((one) => (
               <MenuItem key={one} value={one}>
-                {one || "not told"}
+                {one || "not recorded"}
               </MenuItem>
             ))}
           </TextField>
