@@ -11,8 +11,9 @@ from mallet.rulebook import Rulebook
 from mallet.rulebook.steps import catalog_step
 from mallet.terms.case import Case
 from mallet.terms.parts import IncisalFracture
-from mallet.terms.plan import Decision, StageResult, Step
+from mallet.terms.plan import Decision, StageResult, Step, Want
 from mallet.terms.reasons import say
+from mallet.terms.stock import MatrixBand
 
 STRIP, FREE = "folded cervical strip", "free hand, cord in the sulcus"
 
@@ -43,7 +44,11 @@ def face_matrix(case: Case, cavity: Cavity, after: Sequence[str], rules: Ruleboo
     if not cavity.opened or case.restoration.is_condensed:
         return Life(index, [], index_off, [])
     strips = _strips([step.id for step in index.steps] or after, rules)
-    before = StageResult(decisions=[*index.decisions, *strips.decisions], steps=[*index.steps, *strips.steps])
+    before = StageResult(
+        decisions=[*index.decisions, *strips.decisions],
+        steps=[*index.steps, *strips.steps],
+        wants=_strip_wanted(case),
+    )
     return Life(
         before,
         [catalog_step("matrix.front_change", rules)],
@@ -102,4 +107,16 @@ def _neck(case: Case, after: Sequence[str], rules: Rulebook) -> Life:
         rules=rules.uses("matrix.neck_strip_s", "matrix.neck_seal_s"),
     )
     off = catalog_step("matrix.neck_strip_off", rules)
-    return Life(StageResult(decisions=[chosen], steps=[strip, seal]), [], None, [off], is_fixed=True)
+    before = StageResult(decisions=[chosen], steps=[strip, seal], wants=_strip_wanted(case))
+    return Life(before, [], None, [off], is_fixed=True)
+
+
+def _strip_wanted(case: Case) -> list[Want]:
+    """Return the thinnest strip in stock, where the practice keeps any bands there."""
+    bands = [one for one in case.stock if isinstance(one, MatrixBand)]
+    if not bands:
+        return []
+    strips = [one for one in bands if one.form == "strip"]
+    found = min(strips, key=lambda one: (one.thickness_mm, one.name), default=None)
+    name, lot = (found.name, found.lot) if found else (None, None)
+    return [Want(kind="band", text="clear strip", name=name, lot=lot)]

@@ -164,6 +164,11 @@ class Case(Strict):
         return self.composite.composites
 
     @property
+    def layered(self) -> list[Composite]:
+        """Return the composites that increments may be of: all but tints."""
+        return [mass for mass in self.composites if mass.consistency != "stain"]
+
+    @property
     def face_part(self) -> FacePart | None:
         """Return the part that is entered from a face, if there is one."""
         return next((part for part in self.preparation.parts if isinstance(part, FacePart)), None)

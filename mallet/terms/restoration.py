@@ -14,6 +14,7 @@ from mallet.terms.stock import ManufacturerCure
 LayeringTechnique = Literal["horizontal", "oblique", "wall_first", "wall_then_oblique", "bulk"]
 ShadeRole = Literal["dentin", "body", "enamel"]
 Consistency = Literal["paste", "flowable", "injectable", "stain"]
+Cleaning = Literal["none", "alcohol", "air_abrasion"]
 Etch = Literal["selective_enamel", "etch_and_rinse", "self_etch"]
 
 
@@ -73,7 +74,8 @@ class Light(Strict):
 
 
 class Composite(Strict):
-    """A composite; what is not given of its working curve follows from the manufacturer's exposure and its shade role."""
+    """A composite; what is not given of its working curve follows from the manufacturer's exposure and its shade role.
+    `radiopacity_mm_al` is how thick aluminum looks like 1 mm of it on a radiograph."""
 
     name: str = Field(min_length=1, max_length=80)
     role: ShadeRole = "body"
@@ -84,6 +86,7 @@ class Composite(Strict):
     shrinkage_vol_percent: Annotated[float, Field(ge=0, le=10)]
     density_g_cm3: Annotated[float, Field(ge=1, le=4)]
     modulus_gpa: Annotated[float, Field(ge=0.5, le=40)]
+    radiopacity_mm_al: Annotated[float, Field(ge=0, le=10)] | None = None
     manufacturer: ManufacturerCure | None = None
     optics: Optics | None = None
     lot: str | None = Field(default=None, max_length=40)
@@ -156,7 +159,8 @@ class CompositeRestoration(DirectRestoration):
     A proximal `wall` is built whole or in halves, the band comes off once all is placed or after the wall, and cusps are
     built from `first_cusp` on. `gingival_role` is the shade on gingival floors, of flowable a `floor_layer_mm` covers all
     floors before anything else, `warm_c` is the temperature at which paste is handed over, and `enamel_mm` and
-    `shell_mm` how thick enamel composite lies over the face of a broken edge and behind it.
+    `shell_mm` how thick enamel composite lies over the face of a broken edge and behind it. `cleaning` is what comes before
+    the acid, besides water.
     """
 
     material: Literal["composite"]
@@ -170,6 +174,7 @@ class CompositeRestoration(DirectRestoration):
     enamel_mm: Annotated[float, Field(ge=0.2, le=1.5)] | None = None
     shell_mm: Annotated[float, Field(ge=0.2, le=1.0)] | None = None
     etch: Etch = "selective_enamel"
+    cleaning: Cleaning = "none"
     chlorhexidine: Literal["none", "before_etch", "after_etch"] = "none"
     adhesive: str | None = Field(default=None, max_length=80)
     open_sandwich: Literal["none", "where_no_enamel"] = "none"

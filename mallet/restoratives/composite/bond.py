@@ -224,6 +224,10 @@ def _wants(chosen: Chosen, case: Case) -> list[Want]:
     return wants
 
 
+# What cleans before the acid.
+CLEANED = ("bond.clean", "bond.alcohol", "bond.air_abrasion")
+
+
 class _Chain:
     """Steps of bonding, each after the one before."""
 
@@ -238,6 +242,8 @@ class _Chain:
 
 def _steps(chosen: Chosen, case: Case, cavity: Cavity, after: Sequence[str], rules: Rulebook) -> list[Step]:
     chain = _Chain(after, rules)
+    if case.composite.cleaning != "none":
+        chain.add(case.composite.cleaning)
     if case.composite.chlorhexidine == "before_etch":
         chain.add("clean")
     if chosen.etch != "self_etch":
@@ -285,7 +291,7 @@ def _adhesive(chain: _Chain, chosen: Chosen, first: str) -> None:
         **(_by_maker(chosen, "scrub_s", coats * one.scrub_s, one.scrub_s) if one else {}),
     )
     chain.add("wick")
-    begin = first.removeprefix("bond.")
+    begin = "clean" if first in CLEANED else first.removeprefix("bond.")
     blown = {
         "how": one.solvent if one else "unknown",
         "shine": not chosen.has_resin_apart,

@@ -45,6 +45,7 @@ class Build:
     asked: Limits
     reasons: list[Reason]
     bead: Composite | None = None
+    tint: Composite | None = None
 
     @property
     def banded(self) -> int:
@@ -120,7 +121,7 @@ def build_composite(case: Case, cavity: Cavity, around: Surroundings, beam: Beam
                     raise refuse("cure.too_aslant", straight, tilt_deg=tilt, asked_mm=asked[role])
         else:
             break
-    build = Build(layering, cured, limits, asked, [], _bead(case, layering))
+    build = Build(layering, cured, limits, asked, [], _bead(case, layering), _tint(case, cured))
     reasons = [*layering.reasons, *_why_thinner(build, tilt, rules), say("layering.stress")]
     return replace(build, reasons=reasons)
 
@@ -138,6 +139,14 @@ def _bead(case: Case, layering: Layering) -> Composite | None:
     parts = {portion.part for portion in layering.portions}
     flowing = [mass for mass in case.composites if mass.consistency in FLOWING]
     return mass_for(flowing, "body") if flowing and "bulk" in parts and "floor" not in parts else None
+
+
+def _tint(case: Case, cured: Sequence[Cured]) -> Composite | None:
+    """Return the tint that lies under the last increment; none where there is nothing below that to put it on."""
+    tints = sorted(
+        (mass for mass in case.composites if mass.consistency == "stain"), key=lambda mass: mass.name
+    )
+    return tints[0] if tints and len(cured) > 1 else None
 
 
 def _why_thinner(build: Build, tilt_deg: float, rules: Rulebook) -> list[Reason]:
@@ -193,7 +202,9 @@ def _apart_from(mass: Composite, role: ShadeRole) -> tuple[bool, int, bool]:
 
 def not_placed(case: Case, build: Build) -> list[Caution]:
     """Return which of the chosen composites are not placed anywhere."""
-    placed = {cured.mass.name for cured in build.cured} | ({build.bead.name} if build.bead else set())
+    placed = {cured.mass.name for cured in build.cured} | {
+        one.name for one in (build.bead, build.tint) if one
+    }
     return [
         warn("note", "build.not_placed", "The plan itself", name=mass.name)
         for mass in sorted(case.composites, key=lambda mass: mass.name)
@@ -201,13 +212,27 @@ def not_placed(case: Case, build: Build) -> list[Caution]:
     ]
 
 
+def _tinted(build: Build) -> list[Caution]:
+    return [warn("note", "build.tinted", PRACTICE)] if build.tint else []
+
+
 def unsuited(build: Build, rules: Rulebook) -> list[Caution]:
-    """Return which of the chosen composites are not what the technique is for: floors of paste, bulk of a composite that may
-    not be laid thick."""
+    """Return which of the chosen composites are not what they are placed for: floors of paste, bulk of a composite that may
+    not be laid thick, a margin between teeth of one that a radiograph hardly shows."""
     found: list[Caution] = []
     floors = [one for one in build.cured if one.portion.part == "floor"]
     if floors and floors[0].mass.consistency not in FLOWING:
         found.append(warn("caution", "layering.no_flowable", PRACTICE, name=floors[0].mass.name))
+    opaque = rules.use("composite.radiopaque_mm_al")
+    faint = {
+        one.mass.name: one.mass.radiopacity_mm_al
+        for one in build.cured
+        if one.portion.side and (one.mass.radiopacity_mm_al or opaque.value) < opaque.value
+    }
+    found += [
+        warn_by("note", "build.faint", opaque, name=name, seen_mm_al=seen)
+        for name, seen in sorted(faint.items())
+    ]
     bulk, least = (
         [one for one in build.cured if one.portion.part == "bulk"],
         rules.use("composite.bulk_from_mm"),
@@ -274,7 +299,7 @@ def built_stage(
     order."""
     return StageResult(
         decisions=[*under.decisions, _layering(build, cavity), *ambiguous(case, build)],
-        cautions=[*under.cautions, *unsuited(build, rules), *not_placed(case, build)],
+        cautions=[*under.cautions, *unsuited(build, rules), *not_placed(case, build), *_tinted(build)],
         wants=[*under.wants, *_masses_wanted(build)],
         assumptions=under.assumptions,
         steps=[*under.steps, *steps],
@@ -326,7 +351,7 @@ def portion_checks(cured: Sequence[Cured], rules: Rulebook) -> list[Check]:
 
 
 def _masses_wanted(build: Build) -> list[Want]:
-    placed = [c.mass for c in build.cured] + ([build.bead] if build.bead else [])
+    placed = [*(c.mass for c in build.cured), *(one for one in (build.bead, build.tint) if one)]
     masses = {mass.name: mass for mass in placed}
     return [
         Want(kind="mass", text=f"{mass.role} composite", name=mass.name, lot=mass.lot)

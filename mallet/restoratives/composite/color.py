@@ -69,7 +69,7 @@ def look(case: Case, cavity: Cavity, rules: Rulebook) -> Looked | None:
     face that shows. Raises InputError for what an instrument read of a tooth that was dry too long."""
     _check(case, rules)
     is_seen = cavity.from_face is not None and cavity.access.side == "facial"
-    told = {mass.name: mass for mass in case.composites if mass.optics}
+    told = {mass.name: mass for mass in case.layered if mass.optics}
     if not (case.shade.target and told and is_seen):
         return None
     surface = surface_of(rules)
@@ -129,7 +129,7 @@ def _behind(lab: Floats, columns: Columns, surface: Surface, rules: Rulebook, *,
 def nearest(case: Case, looked: Looked) -> list[Match]:
     """Return what may be layered on a broken edge, what comes nearest first, at the thicknesses that were asked for where any
     were; nothing where one of the composites is not known by its looks: it might come nearer."""
-    if not (case.has_shell and all(mass.optics for mass in case.composites)):
+    if not (case.has_shell and all(mass.optics for mass in case.layered)):
         return []
     return ranked(
         looked.columns,
@@ -147,7 +147,8 @@ def nearest(case: Case, looked: Looked) -> list[Match]:
 def with_shades(case: Case, best: Match) -> Case:
     """Return a case that is built of the composites that come nearest, as thick as they are wanted."""
     layers = best.layers
-    masses = [mass for mass in case.composites if mass.name in layers.names]
+    tints = [mass for mass in case.composites if mass not in case.layered]
+    masses = [mass for mass in case.layered if mass.name in layers.names] + tints
     thick = {"enamel_mm": layers.enamel_mm, "shell_mm": layers.shell_mm} if layers.enamel else {}
     restoration = case.composite.model_copy(update={"composites": masses, **thick})
     return case.model_copy(update={"restoration": restoration})
@@ -316,9 +317,9 @@ def _check_of(made: ColorPlan, rules: Rulebook) -> Check:
 
 def not_known(case: Case) -> list[Caution]:
     """Return which composites nothing is reckoned of, where a color was read."""
-    unknown = sorted(mass.name for mass in case.composites if not mass.optics)
+    unknown = sorted(mass.name for mass in case.layered if not mass.optics)
     if not case.shade.target:
         return []
-    if len(unknown) == len(case.composites):
+    if len(unknown) == len(case.layered):
         return [warn("note", "shade.no_optics_at_all", PLAN)]
     return [warn("note", "shade.no_optics", PLAN, name=name) for name in unknown]

@@ -213,8 +213,10 @@ class CompositeRestorative:
             bonding.steps[-1].id,
             between,
             index_off,
+            button_of(case.light),
             rules,
             bead=build.bead,
+            tint=build.tint,
             warm_c=case.composite.warm_c,
             walls_done=None if early is None else lambda last: bands_off(site.bands, early, last, rules),
         )

@@ -6,7 +6,9 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 from mallet.curing.cured import Cured
-from mallet.curing.exposures import light_steps, seen_before_light
+from mallet.curing.exposures import light_step, light_steps, presses_of, seen_before_light
+from mallet.light.presses import Button
+from mallet.light.working_curve import dose_wanted_j_cm2, rule_of_dose
 from mallet.rulebook import Rulebook
 from mallet.rulebook.steps import catalog_step
 from mallet.terms.pieces import RuleUse
@@ -23,17 +25,19 @@ def build_steps(
     after: str,
     between: Sequence[Step],
     index_off: Step | None,
+    button: Button,
     rules: Rulebook,
     *,
     bead: Composite | None = None,
     warm_c: float | None = None,
+    tint: Composite | None = None,
     walls_done: Callable[[str], list[Step]] | None = None,
 ) -> list[Step]:
     """Return the steps of building; `first` is the order of the first increment, `after` the last step of bonding, `between`
     what is changed before the first increment, and an index comes off before dentin.
 
-    A `bead` of flowable lies under the first increment, `warm_c` is how warm composite is handed over, and `walls_done`
-    gives what follows the step that ends the walls, where the bands come off then.
+    A `bead` of flowable lies under the first increment, a `tint` under the last, `warm_c` is how warm composite is handed over,
+    and `walls_done` gives what follows the step that ends the walls, where the bands come off then.
 
     The next increment is handed over while the dentist places the one before it.
     """
@@ -53,6 +57,9 @@ def build_steps(
         if bead and order == first:
             steps.append(_bead(bead, last, rules))
             last = steps[-1].id
+        if tint and one is cured[-1]:
+            steps += _tint(tint, one, last, button, rules)
+            before_last = last = steps[-1].id
         if bead and order == first:
             one = replace(one, portion=replace(one.portion, sculpt=f"{INTO_BEAD} {one.portion.sculpt}"))
         of_one = _of_one(order, one, last, before_last, warm_c, rules)
@@ -68,6 +75,21 @@ def build_steps(
 
 def _bead(bead: Composite, last: str, rules: Rulebook) -> Step:
     return catalog_step("build.bead", rules, {"material": bead.name}, after=[last])
+
+
+def _tint(tint: Composite, over: Cured, last: str, button: Button, rules: Rulebook) -> list[Step]:
+    """Return a film of tint below an increment, and its light: as much as reaches the increment's dimmest point does for what lies
+    bare there."""
+    told = {"material": tint.name, "name": over.portion.name}
+    put = catalog_step("build.tint", rules, told, after=[last])
+    arriving_mw_cm2 = 1000 * over.worst_dose_j_cm2 / sum(over.exposed.full_s)
+    wanted_s = 1000 * dose_wanted_j_cm2(tint, rules) / arriving_mw_cm2
+    rung = button.least(max(wanted_s, rules.value("light.least_exposure_s")))
+    source = over.lit.aims[0].name
+    lit = light_step(
+        "build.tint_light", rules, rule_of_dose(tint), presses_of([(source, rung)]), told, after=[put.id]
+    )
+    return [put, lit]
 
 
 def _open_s(one: Cured, warm_c: float | None, rules: Rulebook) -> RuleUse:

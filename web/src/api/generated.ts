@@ -2515,6 +2515,7 @@ export interface components {
     /**
      * Composite
      * @description A composite; what is not given of its working curve follows from the manufacturer's exposure and its shade role.
+     *     `radiopacity_mm_al` is how thick aluminum looks like 1 mm of it on a radiograph.
      */
     Composite: {
       /**
@@ -2546,6 +2547,8 @@ export interface components {
         | null;
       /** Penetration Depth Mm */
       penetration_depth_mm?: number | null;
+      /** Radiopacity Mm Al */
+      radiopacity_mm_al?: number | null;
       /**
        * Role
        * @default body
@@ -2594,7 +2597,8 @@ export interface components {
      *     A proximal `wall` is built whole or in halves, the band comes off once all is placed or after the wall, and cusps are
      *     built from `first_cusp` on. `gingival_role` is the shade on gingival floors, of flowable a `floor_layer_mm` covers all
      *     floors before anything else, `warm_c` is the temperature at which paste is handed over, and `enamel_mm` and
-     *     `shell_mm` how thick enamel composite lies over the face of a broken edge and behind it.
+     *     `shell_mm` how thick enamel composite lies over the face of a broken edge and behind it. `cleaning` is what comes before
+     *     the acid, besides water.
      */
     CompositeRestoration: {
       /** Adhesive */
@@ -2611,6 +2615,12 @@ export interface components {
        * @enum {string}
        */
       chlorhexidine: "none" | "before_etch" | "after_etch";
+      /**
+       * Cleaning
+       * @default none
+       * @enum {string}
+       */
+      cleaning: "none" | "alcohol" | "air_abrasion";
       /** Composites */
       composites: components["schemas"]["Composite"][];
       /** Enamel Mm */
