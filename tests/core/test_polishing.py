@@ -35,9 +35,9 @@ def test_each_grit_is_the_form_that_reaches_best_in_order_whatever_the_order_in_
 @pytest.mark.parametrize(
     ("surface", "stock", "said", "lacking"),
     [
-        ("front", ("disc medium", "disc finest"), "disc medium, then disc finest", ["fine"]),
-        ("front", ("disc medium", "cup fine", "paste finest"), "disc medium, then cup fine, then paste finest", []),
-        ("neck", ("disc medium", "cup fine", "cup finest"), "disc medium, then cup fine, then cup finest", []),
+        ("front", ("disc medium", "disc finest"), "disc medium; then disc finest", ["fine"]),
+        ("front", ("disc medium", "cup fine", "paste finest"), "disc medium; then cup fine; then paste finest", []),
+        ("neck", ("disc medium", "cup fine", "cup finest"), "disc medium; then cup fine; then cup finest", []),
         ("cusps", ("disc medium", "disc fine", "point fine"), "point fine", ["finest"]),
         ("pit", ("disc fine", "disc finest"), "", []),
         ("groove", ("paste finest",), "paste finest", ["fine"]),
@@ -67,9 +67,9 @@ def polished(made: Plan) -> tuple[str, list[str]]:
 def test_a_plan_lays_out_what_it_polishes_with_and_wants_it_from_stock() -> None:
     made = planned(**in_stock("point fine", "point finest", "disc fine", "strip fine", "strip coarse"))
     detail, tray = polished(made)
-    assert detail.startswith("Point fine, then point finest, wet")
+    assert detail.startswith("Point fine; then point finest, wet")
     assert tray == ["point fine", "point finest"]
-    assert decided(made, "finish.series").chosen == "point fine, then point finest"
+    assert decided(made, "finish.series").chosen == "point fine; then point finest"
     # Strips for what the floss finds, the coarser first; discs stay where they are.
     assert [want.name for want in made.wants if want.kind == "abrasive"] == [
         *tray,

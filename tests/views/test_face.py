@@ -52,7 +52,8 @@ def test_a_corner_s_color_follows_what_was_read_and_how_thick_its_enamel_is(
     open_bench(page, server, "Birta Vantongeren")
     notes = opened(page, "2")
     color = notes.get_by_role("region", name="Color")
-    expect(color.get_by_role("row").nth(1)).to_contain_text("Skarv enamel over Skarv dentin, opaque")
+    near = notes.get_by_role("region", name="What comes near").get_by_role("row")
+    expect(near.nth(1)).to_contain_text("Skarv enamel over Skarv dentin, opaque")
     off = color.locator("[data-color=difference]")
     matched = float(off.inner_text())
     assert matched <= 1.8

@@ -49,7 +49,7 @@ class Series:
     @property
     def says(self) -> str:
         """Return the abrasives in order, in words; empty where none in stock reaches."""
-        return ", then ".join(one.name for one in self.items)
+        return "; then ".join(one.name for one in self.items)
 
     @property
     def wants(self) -> list[Want]:

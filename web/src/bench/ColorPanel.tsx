@@ -13,8 +13,7 @@ const MEANS: Record<ColorPlan["seen"], string> = {
   cannot_tell: "cannot tell: look at a mock-up, wet",
 };
 
-/** What was wanted beside what is planned, and which other composites would come near. Numbers and words carry the verdict: a screen
- *  shows colors only about. */
+/** What was wanted beside what is planned. Numbers and words carry the verdict: a screen shows colors only about. */
 export function ColorPanel({ color }: { color: ColorPlan }) {
   const patches = [
     ["target, wet", color.target],
@@ -50,6 +49,14 @@ export function ColorPanel({ color }: { color: ColorPlan }) {
         {color.seen !== "cannot_tell" && color.says ? `${color.says}; ` : ""}
         {MEANS[color.seen]}. Patches are approximate.
       </Box>
+    </Box>
+  );
+}
+
+/** Which of the composites that it may be built of come near, and from where each hides the dark of the mouth. */
+export function ColorChoices({ color }: { color: ColorPlan }) {
+  return (
+    <Box component="section" aria-label="What comes near" sx={{ my: 1 }}>
       {color.choices.length > 0 && (
         <Box
           component="table"

@@ -4,7 +4,7 @@ import { useEffect, useRef, useState } from "react";
 import type { Plan, Problem, Schemas } from "../api/client";
 import { TextButton } from "../shell/TextButton";
 import { paper } from "../theme/tokens";
-import { ColorPanel } from "./ColorPanel";
+import { ColorChoices, ColorPanel } from "./ColorPanel";
 import { Options } from "./Options";
 import { Increments } from "./Increments";
 import { StageInputs } from "./StageInputs";
@@ -53,6 +53,7 @@ export function StageNotes({
   useEffect(() => {
     ref.current?.scrollIntoView({ block: "start" });
   }, [stage]);
+  const color = stage === SHADE ? plan.color : null;
   const steps = plan.steps.filter((s) => s.stage === stage && s.actor !== "assistant");
   return (
     <Box
@@ -79,6 +80,7 @@ export function StageNotes({
           Close
         </Button>
       </Box>
+      {color && <ColorPanel color={color} />}
       <StageInputs
         key={stage}
         asks={own?.asks ?? []}
@@ -88,7 +90,7 @@ export function StageNotes({
         cusps={plan.geometry.cusps}
         wantsHold={stageChecks.some((c) => c.topic === RETENTION && c.verdict !== "pass")}
       />
-      {stage === SHADE && plan.color && <ColorPanel color={plan.color} />}
+      {color && <ColorChoices color={color} />}
       {stage === PLACING && plan.increments.length > 1 && (
         <Increments increments={plan.increments} selected={increment} onSelect={onIncrement} />
       )}

@@ -1,6 +1,7 @@
 import { type PointerEvent, useId } from "react";
 import type { Schemas } from "../api/client";
 import { paper } from "../theme/tokens";
+import { LineLabel } from "./LineLabel";
 import { type Frame, type Xy, pathOf } from "./geometry";
 
 type Face = Schemas["ColorFace"];
@@ -60,20 +61,7 @@ export function ColorFace({ face, frame, picked, onPick }: Props) {
         />
       ))}
       {labelsOf(face, frame).map(({ text, at }) => (
-        <text
-          key={text}
-          x={at[0]}
-          y={at[1] + 5}
-          fontSize="14"
-          fontWeight="700"
-          textAnchor="middle"
-          fill={paper.verdigris}
-          stroke={paper.sheet}
-          strokeWidth="4"
-          paintOrder="stroke"
-        >
-          {text}
-        </text>
+        <LineLabel key={text} at={at} ink={paper.verdigris} text={text} />
       ))}
       <path
         d={pathOf(

@@ -1,5 +1,6 @@
 import type { Schemas } from "../api/client";
 import { paper } from "../theme/tokens";
+import { LineLabel } from "./LineLabel";
 import { type Dimension, type Frame, type Sheet, type Xy, pathOf } from "./geometry";
 import { type Numeral, numbersOf } from "./paint";
 import { type Room, type Tag, TAG_HIGH, endsOf, tagsOf } from "./tags";
@@ -39,21 +40,8 @@ export function LightLines({ lines, dimensions, sheet, selected, frame, room }: 
           strokeWidth={line.times_need < 2 ? 2.2 : 1.3}
         />
       ))}
-      {labels(lines, frame, tags, numbers).map(({ text, at: [x, y] }) => (
-        <text
-          key={`${x} ${y}`}
-          x={x}
-          y={y + 5}
-          fontSize="14"
-          fontWeight="700"
-          textAnchor="middle"
-          fill={paper.beam}
-          stroke={paper.sheet}
-          strokeWidth="4"
-          paintOrder="stroke"
-        >
-          {text}
-        </text>
+      {labels(lines, frame, tags, numbers).map(({ text, at }) => (
+        <LineLabel key={at.join()} at={at} ink={paper.beam} text={text} />
       ))}
     </g>
   );
