@@ -6,9 +6,11 @@ from typing import Any
 import pytest
 
 from mallet.restoratives.composite.polishing import COARSEST, REACHES, Trimming, series_of
+from mallet.terms.case import read_case
 from mallet.terms.plan import Plan
 from mallet.terms.stock import Abrasive
-from tests.core.planned import decided, planned, steps_of
+from tests.core.conftest import first_case, with_values
+from tests.core.planned import decided, plan, planned, steps_of
 
 FORMS, GRITS = ("disc", "cup", "point", "strip", "paste"), ("coarse", "medium", "fine", "finest")
 ALL = [
@@ -78,6 +80,25 @@ def test_a_plan_lays_out_what_it_polishes_with_and_wants_it_from_stock() -> None
     ]
     (trim,) = (one for one in steps_of(made, "finish") if one.id == "finish.trim")
     assert "strip coarse" in trim.tray
+
+
+@pytest.mark.parametrize("below_gum", [True, False])
+def test_what_a_strip_shaped_is_left_alone_and_what_a_hand_shaped_is_polished(below_gum: bool) -> None:
+    neck = {
+        "kind": "notch",
+        "face": "facial",
+        "width_mm": 3.6,
+        "height_mm": 2.2,
+        "depth_mm": 1.2,
+        "above_cervical_mm": 0.8,
+    }
+    case = with_values(
+        first_case(), tooth__code="34", restoration__surfaces="F", neighbours={}, provenance={}
+    )
+    case["preparation"] = {"remaining_dentin_mm": 1.5, "parts": [neck]}
+    made = plan(read_case({**case, "findings": {"below_gum": below_gum}}))
+    assert isinstance(made, Plan)
+    assert ("Leave alone" in polished(made)[0]) == below_gum
 
 
 def test_a_practice_that_keeps_no_abrasives_in_stock_is_told_in_general() -> None:

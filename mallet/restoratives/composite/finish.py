@@ -23,6 +23,7 @@ from mallet.stages.matrix_off import band_off, form_off
 from mallet.terms.case import Case
 from mallet.terms.plan import Check, StageResult, Step
 
+NECK_STRIP_OFF = "matrix.neck.strip_off"
 SAYS = "trim, contact, occlusion, polish"
 
 
@@ -53,7 +54,7 @@ def finish(
     is_between = bool(cavity.opened) or way == "front"
     series = series_of(way, case.stock, is_between=is_between)
     strip = next((one.name for one in series.strips), "finishing strip") if series else "finishing strip"
-    is_shaped = bool(cavity.opened or worn or cavity.stump)
+    is_shaped = bool(cavity.opened or cavity.stump) or any(step.id == NECK_STRIP_OFF for step in worn)
     polish = _polish(series, rules, is_shaped=is_shaped)
     shape = contour(case, rules)
     steps += _trim_and_check(case, cavity, strip if is_between else "", shape.steps, polish, last, rules)

@@ -2,6 +2,7 @@ import Box from "@mui/material/Box";
 import { ChartsReferenceLine } from "@mui/x-charts/ChartsReferenceLine";
 import { LineChart } from "@mui/x-charts/LineChart";
 import { paper } from "../theme/tokens";
+import { limitOf } from "./limits";
 import type { Shade } from "./queries";
 
 const HEIGHT = 280;
@@ -16,8 +17,8 @@ const LINES = {
   "& path[data-series='5']": { strokeDasharray: "16 4" },
 } as const;
 const LIMITS = [
-  [1.8, "accepted"],
-  [0.8, "not seen"],
+  ["acceptable", "accepted"],
+  ["perceptible", "not seen"],
 ] as const;
 /** Thinner layers let so much through that nobody asks how much. */
 const MOST_DE00 = 12;
@@ -25,6 +26,10 @@ const AXIS = { tickLabelStyle: { fontSize: 14, fill: paper.soft } } as const;
 
 /** How much of the dark of the mouth still shows through each composite, by its thickness. */
 export function MaskingChart({ shades }: { shades: Shade[] }) {
+  const [first] = shades;
+  const limits = LIMITS.map(
+    ([limit, name]) => [first?.color ? limitOf(first.color, limit) : 0, name] as const,
+  );
   const thick = shades[0]?.color?.masking.map((one) => one.thickness_mm) ?? [];
   return (
     <Box component="figure" aria-label="What shows of the mouth" sx={{ m: 0, mt: 2, minWidth: 0 }}>
@@ -56,7 +61,7 @@ export function MaskingChart({ shades }: { shades: Shade[] }) {
         sx={LINES}
         slotProps={{ legend: { direction: "horizontal" } }}
       >
-        {LIMITS.map(([at, name]) => (
+        {limits.map(([at, name]) => (
           <ChartsReferenceLine
             key={name}
             y={at}

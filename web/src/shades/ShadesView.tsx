@@ -9,6 +9,7 @@ import { Waiting } from "../shell/Waiting";
 import { useClock } from "../session/time";
 import { numerals, paper } from "../theme/tokens";
 import { MaskingChart } from "./MaskingChart";
+import { limitOf } from "./limits";
 import { type Shade, useShades } from "./queries";
 
 type Color = Schemas["CompositeColor"];
@@ -18,8 +19,6 @@ const KNOWN: Record<Color["known_by"], string> = {
   lab: "CIELAB",
   family: "opacity alone",
 };
-/** From here on a lot looks other than the one before: what is accepted. */
-const ANOTHER_DE00 = 1.8;
 const COLUMNS = {
   xs: "1fr 1fr",
   md: "64px minmax(0, 1.3fr) repeat(2, 110px) 190px minmax(0, 1fr)",
@@ -131,7 +130,7 @@ function Row({ shade, color }: { shade: Shade; color: Color }) {
           <Why title={shade.name} rules={color.rules} />
         </Box>
       </Box>
-      <Lots shade={shade} />
+      <Lots shade={shade} accepted={limitOf(color, "acceptable")} />
     </Box>
   );
 }
@@ -149,7 +148,7 @@ function Depth({ mm, name }: { mm: number | null; name: string }) {
 }
 
 /** The lots that were measured, and how far each is off the first. */
-function Lots({ shade }: { shade: Shade }) {
+function Lots({ shade, accepted }: { shade: Shade; accepted: number }) {
   const clock = useClock();
   const measured = shade.readings.map((one) => one.lot);
   const fresh = shade.lots.filter((lot) => !measured.includes(lot));
@@ -161,11 +160,11 @@ function Lots({ shade }: { shade: Shade }) {
           {off_first_de00 !== null && (
             <Box
               component="strong"
-              sx={{ color: off_first_de00 > ANOTHER_DE00 ? paper.brick : "inherit" }}
+              sx={{ color: off_first_de00 > accepted ? paper.brick : "inherit" }}
             >
               {" "}
               {off_first_de00.toFixed(1)}
-              {off_first_de00 > ANOTHER_DE00 && ", looks other"}
+              {off_first_de00 > accepted && ", looks other"}
             </Box>
           )}
         </Box>

@@ -57,7 +57,9 @@ export function ItemPage({ item, stock, scanned }: Props) {
         </Box>
       </Box>
       {!kind?.is_lasting && <Lots key={fresh?.lot} item={item} fresh={fresh} />}
-      {item.kind === "mass" && <Looks itemId={item.id} lots={item.lots.map((lot) => lot.number)} />}
+      {item.kind === "mass" && (
+        <Looks itemId={item.id} lots={item.lots.map((lot) => lot.number).filter(Boolean)} />
+      )}
       <Box component="section" aria-label="What planning knows of it">
         <Box component="h2" sx={{ m: 0, mb: 0.5, fontSize: 18 }}>
           What planning knows of it
