@@ -30,7 +30,8 @@ export default function ShadesView() {
   if (shades.isPending) return <Waiting />;
   if (shades.isError) return <Trouble error={shades.error} again={() => void shades.refetch()} />;
   const known = shades.data.filter((one) => one.color);
-  const unknown = shades.data.filter((one) => !one.color);
+  // Of a tint no color is predicted.
+  const unknown = shades.data.filter((one) => !one.color && one.consistency !== "stain");
   return (
     <Page
       title="Shades"
