@@ -15,7 +15,7 @@ from mallet.terms.case import Case
 from mallet.terms.errors import NotFeasible
 from mallet.terms.pieces import Reason
 from mallet.terms.plan import STAGES, NoPlan, Option, PlanStage
-from mallet.terms.restoration import PLANNED_AS
+from mallet.terms.restoration import PLANNED_AS, RESTORATIONS
 
 
 def no_plan(case: Case, refusal: NotFeasible, book: Rulebook | None = None) -> NoPlan:
@@ -38,12 +38,14 @@ def no_plan(case: Case, refusal: NotFeasible, book: Rulebook | None = None) -> N
 
 
 def offered(options: Sequence[Option], case: Case) -> list[Option]:
-    """Return restoratives, each with whether it can be planned here; a way of the one that a case has already is none to
-    change to."""
+    """Return restoratives, each with whether it can be planned here: whether it takes what is cut. A way of the one that a case
+    has already is none to change to."""
     others = {way for way, own in PLANNED_AS.items() if own != case.restoration.material}
     known = RESTORATIVES.keys() | others
     if case.option != case.restoration.material:
         known -= {case.restoration.material}
+    cut = [part.model_dump(exclude_unset=True) for part in case.preparation.parts]
+    known = {id for id in known if all(RESTORATIONS[PLANNED_AS.get(id, id)].takes(part) for part in cut)}
     return [one.model_copy(update={"can_be_planned": one.id in known}) for one in options]
 
 

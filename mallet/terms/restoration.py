@@ -107,6 +107,11 @@ class DirectRestoration(Strict):
             return dict(part)
         return {**part, "groove_depth_mm": 0.0, "point_depth_mm": 0.0, "bevel_mm": 0.0}
 
+    @classmethod
+    def takes(cls, part: Mapping[str, Any]) -> bool:
+        """Tell whether a part of a preparation can be cut for it at all."""
+        return True
+
     def option(self, *, covers_cusps: bool) -> str:
         """Return as which of the options it is weighed: its own, unless one that covers cusps is another."""
         return self.material
@@ -303,6 +308,10 @@ class GoldRestoration(DirectRestoration):
             "width_mm": part["diameter_mm"] if is_pit else part["width_mm"],
             "above_cej_mm": part["above_cej_mm"] + height / 2,
         }
+
+    @classmethod
+    def takes(cls, part: Mapping[str, Any]) -> bool:
+        return cls.shaped(part)["kind"] in ("gold_pit", "proximal_cavity")
 
     @property
     def cuts_for_itself(self) -> bool:

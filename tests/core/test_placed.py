@@ -50,6 +50,22 @@ def test_a_tint_lies_under_the_enamel_with_a_light_of_its_own_and_moves_no_other
     assert "build.not_placed" not in codes
 
 
+@pytest.mark.parametrize("technique", ["oblique", "wall_first"])
+def test_a_tint_is_lit_from_wherever_what_comes_over_it_is(technique: str, book: Rulebook) -> None:
+    """From one side alone the other half would stay dark; none lasts longer than one exposure may."""
+    case = read_case(first_case()).model_dump(mode="json", exclude_unset=True)
+    case["restoration"] |= {"technique": technique, "composites": [*case["restoration"]["composites"], TINT]}
+    made = plan(read_case(case))
+    assert isinstance(made, Plan)
+    over = made.increments[-1].cured
+    lit = [press for step in made.steps if step.id.startswith("build.tint.light") for press in step.presses]
+    share = dose_wanted_j_cm2(Composite(**TINT), book) / over.dose_at_worst_point_j_cm2
+    assert {press.source for press in lit} == {exposure.source for exposure in over.exposures}
+    for exposure in over.exposures:
+        given = sum(press.seconds for press in lit if press.source == exposure.source)
+        assert given >= share * exposure.seconds - 1e-6
+
+
 def test_a_tint_has_no_place_in_a_single_increment() -> None:
     pit = [{"kind": "pit", "face": "lingual", "diameter_mm": 1.4, "depth_mm": 1.2, "above_cej_mm": 3.0}]
     case = case_of(("body",)).model_dump(mode="json", exclude_unset=True)
@@ -107,7 +123,9 @@ def test_a_strip_is_wanted_from_stock_the_thinnest_there(
     assert [want.name for want in made.wants if want.kind == "band"] == wanted
 
 
-@pytest.mark.parametrize(("seen_mm_al", "told"), [(None, False), (3.0, False), (2.0, False), (1.2, True)])
+@pytest.mark.parametrize(
+    ("seen_mm_al", "told"), [(None, False), (3.0, False), (2.0, False), (1.2, True), (0.0, True)]
+)
 def test_what_a_radiograph_hardly_shows_is_named_between_teeth(seen_mm_al: float | None, told: bool) -> None:
     case = read_case(first_case()).model_dump(mode="json", exclude_unset=True)
     (mass,) = case["restoration"]["composites"]

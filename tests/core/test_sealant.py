@@ -114,3 +114,12 @@ def test_with_adhesive_a_film_comes_before_the_sealant_and_is_cured_with_it() ->
     ids = [step.id for step in worked(restoration__with_adhesive=True).plan.steps]
     assert ids[ids.index("bond.dry") :][:3] == ["bond.dry", "bond.adhesive", "build.sealant.place"]
     assert not [id for id in ids if id.startswith("bond.cure")]
+
+
+def test_only_what_takes_an_opened_fissure_is_offered_in_its_place() -> None:
+    """Gold wants a pit or a small cavity beside the contact: a tap on it would lead to another refusal."""
+    refusal = plan(read_case(told(findings__caries_found=True)))
+    assert isinstance(refusal, NoPlan)
+    offered = {one.id for one in refusal.options if one.can_be_planned and not one.is_stopped}
+    assert {"composite", "glass_ionomer"} <= offered
+    assert "gold_foil" not in offered

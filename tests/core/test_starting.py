@@ -107,6 +107,13 @@ def test_a_tooth_that_there_is_not_is_told(book: Rulebook) -> None:
     assert len(list(itertools.islice(start_of("36", "O").provenance, 9))) == 3
 
 
+def asked_of(material: str) -> dict[str, Any]:
+    composite = read_case(first_case()).model_dump(mode="json", exclude_unset=True)["restoration"]
+    return (
+        {**composite, "surfaces": "O"} if material == "composite" else {"material": material, "surfaces": "O"}
+    )
+
+
 @pytest.mark.parametrize("code", ["16", "24", "37", "46", "75"])
 def test_a_fissure_with_caries_below_is_opened_and_planned(code: str) -> None:
     """All that is cut is estimated; what else was told stays."""
@@ -121,5 +128,7 @@ def test_a_fissure_with_caries_below_is_opened_and_planned(code: str) -> None:
     made = plan(read_case(told))
     assert isinstance(made, Plan)
     assert "prepare.caries" in {step.id for step in made.steps}
+    for material in ("composite", "glass_ionomer", "amalgam"):
+        assert isinstance(plan(read_case({**told, "restoration": asked_of(material)})), Plan)
     (weighed,) = (d for d in made.decisions if d.topic == "choose.material")
     assert next(one for one in weighed.options if one.id == "sealant").is_stopped

@@ -227,7 +227,8 @@ def unsuited(build: Build, rules: Rulebook) -> list[Caution]:
     faint = {
         one.mass.name: one.mass.radiopacity_mm_al
         for one in build.cured
-        if one.portion.side and (one.mass.radiopacity_mm_al or opaque.value) < opaque.value
+        if one.portion.side and one.mass.radiopacity_mm_al is not None
+        if one.mass.radiopacity_mm_al < opaque.value
     }
     found += [
         warn_by("note", "build.faint", opaque, name=name, seen_mm_al=seen)

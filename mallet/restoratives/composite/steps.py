@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 from mallet.curing.cured import Cured
-from mallet.curing.exposures import light_step, light_steps, presses_of, seen_before_light
+from mallet.curing.exposures import again_in_turns, light_step, light_steps, presses_of, seen_before_light
 from mallet.light.presses import Button
 from mallet.light.working_curve import dose_wanted_j_cm2, rule_of_dose
 from mallet.rulebook import Rulebook
@@ -78,18 +78,22 @@ def _bead(bead: Composite, last: str, rules: Rulebook) -> Step:
 
 
 def _tint(tint: Composite, over: Cured, last: str, button: Button, rules: Rulebook) -> list[Step]:
-    """Return a film of tint below an increment, and its light: as much as reaches the increment's dimmest point does for what lies
-    bare there."""
+    """Return a film of tint below an increment, and its light: from wherever that increment is lit, for as long as brings its
+    dimmest point what the tint wants; bare, the tint gets more."""
     told = {"material": tint.name, "name": over.portion.name}
     put = catalog_step("build.tint", rules, told, after=[last])
-    arriving_mw_cm2 = 1000 * over.worst_dose_j_cm2 / sum(over.exposed.full_s)
-    wanted_s = 1000 * dose_wanted_j_cm2(tint, rules) / arriving_mw_cm2
-    rung = button.least(max(wanted_s, rules.value("light.least_exposure_s")))
-    source = over.lit.aims[0].name
-    lit = light_step(
-        "build.tint_light", rules, rule_of_dose(tint), presses_of([(source, rung)]), told, after=[put.id]
+    share, least_s = (
+        dose_wanted_j_cm2(tint, rules) / over.worst_dose_j_cm2,
+        rules.value("light.least_exposure_s"),
     )
-    return [put, lit]
+    exposures = [
+        (aim.name, button.least(max(share * full_s, least_s)))
+        for aim, full_s in zip(over.lit.aims, over.exposed.full_s, strict=True)
+        if full_s
+    ]
+    use, presses = rule_of_dose(tint), presses_of(exposures)
+    lit = light_step("build.tint_light", rules, use, presses, told, after=[put.id])
+    return [put, *again_in_turns(lit, rules)]
 
 
 def _open_s(one: Cured, warm_c: float | None, rules: Rulebook) -> RuleUse:

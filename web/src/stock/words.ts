@@ -32,6 +32,7 @@ const UNITS: [string, string][] = [
   ["_j_cm2", "J/cm²"],
   ["_g_cm3", "g/cm³"],
   ["_gpa", "GPa"],
+  ["_mm_al", "mm Al"],
   ["_mm3", "mm³"],
   ["_mm2", "mm²"],
   ["_mm", "mm"],
