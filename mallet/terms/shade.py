@@ -16,7 +16,8 @@ Zone = Literal["cervical", "middle", "incisal"]
 
 
 class ShadeTarget(Strict):
-    """A color that was read of a tooth, in a third of its face: in CIELAB or, by an instrument, as a spectrum."""
+    """A color that was read of a tooth, in a third of its face: in CIELAB or, by an instrument, as a spectrum; which instrument,
+    where it told it itself."""
 
     zone: Zone = "middle"
     lab: Lab | None = None
@@ -24,6 +25,7 @@ class ShadeTarget(Strict):
     how: Literal["instrument", "tab", "eye"] = "instrument"
     tooth: Literal["this", "twin", "neighbor"] = "this"
     minutes_dry: Annotated[float, Field(ge=0, le=240)] = 0.0
+    reader: str = Field(default="", max_length=60)
 
     @model_validator(mode="after")
     def is_read(self) -> ShadeTarget:

@@ -16,10 +16,11 @@ from mallet.plan import not_confirmed, refusal_of, title_of
 from mallet.rulebook import load_rulebook
 from mallet.studies.starting import opened
 from mallet.terms.canonical import quantised
-from mallet.terms.case import as_told, read_case
+from mallet.terms.case import Case, as_told, read_case
 from mallet.terms.errors import InputError
 from mallet.terms.restoration import PLANNED_AS, RESTORATIONS
 from practice.accounts.models import Practice, User, audit
+from practice.devices.color_reader import SimulatedColorReader
 from practice.equipment.models import MASS, Light
 from practice.equipment.services import Flag, flags_for_plan, lamp_named
 from practice.equipment.stock import planned_stock, want_flags
@@ -225,7 +226,9 @@ def save_plan(restoration: Restoration, case: dict[str, Any], who: User) -> Plan
     """
     with as_told(case) as told:
         case = of_today(told, restoration)
-        worked = worked_of(read_case(case))
+        read = read_case(case)
+        _refuse_simulated(read, restoration.practice)
+        worked = worked_of(read)
     drawing = draw(worked)
     plan = worked.plan
     kept = quantised(plan.model_dump(mode="json", by_alias=True))
@@ -255,6 +258,14 @@ def save_plan(restoration: Restoration, case: dict[str, Any], who: User) -> Plan
         )
         audit(who, "restorations.plan.saved", f"restoration {restoration.pk}", number=version.number)
     return version
+
+
+def _refuse_simulated(case: Case, practice: Practice) -> None:
+    """Raise InputError for a color that nobody has read of a tooth, beside a patient."""
+    for i, one in enumerate(case.shade.target):
+        if one.reader == SimulatedColorReader.name and not practice.is_demo:
+            allowed = "a reading of this tooth: simulated ones are for the demo practice only"
+            raise InputError.at(f"shade.target[{i}].reader", one.reader, allowed)
 
 
 @dataclass(frozen=True)

@@ -78,6 +78,63 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/color-reader": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /** Color Reader */
+    get: operations["practice_api_devices_color_reader"];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/color-reader/calibration": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /**
+     * Calibrate
+     * @description Have the color reader read its white tile.
+     */
+    post: operations["practice_api_devices_calibrate"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  "/api/color-reader/readings": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /**
+     * Read Color
+     * @description Have the color reader read a tooth three times; nothing is kept.
+     */
+    post: operations["practice_api_devices_read_color"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/designs": {
     parameters: {
       query?: never;
@@ -1879,6 +1936,18 @@ export interface components {
       shape: "round" | "pear" | "straight_fissure" | "inverted_cone" | "needle" | "flame";
     };
     /**
+     * CalibrationIn
+     * @description How the tile before a simulated reader is.
+     */
+    CalibrationIn: {
+      /**
+       * Tile
+       * @default clean
+       * @enum {string}
+       */
+      tile: "clean" | "soiled" | "other";
+    };
+    /**
      * Capsule
      * @description A capsule of alloy and mercury; `mercury_share` by mass of the mix.
      */
@@ -2495,6 +2564,59 @@ export interface components {
       target_dry: number[];
       /** Uncertain De00 */
       uncertain_de00: number;
+    };
+    /**
+     * ColorReadIn
+     * @description Which third of which tooth is read, and how long it has been dry; how a simulated tip is held.
+     */
+    ColorReadIn: {
+      /**
+       * Held
+       * @default flat
+       * @enum {string}
+       */
+      held: "flat" | "tilted" | "over_edge";
+      /**
+       * Minutes Dry
+       * @default 0
+       */
+      minutes_dry: number;
+      /** Tooth */
+      tooth: string;
+      /**
+       * Zone
+       * @enum {string}
+       */
+      zone: "cervical" | "middle" | "incisal";
+    };
+    /**
+     * ColorReadOut
+     * @description The middle one of three readings as a case takes it, its CIELAB, and how far they are apart (dE00).
+     */
+    ColorReadOut: {
+      /** Apart De00 */
+      apart_de00: number;
+      /** Is Steady */
+      is_steady: boolean;
+      /** Lab */
+      lab: number[];
+      /** Most Apart De00 */
+      most_apart_de00: number;
+      target: components["schemas"]["ShadeTarget"];
+    };
+    /**
+     * ColorReaderOut
+     * @description The practice's color reader, none without a name: how long ago it read its tile as it should (h), and whether that holds.
+     */
+    ColorReaderOut: {
+      /** Calibrated For H */
+      calibrated_for_h: number;
+      /** Calibrated H */
+      calibrated_h: number | null;
+      /** Is Calibrated */
+      is_calibrated: boolean;
+      /** Name */
+      name: string;
     };
     /**
      * Comparison
@@ -6684,7 +6806,8 @@ export interface components {
     };
     /**
      * ShadeTarget
-     * @description A color that was read of a tooth, in a third of its face: in CIELAB or, by an instrument, as a spectrum.
+     * @description A color that was read of a tooth, in a third of its face: in CIELAB or, by an instrument, as a spectrum; which instrument,
+     *     where it told it itself.
      */
     ShadeTarget: {
       /**
@@ -6700,6 +6823,11 @@ export interface components {
        * @default 0
        */
       minutes_dry: number;
+      /**
+       * Reader
+       * @default
+       */
+      reader: string;
       /** Reflectance */
       reflectance?: number[] | null;
       /**
@@ -7843,6 +7971,110 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["ColorFace"] | null;
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_devices_color_reader: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ColorReaderOut"];
+        };
+      };
+    };
+  };
+  practice_api_devices_calibrate: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["CalibrationIn"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ColorReaderOut"];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_devices_read_color: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["ColorReadIn"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ColorReadOut"];
         };
       };
       /** @description Conflict */
