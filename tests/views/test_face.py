@@ -73,6 +73,17 @@ def test_a_corner_s_color_follows_what_was_read_and_how_thick_its_enamel_is(
     expect(notes.get_by_role("alert")).to_contain_text("L* 0 to 100")
     field(page, "shade.target[0].lab[0]").fill("81.3")
     expect(off).to_have_text(str(matched))
+    # Another third is read by the instrument, once it has read its tile; held badly it is read again.
+    notes.get_by_role("radio", name="incisal").check()
+    notes.get_by_role("button", name="Read the white tile").click()
+    notes.get_by_role("button", name="Read the incisal third").click()
+    expect(notes.get_by_role("status")).to_contain_text(re.compile(r"L\* 7\d.* three readings"))
+    expect(notes.get_by_text("A spectrum of the simulated color reader.")).to_be_visible()
+    expect(off).not_to_have_text(str(matched))
+    field(page, "shade.target[1].minutes_dry").fill("12")
+    expect(notes.get_by_role("alert")).to_contain_text("read it again wet")
+    notes.get_by_role("button", name="Leave it out").click()
+    expect(off).to_have_text(str(matched))
     notes.get_by_role("button", name="Close").click()
 
     notes = opened(page, "9")

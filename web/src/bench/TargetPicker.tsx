@@ -1,9 +1,12 @@
 import Box from "@mui/material/Box";
-import { useState } from "react";
-import type { Problem } from "../api/client";
+import { type ReactNode, useState } from "react";
+import type { Problem, Schemas } from "../api/client";
+import { Choice } from "../shell/Choice";
+import { TextButton } from "../shell/TextButton";
 import { paper } from "../theme/tokens";
-import { Typed } from "./entries";
+import { Pick, Typed } from "./entries";
 import { valueAt } from "./paths";
+import { ReadColor } from "./ReadColor";
 import type { Ask } from "./told";
 import type { Draft, DraftActions } from "./useDraft";
 
@@ -14,11 +17,18 @@ interface Props {
   problems: Problem[];
 }
 
-interface Target {
-  lab?: number[];
-}
+type Told = Schemas["ShadeTarget"];
+type Target = Partial<Told>;
+type Zone = NonNullable<Told["zone"]>;
 
 const AXES = ["L*", "a*", "b*"];
+const ZONES: { value: Zone; name: string }[] = [
+  { value: "cervical", name: "cervical" },
+  { value: "middle", name: "middle" },
+  { value: "incisal", name: "incisal" },
+];
+const WAYS = { instrument: "instrument", tab: "shade tab", eye: "eye" };
+const TEETH = { this: "this tooth", twin: "its twin", neighbor: "neighbor" };
 
 function read(typed: string[]): number[] {
   return typed.map((one) => Number(one.replace(",", ".")));
@@ -28,28 +38,90 @@ function isColor(typed: string[]): boolean {
   return typed.every((one) => one.trim() !== "") && read(typed).every(Number.isFinite);
 }
 
-/** The color that was read, as three numbers; it counts once all three are there. */
+/** The color that was read, by thirds of the face: as three numbers, which count once all three are there, or by an
+ *  instrument; how, of which tooth, and how long that had been dry. */
 export function TargetPicker({ ask, draft, actions, problems }: Props) {
-  const [first, ...others] = (valueAt(draft.data, ask.path) as Target[] | undefined) ?? [];
-  const known = first?.lab?.map(String) ?? ["", "", ""];
-  const [entered, setEntered] = useState(known);
-  // Whatever else sets the color, as taking a change back, shows here too.
-  const told = isColor(entered) ? read(entered) : undefined;
-  const typed = String(told) === String(first?.lab) ? entered : known;
+  const targets = (valueAt(draft.data, ask.path) as Target[] | undefined) ?? [];
+  const [zone, setZone] = useState<Zone>(targets[0]?.zone ?? "middle");
+  const told = targets.findIndex((one) => (one.zone ?? "middle") === zone);
+  const at = told < 0 ? targets.length : told;
   const problem = problems.find((p) => p.path.startsWith(ask.path));
 
-  function type(at: number, value: string) {
-    const now = typed.map((before, i) => (i === at ? value : before));
-    setEntered(now);
-    // A color that is told in part is none.
-    actions.answer(ask, isColor(now) ? [{ ...first, lab: read(now) }, ...others] : others);
+  function tell(target: Target | undefined) {
+    const others = targets.filter((_, i) => i !== told);
+    const before = others.slice(0, at);
+    const here = target ? [{ ...target, zone }] : [];
+    actions.answer(ask, [...before, ...here, ...others.slice(at)]);
   }
 
   return (
     <Box role="group" aria-label={ask.name} title={ask.help} sx={{ gridColumn: "1 / -1" }}>
       <Box sx={{ fontSize: 14 }}>{ask.name}</Box>
-      <Box sx={{ display: "grid", gridTemplateColumns: "repeat(3, 1fr)", gap: 1 }}>
-        {AXES.map((axis, at) => (
+      <Choice
+        label="Third of the face"
+        value={zone}
+        options={ZONES.map((one) => ({
+          ...one,
+          name: targets.some((t) => (t.zone ?? "middle") === one.value)
+            ? `${one.name} ✓`
+            : one.name,
+        }))}
+        onChange={setZone}
+      />
+      <Third
+        key={zone}
+        path={`${ask.path}[${at}]`}
+        target={targets[told]}
+        onTell={tell}
+        isWrong={problem !== undefined}
+      />
+      <ReadColor
+        key={`${zone} read`}
+        zone={zone}
+        tooth={draft.data.tooth?.code ?? ""}
+        minutesDry={targets[told]?.minutes_dry ?? 0}
+        onRead={(got) => tell({ ...targets[told], lab: undefined, ...got })}
+      />
+      {problem && (
+        <Box role="alert" sx={{ color: "error.main", fontSize: 14 }}>
+          {problem.got}? Allowed: {problem.allowed}
+        </Box>
+      )}
+    </Box>
+  );
+}
+
+interface ThirdProps {
+  path: string;
+  target: Target | undefined;
+  onTell: (target: Target | undefined) => void;
+  isWrong: boolean;
+}
+
+function Third({ path, target, onTell, isWrong }: ThirdProps) {
+  const known = target?.lab?.map(String) ?? ["", "", ""];
+  const [entered, setEntered] = useState(known);
+  // Whatever else sets the color, as taking a change back, shows here too.
+  const meant = isColor(entered) ? read(entered) : undefined;
+  const typed = String(meant) === String(target?.lab) ? entered : known;
+  const frame = (isTold: boolean) => ({
+    borderStyle: isTold ? "solid" : "dashed",
+    borderColor: isWrong ? paper.brick : paper.verdigris,
+  });
+
+  function type(axis: number, value: string) {
+    const now = typed.map((before, i) => (i === axis ? value : before));
+    setEntered(now);
+    // A color that is told in part is none.
+    onTell(
+      isColor(now) ? { ...target, reflectance: undefined, reader: "", lab: read(now) } : undefined,
+    );
+  }
+
+  return (
+    <>
+      <Box sx={{ display: "grid", gridTemplateColumns: "repeat(3, 1fr)", gap: 1, mt: 0.75 }}>
+        {AXES.map((axis, i) => (
           <Box
             key={axis}
             component="label"
@@ -58,23 +130,77 @@ export function TargetPicker({ ask, draft, actions, problems }: Props) {
             {axis}
             <Typed
               inputMode="decimal"
-              data-path={`${ask.path}[0].lab[${at}]`}
-              aria-invalid={problem !== undefined}
-              value={typed[at]}
-              onChange={(e) => type(at, e.target.value)}
-              style={{
-                borderStyle: typed[at] ? "solid" : "dashed",
-                borderColor: problem ? paper.brick : paper.verdigris,
-              }}
+              data-path={`${path}.lab[${i}]`}
+              aria-invalid={isWrong}
+              value={typed[i]}
+              onChange={(e) => type(i, e.target.value)}
+              style={frame(typed[i] !== "")}
             />
           </Box>
         ))}
       </Box>
-      {problem && (
-        <Box role="alert" sx={{ color: "error.main", fontSize: 14 }}>
-          {problem.got}? Allowed: {problem.allowed}
+      {target?.reflectance && (
+        <Box sx={{ fontSize: 14 }}>
+          A spectrum{target.reader && ` of the ${target.reader}`}.{" "}
+          <TextButton onPress={() => onTell(undefined)}>Leave it out</TextButton>
         </Box>
       )}
+      {target && (
+        <Box
+          sx={{ display: "grid", gridTemplateColumns: "1.3fr 1.15fr 0.7fr", gap: 0.75, mt: 0.5 }}
+        >
+          <Named name="read by">
+            <Pick
+              data-path={`${path}.how`}
+              value={target.how ?? "instrument"}
+              onChange={(e) => onTell({ ...target, how: e.target.value as Told["how"] })}
+              style={frame(true)}
+            >
+              {options(WAYS)}
+            </Pick>
+          </Named>
+          <Named name="of">
+            <Pick
+              data-path={`${path}.tooth`}
+              value={target.tooth ?? "this"}
+              onChange={(e) => onTell({ ...target, tooth: e.target.value as Told["tooth"] })}
+              style={frame(true)}
+            >
+              {options(TEETH)}
+            </Pick>
+          </Named>
+          <Named name="dry, min">
+            <Typed
+              inputMode="decimal"
+              data-path={`${path}.minutes_dry`}
+              defaultValue={target.minutes_dry || ""}
+              placeholder="0"
+              onChange={(e) => {
+                const minutes = Number(e.target.value.replace(",", "."));
+                if (Number.isFinite(minutes)) onTell({ ...target, minutes_dry: minutes });
+              }}
+              style={frame(Boolean(target.minutes_dry))}
+            />
+          </Named>
+        </Box>
+      )}
+    </>
+  );
+}
+
+function options(named: Record<string, string>) {
+  return Object.entries(named).map(([value, name]) => (
+    <option key={value} value={value}>
+      {name}
+    </option>
+  ));
+}
+
+function Named({ name, children }: { name: string; children: ReactNode }) {
+  return (
+    <Box component="label" sx={{ fontSize: 14, minWidth: 0 }}>
+      {name}
+      {children}
     </Box>
   );
 }
