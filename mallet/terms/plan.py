@@ -189,8 +189,8 @@ class Rhythm(Piece):
 
 class Target(Piece):
     """A figure that is measured while a step is done, and typed, a height with its sign: what it was before, what it is to be, between which it is
-    good, and what is done under and over that. `place` is where it lies in the tooth, `ends` are those of the line that it is
-    held against."""
+    good, and what is done under and over that; how far apart the figures are that may be tapped. `place` is where it lies in the
+    tooth, `ends` are those of the line that it is held against."""
 
     id: str
     title: str
@@ -203,6 +203,7 @@ class Target(Piece):
     under: str
     over: str
     is_height: bool = True
+    interval: float = 0.1
     place: Point | None = None
     ends: list[Point] = []
     rules: list[RuleUse] = []

@@ -66,6 +66,7 @@ PERMISSIONS: dict[str, frozenset[str]] = {
     "GET stock/<int:item_id>/color": STAFF,
     "PUT stock/<int:item_id>/color": ANSWERS,
     "PUT stock/<int:item_id>/optics": ANSWERS,
+    "POST stock/<int:item_id>/color/reviews": ANSWERS,
     "GET shades": STAFF,
     "GET stock-file": STAFF,
     "POST stock-file": STAFF,

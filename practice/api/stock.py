@@ -9,8 +9,10 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
 from ninja import Field, Router, Schema
 
+from mallet.color.corrected import Bias
 from mallet.terms.color_plan import CompositeColor
 from mallet.terms.optics import FamilyOptics, LabOptics
+from mallet.terms.pieces import RuleUse
 from mallet.terms.stock import LASTING, FieldSpec
 from practice.accounts.models import Practice, User
 from practice.accounts.owned import Refused
@@ -32,6 +34,7 @@ from practice.equipment.stock import (
     specs_of,
     stock_file,
 )
+from practice.records.reviewed import put_right, taught
 
 router = Router(tags=["stock"], by_alias=True)
 
@@ -119,8 +122,21 @@ class SpecimenOut(Schema):
     noted_at: dt.datetime
     who: str
     lot: str
+    reviews: int
     color: CompositeColor
     off_first_de00: float | None
+
+
+class ReviewedOut(Schema):
+    """How restorations for whose color a composite answers were read at their reviews, over what was predicted (L*, a* and b*; dE00), and
+    whether that is enough to put the composite right."""
+
+    reviews: int
+    off_lab: list[float]
+    off_de00: float
+    says: str
+    is_enough: bool
+    rules: list[RuleUse]
 
 
 class ShadeOut(Schema):
@@ -134,6 +150,7 @@ class ShadeOut(Schema):
     lots: list[str]
     color: CompositeColor | None
     readings: list[SpecimenOut]
+    reviewed: ReviewedOut | None
 
 
 class ColorOut(Schema):
@@ -202,10 +219,23 @@ def keep_optics_of(request: HttpRequest, item_id: int, body: OpticsIn) -> ColorO
     return ColorOut(color=keep_optics(item, body.optics, body.lot, user_of(request)))
 
 
+@router.post("stock/{int:item_id}/color/reviews", response={200: ColorOut, 404: ErrorOut, 409: ErrorOut})
+def put_color_right(request: HttpRequest, item_id: int) -> ColorOut:
+    """Move what is known of a composite by what its reviews teach; plans made from now on weigh it."""
+    return ColorOut(color=put_right(_composite(request, item_id), user_of(request)))
+
+
+def _reviewed(told: Bias | None) -> ReviewedOut | None:
+    if told is None:
+        return None
+    return ReviewedOut(**{**vars(told), "off_lab": [round(float(one), 1) for one in told.off_lab]})
+
+
 @router.get("shades", response=list[ShadeOut])
 def shades(request: HttpRequest) -> list[ShadeOut]:
     """Tell of the composites in stock how they look, and how far their lots are apart."""
     practice = user_of(request).practice
+    reviewed = taught(practice)
     return [
         ShadeOut(
             item_id=one.item.pk,
@@ -216,6 +246,7 @@ def shades(request: HttpRequest) -> list[ShadeOut]:
             lots=[lot.number for lot in one.item.lots_left() if lot.number],
             color=one.color,
             readings=[SpecimenOut(**vars(reading)) for reading in one.readings],
+            reviewed=_reviewed(reviewed.get(one.item.name)),
         )
         for one in shades_of(practice, practice.today())
     ]

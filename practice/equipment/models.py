@@ -129,11 +129,13 @@ class Item(Owned):
 
 
 class Specimen(Fixed):
-    """What was read of a specimen of a composite, and of which lot it was made; the newest is what plans weigh."""
+    """What was read of a specimen of a composite, and of which lot it was made; or what so many reviews made of that. The newest is what
+    plans weigh."""
 
     item = models.ForeignKey(Item, on_delete=models.PROTECT, related_name="specimens")
     lot = models.CharField(max_length=40, blank=True)
     optics = models.JSONField()
+    reviews = models.PositiveSmallIntegerField(default=0)
     noted_at = models.DateTimeField(default=timezone.now, editable=False)
     who = models.ForeignKey("accounts.User", on_delete=models.PROTECT, related_name="+")
 

@@ -30,8 +30,9 @@ def color_of(item: Item) -> CompositeColor | None:
     return shown_of(OPTICS.validate_python(told), rules_of(item.practice)) if told else None
 
 
-def keep_optics(item: Item, optics: Optics, lot: str, who: User) -> CompositeColor:
-    """Keep what was read of a specimen of a composite, of a lot where that is told; plans weigh it from now on.
+def keep_optics(item: Item, optics: Optics, lot: str, who: User, reviews: int = 0) -> CompositeColor:
+    """Keep what was read of a specimen of a composite, of a lot where that is told, or what so many reviews made of it; plans weigh it
+    from now on.
 
     Raises InputError, by wavelength or band where no layer of this thickness can read so; then all stays as it was.
     """
@@ -40,18 +41,22 @@ def keep_optics(item: Item, optics: Optics, lot: str, who: User) -> CompositeCol
     item.properties = {**item.properties, "optics": told}
     with transaction.atomic():
         item.save(update_fields=["properties"])
-        Specimen.objects.create(practice=item.practice, item=item, lot=lot, optics=told, who=who)
-        audit(who, "equipment.optics.kept", item.name[:60], kind=optics.kind, lot=lot)
+        Specimen.objects.create(
+            practice=item.practice, item=item, lot=lot, optics=told, who=who, reviews=reviews
+        )
+        audit(who, "equipment.optics.kept", item.name[:60], kind=optics.kind, lot=lot, reviews=reviews)
     return shown
 
 
 @dataclass(frozen=True)
 class Reading:
-    """What was read of one specimen: when, by whom, of which lot, and how far off the first one it is (dE00), none for that."""
+    """What was read of one specimen, or was made of that by so many reviews: when, by whom, of which lot, and how far off the first one
+    it is (dE00), none for that."""
 
     noted_at: dt.datetime
     who: str
     lot: str
+    reviews: int
     color: CompositeColor
     off_first_de00: float | None
 
@@ -80,6 +85,7 @@ def _readings(item: Item, rules: Rulebook) -> list[Reading]:
             noted_at=one.noted_at,
             who=one.who.full_name,
             lot=one.lot,
+            reviews=one.reviews,
             color=shown_of(optics, rules),
             off_first_de00=round(apart_de00(kept[0][1], optics, rules), 1) if i else None,
         )

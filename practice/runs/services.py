@@ -36,8 +36,8 @@ MATRIX_TOPICS = ("matrix.mesial", "matrix.distal")
 
 # No request waits longer for an answer; a device that is further off has another time of day.
 MOST_WAIT = dt.timedelta(seconds=30)
-# No figure that is measured in a mouth is longer (mm).
-MOST_MEASURED = 12.0
+# No length that is measured in a mouth is greater (mm), and no part of a color (CIELAB).
+MOST_MEASURED = {"mm": 12.0, "": 100.0}
 # So many wrong passwords of one person on others' devices are heard within so long.
 MOST_GUESSES, GUESSING_WAIT = 5, dt.timedelta(minutes=5)
 
@@ -290,12 +290,12 @@ def _other_matrix(run: Run, state: RunState, sent: Sent, who: User) -> dict[str,
 
 def _measured(state: RunState, sent: Sent) -> dict[str, Any]:
     """Return which target of the step at hand was measured, and what it came to."""
-    ids = [target["id"] for target in state.step["targets"]]
-    if sent.detail.get("id") not in ids:
-        raise InputError.at("detail.id", sent.detail.get("id"), f"one of {', '.join(ids)}")
-    value = sent.detail.get("value")
-    if value is None or abs(value) > MOST_MEASURED:
-        allowed = f"{-MOST_MEASURED:g} to {MOST_MEASURED:g}"
+    targets = {target["id"]: target for target in state.step["targets"]}
+    if sent.detail.get("id") not in targets:
+        raise InputError.at("detail.id", sent.detail.get("id"), f"one of {', '.join(targets)}")
+    value, most = sent.detail.get("value"), MOST_MEASURED[targets[sent.detail["id"]]["unit"]]
+    if value is None or abs(value) > most:
+        allowed = f"{-most:g} to {most:g}"
         raise InputError.at("detail.value", value, allowed)
     return {"id": sent.detail["id"], "value": value}
 

@@ -241,6 +241,9 @@ def test_nothing_is_left_in_the_mouth_and_every_order_holds(path: Path) -> None:
     made = planned(path)
     if not isinstance(made, Plan):
         return
+    for visit in (made.steps, *(later.steps for later in made.later)):
+        last = next(step for step in reversed(visit) if step.actor != "assistant")
+        assert last.check is None, "finishing a run answers no question"
     steps = made.steps
     by_id = {step.id: step for step in steps}
     trim = by_id.get("finish.trim", by_id.get("finish.probe")).start_s

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from mallet.rulebook import Rulebook
 from mallet.rulebook.steps import catalog_step
 from mallet.stages.assess import history_step
 from mallet.stages.choose import shows
@@ -9,11 +10,17 @@ from mallet.stages.finish_steps import contact_step, in_turn, occlusion_step, ve
 from mallet.stages.site import Site
 from mallet.terms.case import Case
 from mallet.terms.color_plan import ColorPlan
-from mallet.terms.plan import LaterVisit
+from mallet.terms.plan import LaterVisit, Target
 from mallet.terms.reasons import say
 from mallet.tooth import read_tooth
 
 HOURS_A_DAY = 24
+# What is read of L*, a* and b*, and how it is off where it is less than predicted, or more.
+AXES = (
+    ("lab_l", "L*", "darker", "lighter"),
+    ("lab_a", "a*", "less red", "redder"),
+    ("lab_b", "b*", "less yellow", "yellower"),
+)
 
 
 def is_reviewed(case: Case) -> bool:
@@ -34,7 +41,8 @@ def later_visits(site: Site, color: ColorPlan | None) -> list[LaterVisit]:
         return []
     since, until = rules.uses("shade.review_days", "shade.review_by_days")
     predicted = {"predicted": color is not None, "off": color.de00 if color else 0.0}
-    steps = [history_step(case, rules), catalog_step("shade.review", rules, predicted)]
+    look = catalog_step("shade.review", rules, predicted, targets=_readings(color, rules) if color else [])
+    steps = [history_step(case, rules), look]
     if site.cavity.opened:
         steps.append(contact_step(rules, is_later=True))
     if not case.is_unbitten:
@@ -48,6 +56,28 @@ def later_visits(site: Site, color: ColorPlan | None) -> list[LaterVisit]:
             by_h=until.value * HOURS_A_DAY,
             reason=say("shade.review_later", from_d=since.value, by_d=until.value),
             rules=[since, until],
-            steps=in_turn([*steps, looked]),
+            steps=in_turn([*steps, looked, catalog_step("shade.tell_reviewed", rules)]),
         )
+    ]
+
+
+def _readings(color: ColorPlan, rules: Rulebook) -> list[Target]:
+    """Return what an instrument may read of the restoration, against what was predicted."""
+    accepted = rules.use("color.acceptable_de00")
+    return [
+        Target(
+            id=name,
+            title=axis,
+            detail="of the restoration, wet; three readings, the middle one",
+            unit="",
+            is_height=False,
+            interval=0.5,
+            value=value,
+            low=round(value - accepted.value, 1),
+            high=round(value + accepted.value, 1),
+            under=f"Compare it with the teeth beside it: {less} than predicted.",
+            over=f"Compare it with the teeth beside it: {more} than predicted.",
+            rules=[accepted],
+        )
+        for (name, axis, less, more), value in zip(AXES, color.predicted, strict=True)
     ]

@@ -1158,6 +1158,26 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/stock/{item_id}/color/reviews": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /**
+     * Put Color Right
+     * @description Move what is known of a composite by what its reviews teach; plans made from now on weigh it.
+     */
+    post: operations["practice_api_stock_put_color_right"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/stock/{item_id}/optics": {
     parameters: {
       query?: never;
@@ -6280,6 +6300,25 @@ export interface components {
       name: string;
     };
     /**
+     * ReviewedOut
+     * @description How restorations for whose color a composite answers were read at their reviews, over what was predicted (L*, a* and b*; dE00), and
+     *     whether that is enough to put the composite right.
+     */
+    ReviewedOut: {
+      /** Is Enough */
+      is_enough: boolean;
+      /** Off De00 */
+      off_de00: number;
+      /** Off Lab */
+      off_lab: number[];
+      /** Reviews */
+      reviews: number;
+      /** Rules */
+      rules: components["schemas"]["RuleUse"][];
+      /** Says */
+      says: string;
+    };
+    /**
      * Rhythm
      * @description A counted beat of the hand: so many strokes, so many a minute; `pieces` where what is placed comes piece by piece.
      */
@@ -6801,6 +6840,7 @@ export interface components {
       name: string;
       /** Readings */
       readings: components["schemas"]["SpecimenOut"][];
+      reviewed: components["schemas"]["ReviewedOut"] | null;
       /** Role */
       role: string;
     };
@@ -6996,6 +7036,8 @@ export interface components {
       noted_at: string;
       /** Off First De00 */
       off_first_de00: number | null;
+      /** Reviews */
+      reviews: number;
       /** Who */
       who: string;
     };
@@ -7412,8 +7454,8 @@ export interface components {
     /**
      * Target
      * @description A figure that is measured while a step is done, and typed, a height with its sign: what it was before, what it is to be, between which it is
-     *     good, and what is done under and over that. `place` is where it lies in the tooth, `ends` are those of the line that it is
-     *     held against.
+     *     good, and what is done under and over that; how far apart the figures are that may be tapped. `place` is where it lies in the
+     *     tooth, `ends` are those of the line that it is held against.
      */
     Target: {
       /** Before */
@@ -7434,6 +7476,11 @@ export interface components {
        * @default []
        */
       inputs: components["schemas"]["InputUse"][];
+      /**
+       * Interval
+       * @default 0.1
+       */
+      interval: number;
       /**
        * Is Height
        * @default true
@@ -10783,6 +10830,46 @@ export interface operations {
       };
       /** @description Unprocessable Entity */
       422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_stock_put_color_right: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        item_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ColorOut"];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Conflict */
+      409: {
         headers: {
           [name: string]: unknown;
         };

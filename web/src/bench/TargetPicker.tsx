@@ -28,7 +28,7 @@ const ZONES: { value: Zone; name: string }[] = [
   { value: "incisal", name: "incisal" },
 ];
 const WAYS = { instrument: "instrument", tab: "shade tab", eye: "eye" };
-const TEETH = { this: "this tooth", twin: "its twin", neighbor: "neighbor" };
+const TEETH = { this: "this tooth", twin: "its twin", neighbor: "adjacent tooth" };
 
 function read(typed: string[]): number[] {
   return typed.map((one) => Number(one.replace(",", ".")));

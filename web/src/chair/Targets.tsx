@@ -8,8 +8,7 @@ import { ChairDialog } from "./ChairDialog";
 import type { RunState } from "./fold";
 
 export type Target = Schemas["Target"];
-const STEP = 0.1;
-/** So many steps to either side of what is planned can be tapped. */
+/** So many figures to either side of what is planned can be tapped. */
 const REACH = 8;
 const HAIR = 1e-6;
 
@@ -49,7 +48,7 @@ export function Targets({ step, state, onMeasured }: Props) {
       ))}
       <ChairDialog
         open={asked !== undefined}
-        title={asked ? `${asked.title}: measured, ${asked.unit}` : ""}
+        title={asked ? [`${asked.title}: measured`, asked.unit].filter(Boolean).join(", ") : ""}
         onClose={() => setOpen(null)}
       >
         {asked && (
@@ -65,12 +64,12 @@ export function Targets({ step, state, onMeasured }: Props) {
             <Box sx={{ gridColumn: "1 / -1", fontSize: 20, color: night.soft }}>
               {asked.detail}; planned {told(asked, asked.value)} {asked.unit}
             </Box>
-            {around(asked.value).map((value) => (
+            {around(asked.value, asked.interval ?? 0.1).map((value) => (
               <ChairButton
                 key={value}
                 small
                 colour={
-                  value === asked.value
+                  Math.abs(value - asked.value) < (asked.interval ?? 0.1) / 2
                     ? night.beam
                     : offTarget(asked, value)
                       ? night.warn
@@ -167,9 +166,9 @@ function told({ is_height }: Target, value: number): string {
 }
 
 /** The figures that can be tapped, around the one that is planned. */
-function around(planned: number): number[] {
+function around(planned: number, interval: number): number[] {
   return Array.from({ length: 2 * REACH + 1 }, (_, i) =>
-    rounded(Math.round(planned / STEP) * STEP + (i - REACH) * STEP),
+    rounded(Math.round(planned / interval) * interval + (i - REACH) * interval),
   );
 }
 

@@ -1,16 +1,20 @@
 import Box from "@mui/material/Box";
+import Button from "@mui/material/Button";
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { Why } from "../bench/Why";
 import { cssOf } from "../bench/lab";
+import { useSession } from "../session/queries";
+import { answers } from "../session/roles";
 import { Page } from "../shell/Page";
+import { Refused } from "../shell/Refused";
 import { Trouble } from "../shell/Trouble";
 import { Waiting } from "../shell/Waiting";
 import { useClock } from "../session/time";
 import { numerals, paper } from "../theme/tokens";
 import { MaskingChart } from "./MaskingChart";
 import { limitOf } from "./limits";
-import { type Shade, useShades } from "./queries";
+import { type Shade, usePutRight, useShades } from "./queries";
 
 type Color = Schemas["CompositeColor"];
 
@@ -121,6 +125,7 @@ function Row({ shade, color }: { shade: Shade; color: Color }) {
           {shade.role}, {shade.consistency}
           {shade.in_stock ? "" : "; none left"}
         </Box>
+        {shade.reviewed && <Reviewed shade={shade} reviewed={shade.reviewed} />}
       </Box>
       <Depth mm={color.accepted_from_mm} name="accepted from" />
       <Depth mm={color.unseen_from_mm} name="not seen from" />
@@ -148,6 +153,35 @@ function Depth({ mm, name }: { mm: number | null; name: string }) {
   );
 }
 
+/** What reviews teach of a composite, and putting it right by them. */
+function Reviewed({ shade, reviewed }: { shade: Shade; reviewed: NonNullable<Shade["reviewed"]> }) {
+  const mayAnswer = answers(useSession().data?.user?.role);
+  const right = usePutRight(shade.item_id);
+  const [, few] = reviewed.rules;
+  return (
+    <Box role="group" aria-label={`Reviews of ${shade.name}`} sx={{ fontSize: 14, mt: 0.5 }}>
+      {reviewed.reviews === 1 ? "1 review" : `${reviewed.reviews} reviews`}:{" "}
+      <strong>{reviewed.off_de00.toFixed(1)}</strong> dE00 off what was predicted
+      {reviewed.says && `, ${reviewed.says}`}
+      <Why title={`Reviews of ${shade.name}`} rules={reviewed.rules} />
+      {reviewed.is_enough && mayAnswer && (
+        <Button
+          variant="outlined"
+          disabled={right.isPending}
+          onClick={() => right.mutate()}
+          sx={{ display: "block", mt: 0.5, minHeight: 44 }}
+        >
+          Put right by reviews
+        </Button>
+      )}
+      {!reviewed.is_enough && few && reviewed.reviews < few.value && (
+        <Box sx={{ color: "text.secondary" }}>From {few.value} on it may be put right.</Box>
+      )}
+      <Refused error={right.error} />
+    </Box>
+  );
+}
+
 /** The lots that were measured, and how far each is off the first. */
 function Lots({ shade, accepted }: { shade: Shade; accepted: number }) {
   const clock = useClock();
@@ -155,17 +189,17 @@ function Lots({ shade, accepted }: { shade: Shade; accepted: number }) {
   const fresh = shade.lots.filter((lot) => !measured.includes(lot));
   return (
     <Box role="cell" sx={{ fontSize: 14, gridColumn: { xs: "1 / -1", md: "auto" } }}>
-      {shade.readings.map(({ lot, noted_at, off_first_de00 }) => (
+      {shade.readings.map(({ lot, noted_at, reviews, off_first_de00 }) => (
         <Box key={noted_at} title={`measured on ${clock.shortDay(noted_at)}`}>
-          {lot || "no lot"}
+          {reviews > 0 ? `put right by ${reviews} reviews` : lot || "no lot"}
           {off_first_de00 !== null && (
             <Box
               component="strong"
-              sx={{ color: off_first_de00 > accepted ? paper.brick : "inherit" }}
+              sx={{ color: reviews === 0 && off_first_de00 > accepted ? paper.brick : "inherit" }}
             >
               {" "}
               {off_first_de00.toFixed(1)}
-              {off_first_de00 > accepted && ", looks other"}
+              {reviews === 0 && off_first_de00 > accepted && ", looks other"}
             </Box>
           )}
         </Box>

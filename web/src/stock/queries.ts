@@ -29,7 +29,7 @@ export function useKeepRows() {
   });
 }
 
-function forgetWhatRestsOnStock(queries: QueryClient) {
+export function forgetWhatRestsOnStock(queries: QueryClient) {
   for (const queryKey of [keys.today, keys.restorations, keys.materials, keys.lights])
     void queries.invalidateQueries({ queryKey, refetchType: "none" });
   for (const queryKey of allOfDrafts) queries.removeQueries({ queryKey });
