@@ -6,9 +6,14 @@ from collections.abc import Sequence
 
 from mallet.rulebook import Rulebook
 from mallet.rulebook.steps import catalog_step
+from mallet.stages.matrix_stock import take_form
 from mallet.terms.case import Case
-from mallet.terms.plan import Decision, StageResult, Step
-from mallet.terms.reasons import say
+from mallet.terms.parts import StripCrownPreparation
+from mallet.terms.pieces import Reason, RuleUse
+from mallet.terms.plan import Caution, Decision, StageResult, Step, Want
+from mallet.terms.reasons import say, warn_by
+from mallet.terms.stock import CrownForm
+from mallet.tooth.crown import Crown
 
 COPPER, FORM = "contoured copper band", "clear strip crown form"
 ANNEALED, AS_DRAWN = "annealed", "hard"
@@ -38,15 +43,61 @@ def copper_decision(case: Case, rules: Rulebook) -> Decision:
     )
 
 
-def crown_form(after: Sequence[str], rules: Rulebook) -> StageResult:
-    """Return the trial of a crown form, before the acid."""
-    trim = catalog_step("matrix.form_trim", rules, after=list(after))
+def crown_form(case: Case, crown: Crown, after: Sequence[str], rules: Rulebook) -> StageResult:
+    """Return which crown form is taken, how it is cut, and its trial before the acid.
+
+    As wide as the twin, else as the handbook's crown, and no wider than the gap between the adjacent teeth where that was measured; so long
+    that it goes a little past the margin (mm; common practice, no source).
+    """
+    wanted_mm = case.twin.width_mm or crown.mesiodistal_mm
+    past = rules.use("matrix.form_past_mm")
+    margin_mm = next(p.above_cej_mm for p in case.preparation.parts if isinstance(p, StripCrownPreparation))
+    length_mm = crown.height_mm - margin_mm + past.value
+    item, missed = take_form(case.stock, case.tooth.code, wanted_mm, case.twin.own_width_mm)
+    wider_mm = item.width_mm - wanted_mm if item else 0.0
+    off = rules.use("matrix.form_off_mm")
+    told = {
+        "length_mm": length_mm,
+        "form": "known" if item else "unknown",
+        "name": item.name if item else "",
+        "narrower": wider_mm > off.value,
+        "by_mm": wider_mm,
+    }
+    trim = catalog_step("matrix.form_trim", rules, told, after=list(after))
     seat = catalog_step("matrix.form_seal", rules, after=[trim.id])
     chosen = Decision(
         topic="matrix.form",
-        chosen=f"{FORM}, trimmed and vented",
+        chosen=f"{FORM}, cut to {length_mm:.1f} mm and vented",
         alternatives=["free hand with strips"],
-        reasons=[say("matrix.form")],
-        rules=rules.uses("matrix.form_trim_s", "matrix.form_try_s"),
+        reasons=[say("matrix.form"), *_taken(case, item, wanted_mm, wider_mm)],
+        missed=missed,
+        rules=[past, off, *rules.uses("matrix.form_trim_s", "matrix.form_try_s")],
     )
-    return StageResult(decisions=[chosen], steps=[trim, seat])
+    return StageResult(
+        decisions=[chosen],
+        cautions=_low(item, length_mm, past),
+        steps=[trim, seat],
+        wants=[_want(case, item, wanted_mm)],
+    )
+
+
+def _taken(case: Case, item: CrownForm | None, wanted_mm: float, wider_mm: float) -> list[Reason]:
+    if item:
+        way = "wider" if wider_mm > 0 else "narrower"
+        by = f"{abs(wider_mm):.1f} mm {way}" if abs(wider_mm) >= 0.05 else "as wide"
+        return [say("matrix.form_taken", name=item.name, form_mm=item.width_mm, wanted_mm=wanted_mm, by=by)]
+    return [say("matrix.form_none", tooth=case.tooth.code, wanted_mm=wanted_mm)] if case.stock else []
+
+
+def _low(item: CrownForm | None, length_mm: float, past: RuleUse) -> list[Caution]:
+    if item is None or item.height_mm >= length_mm:
+        return []
+    told = {"name": item.name, "height_mm": item.height_mm, "length_mm": length_mm}
+    return [warn_by("caution", "matrix.form_low", past, **told)]
+
+
+def _want(case: Case, item: CrownForm | None, wanted_mm: float) -> Want:
+    text = f"strip crown form for {case.tooth.code}, {wanted_mm:.1f} mm wide"
+    return Want(
+        kind="crown_form", text=text, name=item.name if item else None, lot=item.lot if item else None
+    )

@@ -1,4 +1,4 @@
-"""Bands and wedges in stock: which is taken, and what is amiss with those that would not do."""
+"""Bands, crown forms and wedges in stock: which is taken, and what is amiss with those that would not do."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from mallet.cavity.band import BandKind
 from mallet.terms.pieces import Reason
 from mallet.terms.plan import Miss
 from mallet.terms.reasons import say
-from mallet.terms.stock import MatrixBand, StockItem, WedgeItem
+from mallet.terms.stock import CrownForm, MatrixBand, StockItem, WedgeItem
 
 HAIR_MM = 1e-9
 
@@ -34,6 +34,26 @@ def _band_amiss(band: MatrixBand, kind: BandKind, span_mm: float) -> list[tuple[
         lacks = span_mm - band.height_mm
         reasons.append((lacks, say("miss.low", by_mm=round(lacks, 2))))
     return reasons
+
+
+def take_form(
+    stock: Sequence[StockItem], tooth: str, width_mm: float, gap_mm: float | None
+) -> tuple[CrownForm | None, list[Miss]]:
+    """Return the crown form of a tooth whose width is nearest to what is wanted, of those that go between the teeth beside it, and what is
+    amiss with the others of that tooth; as wide as each other, the higher one, which may be cut."""
+    forms = [one for one in stock if isinstance(one, CrownForm) and one.tooth == tooth]
+    amiss = [(one, _form_amiss(one, gap_mm)) for one in forms]
+    nearest = min(
+        (one for one, reasons in amiss if not reasons),
+        key=lambda one: (round(abs(one.width_mm - width_mm), 2), -one.height_mm, one.name),
+        default=None,
+    )
+    return nearest, nearest_first(_misses(amiss))
+
+
+def _form_amiss(form: CrownForm, gap_mm: float | None) -> list[tuple[float, Reason]]:
+    over = form.width_mm - gap_mm if gap_mm is not None else 0.0
+    return [(over, say("miss.wide_form", by_mm=round(over, 2), gap_mm=gap_mm))] if over > HAIR_MM else []
 
 
 def take_wedge(

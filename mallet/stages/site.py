@@ -66,7 +66,7 @@ def site_of(case: Case, rules: Rulebook) -> Site:
     if life:
         matrix = life.before
     elif cavity.stump:
-        matrix = crown_form(sealed, rules)
+        matrix = crown_form(case, cavity.crown, sealed, rules)
     return Site(
         case=case,
         rules=rules,

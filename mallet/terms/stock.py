@@ -177,6 +177,19 @@ class MatrixBand(Item):
     thickness_mm: Annotated[float, Field(ge=0.02, le=0.2)]
 
 
+class CrownForm(Item):
+    """A clear crown form for one tooth: its width at the contacts, its height, uncut, and the thickness of its wall."""
+
+    kind: Literal["crown_form"]
+    tooth: Literal[
+        "11", "12", "13", "21", "22", "23", "31", "32", "33", "41", "42", "43",
+        "51", "52", "53", "61", "62", "63", "71", "72", "73", "81", "82", "83",
+    ]  # fmt: skip
+    width_mm: Annotated[float, Field(ge=3, le=12)]
+    height_mm: Annotated[float, Field(ge=3, le=15)]
+    wall_mm: Annotated[float, Field(ge=0.1, le=0.3)] = 0.15
+
+
 class WedgeItem(Item):
     """A wedge, measured at its widest, and the force with which it parts teeth."""
 
@@ -244,7 +257,7 @@ class Abrasive(Item):
 
 
 StockItem = Annotated[
-    Adhesive | Ionomer | Sealant | Coat | Base | Liner | Capsule | Carrier | Varnish | RetentionPin | Gold | MatrixBand | WedgeItem | Ring | Bur | Condenser | Mallet | Annealer
+    Adhesive | Ionomer | Sealant | Coat | Base | Liner | Capsule | Carrier | Varnish | RetentionPin | Gold | MatrixBand | CrownForm | WedgeItem | Ring | Bur | Condenser | Mallet | Annealer
     | HandInstrument | Abrasive,
     Field(discriminator="kind"),
 ]  # fmt: skip
@@ -261,6 +274,7 @@ KINDS: dict[str, type[Item]] = {
     "pin": RetentionPin,
     "gold": Gold,
     "band": MatrixBand,
+    "crown_form": CrownForm,
     "wedge": WedgeItem,
     "ring": Ring,
     "bur": Bur,

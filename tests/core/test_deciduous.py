@@ -8,6 +8,7 @@ from mallet.plan import Worked
 from mallet.stages.isolate import dam_teeth, nerves
 from mallet.terms.case import read_case
 from mallet.terms.errors import InputError
+from mallet.terms.plan import Decision, Plan
 from mallet.tooth import read_tooth
 from tests.core.conftest import first_case
 from tests.core.planned import work
@@ -69,3 +70,65 @@ def test_mixed_rows_stand_side_by_side() -> None:
         planned("36", "MO", molar, neighbours={"mesial": {"tooth": "85"}})
     assert [tooth.iso for tooth in dam_teeth(read_tooth("75"), "two_in_front")] == ["36", "75", "74", "73"]
     assert nerves(read_tooth("74"))[1].startswith("long buccal")
+
+
+STUMP = {
+    "kind": "strip_crown_preparation",
+    "incisal_reduction_mm": 1.5,
+    "axial_reduction_mm": 0.5,
+    "above_cej_mm": 0.6,
+}
+
+
+def form(name: str, width_mm: float, height_mm: float = 7.0, tooth: str = "51") -> dict[str, Any]:
+    return {
+        "kind": "crown_form",
+        "name": name,
+        "tooth": tooth,
+        "width_mm": width_mm,
+        "height_mm": height_mm,
+    }
+
+
+def crown_form_of(*stock: dict[str, Any], **twin: float) -> tuple[Plan, Decision]:
+    """Return the plan of a stump of an upper primary incisor, 6.5 mm wide by the handbook, and what it says of its form."""
+    made = planned("51", "MIDFL", [STUMP], stock=list(stock), twin=twin).plan
+    return made, next(one for one in made.decisions if one.topic == "matrix.form")
+
+
+@pytest.mark.parametrize(
+    ("twin", "name"),
+    [
+        ({}, "6.6"),
+        ({"width_mm": 7.3}, "7.4"),
+        ({"width_mm": 5.9}, "5.8"),
+        ({"own_width_mm": 6.4}, "5.8"),
+        ({"width_mm": 7.3, "own_width_mm": 7.0}, "6.6"),
+    ],
+)
+def test_a_crown_form_is_as_wide_as_the_twin_and_goes_into_the_gap(twin: dict[str, float], name: str) -> None:
+    """Width before height; no wider than the gap between the adjacent teeth. Common practice, no source."""
+    stock = [form(str(width), width) for width in (7.4, 5.8, 6.6)]
+    made, said = crown_form_of(*stock, form("another tooth's", 6.5, tooth="52"), **twin)
+    (want,) = (one for one in made.wants if one.kind == "crown_form")
+    assert want.name == name
+    gap_mm = twin.get("own_width_mm", 99.0)
+    assert {miss.name for miss in said.missed} == {one["name"] for one in stock if one["width_mm"] > gap_mm}
+    trim = next(step for step in made.steps if step.id == "matrix.form.trim")
+    # Six millimeters of crown less 0.6 up to the margin, and 0.5 past it.
+    assert "5.9 mm" in trim.detail
+    assert name in trim.tray
+
+
+def test_a_crown_form_that_is_too_wide_is_taken_in_and_one_too_low_is_told() -> None:
+    made, said = crown_form_of(form("wide", 7.4))
+    assert "0.9 mm wider" in said.reasons[1].text
+    trim = next(step for step in made.steps if step.id == "matrix.form.trim")
+    assert "take 0.9 mm in" in trim.detail
+    made, _ = crown_form_of(form("low", 6.5, height_mm=5.8))
+    assert [one.code for one in made.cautions if one.code.startswith("matrix")] == ["matrix.form_low"]
+    made, said = crown_form_of(form("wide", 7.4), own_width_mm=6.0)
+    assert [(miss.name, miss.off_mm) for miss in said.missed] == [("wide", 1.4)]
+    (want,) = (one for one in made.wants if one.kind == "crown_form")
+    assert want.name is None
+    assert not [one for one in crown_form_of()[0].cautions if one.code.startswith("matrix")]

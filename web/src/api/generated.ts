@@ -2223,6 +2223,7 @@ export interface components {
         | components["schemas"]["RetentionPin"]
         | components["schemas"]["Gold"]
         | components["schemas"]["MatrixBand"]
+        | components["schemas"]["CrownForm"]
         | components["schemas"]["WedgeItem"]
         | components["schemas"]["Ring"]
         | components["schemas"]["Bur"]
@@ -2873,6 +2874,59 @@ export interface components {
        * @enum {string}
        */
       use: "amalgam" | "gold";
+    };
+    /**
+     * CrownForm
+     * @description A clear crown form for one tooth: its width at the contacts, its height, uncut, and the thickness of its wall.
+     */
+    CrownForm: {
+      /** Height Mm */
+      height_mm: number;
+      /**
+       * @description discriminator enum property added by openapi-typescript
+       * @enum {string}
+       */
+      kind: "crown_form";
+      /** Lot */
+      lot?: string | null;
+      /** Name */
+      name: string;
+      /**
+       * Tooth
+       * @enum {string}
+       */
+      tooth:
+        | "11"
+        | "12"
+        | "13"
+        | "21"
+        | "22"
+        | "23"
+        | "31"
+        | "32"
+        | "33"
+        | "41"
+        | "42"
+        | "43"
+        | "51"
+        | "52"
+        | "53"
+        | "61"
+        | "62"
+        | "63"
+        | "71"
+        | "72"
+        | "73"
+        | "81"
+        | "82"
+        | "83";
+      /**
+       * Wall Mm
+       * @default 0.15
+       */
+      wall_mm: number;
+      /** Width Mm */
+      width_mm: number;
     };
     /**
      * Cured

@@ -25,6 +25,7 @@ export const KINDS: Record<string, string> = {
   annealer: "Annealers",
   hand_instrument: "Hand instruments",
   abrasive: "Abrasives",
+  crown_form: "Strip crown forms",
 };
 
 const UNITS: [string, string][] = [
