@@ -15,17 +15,22 @@ from mallet.terms.optics import FamilyOptics, LabOptics, Optics, SpectralOptics
 from mallet.terms.pieces import RuleUse
 
 Floats = NDArray[np.float64]
+# What a review's readings of L*, a* and b* are kept by.
+READ_AS = ("lab_l", "lab_a", "lab_b")
+# A mean that is less than so many of its standard errors may be chance.
+ERRORS = 2
 
 
 @dataclass(frozen=True)
 class Bias:
-    """By how much (3,) restorations are off what was predicted, on the mean; how far that is (dE00), in words, of how many reviews, and
-    whether these are enough and it is far enough to put a composite right."""
+    """By how much (3,) restorations are off what was predicted, on the mean; how far that is (dE00), in words, of how many reviews,
+    whether these agree, and whether they are enough and it is far enough to put a composite right."""
 
     reviews: int
     off_lab: Floats
     off_de00: float
     says: str
+    agrees: bool
     is_enough: bool
     rules: list[RuleUse]
 
@@ -35,12 +40,16 @@ def bias_of(predicted: Floats, read: Floats, rules: Rulebook) -> Bias:
     wanted, seen = predicted.mean(axis=0), read.mean(axis=0)
     found, cited = difference(wanted, seen), rules.uses("color.bias_de00", "color.bias_reviews")
     off, (far, many) = float(found.de00), cited
+    each = read - predicted
+    error = each.std(axis=0, ddof=1) / np.sqrt(len(each)) if len(each) > 1 else np.full(3, np.inf)
+    agrees = bool(np.linalg.norm(seen - wanted) > ERRORS * np.linalg.norm(error))
     return Bias(
         reviews=len(read),
         off_lab=seen - wanted,
         off_de00=round(off, 1),
         says=in_words(found),
-        is_enough=off > far.value and len(read) >= many.value,
+        agrees=agrees,
+        is_enough=agrees and off > far.value and len(read) >= many.value,
         rules=cited,
     )
 

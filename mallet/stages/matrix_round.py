@@ -52,10 +52,13 @@ def crown_form(case: Case, crown: Crown, after: Sequence[str], rules: Rulebook) 
     wanted_mm = case.twin.width_mm or crown.mesiodistal_mm
     past = rules.use("matrix.form_past_mm")
     margin_mm = next(p.above_cej_mm for p in case.preparation.parts if isinstance(p, StripCrownPreparation))
-    length_mm = crown.height_mm - margin_mm + past.value
-    item, missed = take_form(case.stock, case.tooth.code, wanted_mm, case.twin.own_width_mm)
-    wider_mm = item.width_mm - wanted_mm if item else 0.0
+    to_margin_mm = crown.height_mm - margin_mm
     off = rules.use("matrix.form_off_mm")
+    item, missed = take_form(case.stock, case.tooth.code, wanted_mm, case.twin.own_width_mm, off.value)
+    wider_mm = item.width_mm - wanted_mm if item else 0.0
+    length_mm = to_margin_mm + past.value
+    if item:
+        length_mm = min(length_mm, item.height_mm)
     told = {
         "length_mm": length_mm,
         "form": "known" if item else "unknown",
@@ -75,7 +78,7 @@ def crown_form(case: Case, crown: Crown, after: Sequence[str], rules: Rulebook) 
     )
     return StageResult(
         decisions=[chosen],
-        cautions=_low(item, length_mm, past),
+        cautions=_low(item, to_margin_mm, past),
         steps=[trim, seat],
         wants=[_want(case, item, wanted_mm)],
     )
@@ -89,10 +92,10 @@ def _taken(case: Case, item: CrownForm | None, wanted_mm: float, wider_mm: float
     return [say("matrix.form_none", tooth=case.tooth.code, wanted_mm=wanted_mm)] if case.stock else []
 
 
-def _low(item: CrownForm | None, length_mm: float, past: RuleUse) -> list[Caution]:
-    if item is None or item.height_mm >= length_mm:
+def _low(item: CrownForm | None, to_margin_mm: float, past: RuleUse) -> list[Caution]:
+    if item is None or item.height_mm >= to_margin_mm:
         return []
-    told = {"name": item.name, "height_mm": item.height_mm, "length_mm": length_mm}
+    told = {"name": item.name, "height_mm": item.height_mm, "length_mm": to_margin_mm + past.value}
     return [warn_by("caution", "matrix.form_low", past, **told)]
 
 

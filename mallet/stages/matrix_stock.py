@@ -37,18 +37,20 @@ def _band_amiss(band: MatrixBand, kind: BandKind, span_mm: float) -> list[tuple[
 
 
 def take_form(
-    stock: Sequence[StockItem], tooth: str, width_mm: float, gap_mm: float | None
+    stock: Sequence[StockItem], tooth: str, wanted_mm: float, gap_mm: float | None, near_mm: float
 ) -> tuple[CrownForm | None, list[Miss]]:
     """Return the crown form of a tooth whose width is nearest to what is wanted, of those that go between the teeth beside it, and what is
-    amiss with the others of that tooth; as wide as each other, the higher one, which may be cut."""
+    amiss with the others of that tooth. Where none is near the next wider one, which may be taken in; else the widest."""
     forms = [one for one in stock if isinstance(one, CrownForm) and one.tooth == tooth]
     amiss = [(one, _form_amiss(one, gap_mm)) for one in forms]
-    nearest = min(
-        (one for one, reasons in amiss if not reasons),
-        key=lambda one: (round(abs(one.width_mm - width_mm), 2), -one.height_mm, one.name),
-        default=None,
-    )
-    return nearest, nearest_first(_misses(amiss))
+
+    def off(one: CrownForm) -> tuple[int, float, float, str]:
+        wider_mm = round(one.width_mm - wanted_mm, 2)
+        rank = 0 if abs(wider_mm) <= near_mm else 1 if wider_mm > 0 else 2
+        return rank, abs(wider_mm), -one.height_mm, one.name
+
+    taken = min((one for one, reasons in amiss if not reasons), key=off, default=None)
+    return taken, nearest_first(_misses(amiss))
 
 
 def _form_amiss(form: CrownForm, gap_mm: float | None) -> list[tuple[float, Reason]]:

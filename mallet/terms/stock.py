@@ -178,7 +178,7 @@ class MatrixBand(Item):
 
 
 class CrownForm(Item):
-    """A clear crown form for one tooth: its width at the contacts, its height, uncut, and the thickness of its wall."""
+    """A clear crown form for one tooth: its width at the contacts, and its height, uncut."""
 
     kind: Literal["crown_form"]
     tooth: Literal[
@@ -187,7 +187,6 @@ class CrownForm(Item):
     ]  # fmt: skip
     width_mm: Annotated[float, Field(ge=3, le=12)]
     height_mm: Annotated[float, Field(ge=3, le=15)]
-    wall_mm: Annotated[float, Field(ge=0.1, le=0.3)] = 0.15
 
 
 class WedgeItem(Item):

@@ -115,7 +115,10 @@ def read_color(request: HttpRequest, body: ColorReadIn) -> ColorReadOut:
     """Have the color reader read a tooth three times; nothing is kept."""
     practice = user_of(request).practice
     if not _calibration(practice).holds:
-        raise Refused("color_reader.not_calibrated", "read the white tile first: it holds for 8 hours")
+        raise Refused(
+            "color_reader.not_calibrated",
+            f"read the white tile first: it holds for {CALIBRATED_FOR_H:g} hours",
+        )
     drier = dried(body.minutes_dry, rules_of(practice))
     reader = simulated(read_tooth(body.tooth), body.zone, body.held, drier)
     read = read_place(reader)

@@ -128,13 +128,14 @@ class SpecimenOut(Schema):
 
 
 class ReviewedOut(Schema):
-    """How restorations for whose color a composite answers were read at their reviews, over what was predicted (L*, a* and b*; dE00), and
-    whether that is enough to put the composite right."""
+    """How restorations for whose color a composite answers were read at their reviews, over what was predicted (L*, a* and b*; dE00),
+    whether they agree, and whether that is enough to put the composite right."""
 
     reviews: int
     off_lab: list[float]
     off_de00: float
     says: str
+    agrees: bool
     is_enough: bool
     rules: list[RuleUse]
 

@@ -29,8 +29,8 @@ MODELS: dict[str, type[Composite] | type[StockItem]] = {MASS: Composite, **KINDS
 OWN_FIELDS = frozenset({"name", "lot", "kind"})
 # What the planner chooses from by itself; masses are chosen for a restoration.
 PLANNED = (
-    "adhesive", "ionomer", "sealant", "coat", "base", "liner", "capsule", "carrier", "varnish", "pin", "band", "crown_form", "wedge", "ring", "bur",
-    "condenser", "gold", "mallet", "annealer", "abrasive",
+    "adhesive", "ionomer", "sealant", "coat", "base", "liner", "capsule", "carrier", "varnish", "pin", "band", "crown_form",
+    "wedge", "ring", "bur", "condenser", "gold", "mallet", "annealer", "abrasive",
 )  # fmt: skip
 SOON_DAYS = 30
 FIXED_COLUMNS = ("kind", "name", "manufacturer", "gtin", "lot", "expires_on", "count")

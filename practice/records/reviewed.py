@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import math
 from collections import defaultdict
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from mallet.color.corrected import Bias, bias_of, corrected
+from mallet.color.corrected import READ_AS, Bias, bias_of, corrected
 from mallet.terms.color_plan import CompositeColor
 from mallet.terms.errors import InputError
 from practice.accounts.models import Practice, User
@@ -18,9 +19,12 @@ from practice.accounts.owned import Refused
 from practice.equipment.models import Item, Specimen
 from practice.equipment.optics import OPTICS, keep_optics
 from practice.house.services import rules_of
+from practice.restorations.models import PlanVersion
 from practice.runs.models import RunEvent
 
-STEP, AXES = "shade.review", ("lab_l", "lab_a", "lab_b")
+STEP = "shade.review"
+# What is older tells less of what is in stock now.
+LAST = 100
 Floats = NDArray[np.float64]
 
 
@@ -53,26 +57,31 @@ def put_right(item: Item, who: User) -> CompositeColor:
         ) from error
 
 
-def _known_since(practice: Practice) -> dict[str, Any]:
-    rows = Specimen.objects.owned_by(practice).select_related("item").order_by("noted_at")
-    return {row.item.name: row.noted_at for row in rows}
+def _known_since(practice: Practice) -> dict[str, dt.datetime]:
+    rows = Specimen.objects.owned_by(practice).order_by("noted_at")
+    return dict(rows.values_list("item__name", "noted_at"))
 
 
-def _reviewed(practice: Practice) -> list[tuple[Any, Floats]]:
-    """Return the plan that each restoration was placed by, and the color that was read of it at its last review."""
+def _reviewed(practice: Practice) -> Iterator[tuple[PlanVersion, Floats]]:
+    """Yield the plan that each restoration was placed by, and the color that was read of it at its last review; the last so many
+    restorations."""
     rows = RunEvent.objects.owned_by(practice).filter(
         kind=RunEvent.Kind.MEASURED, step_id=STEP, run__finished_at__isnull=False
     )
     values: dict[int, dict[str, float]] = defaultdict(dict)
-    plans = {}
-    for event in rows.select_related("run__plan__body").order_by("run_id", "revision"):
-        values[event.run.restoration_id][event.detail["id"]] = event.detail["value"]
-        plans[event.run.restoration_id] = event.run.plan
-    return [
-        (plans[key], np.array([told[axis] for axis in AXES]))
-        for key, told in values.items()
-        if set(AXES) <= told.keys() and plans[key].body.planned.get("color")
-    ]
+    plans: dict[int, int] = {}
+    for restoration, plan, told in rows.order_by("run_id", "revision").values_list(
+        "run__restoration_id", "run__plan_id", "detail"
+    ):
+        values[restoration][told["id"]] = told["value"]
+        plans[restoration] = plan
+    whole = [restoration for restoration, told in values.items() if set(READ_AS) <= told.keys()][-LAST:]
+    wanted = {plans[restoration] for restoration in whole}
+    bodies = PlanVersion.objects.select_related("body").defer("body__case", "body__drawing").in_bulk(wanted)
+    for restoration in whole:
+        plan = bodies[plans[restoration]]
+        if plan.body.planned.get("color"):
+            yield plan, np.array([values[restoration][axis] for axis in READ_AS])
 
 
 def _answering(plan: Mapping[str, Any]) -> str:

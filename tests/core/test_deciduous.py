@@ -125,8 +125,14 @@ def test_a_crown_form_that_is_too_wide_is_taken_in_and_one_too_low_is_told() -> 
     assert "0.9 mm wider" in said.reasons[1].text
     trim = next(step for step in made.steps if step.id == "matrix.form.trim")
     assert "take 0.9 mm in" in trim.detail
-    made, _ = crown_form_of(form("low", 6.5, height_mm=5.8))
+    made, _ = crown_form_of(form("low", 6.5, height_mm=5.2))
     assert [one.code for one in made.cautions if one.code.startswith("matrix")] == ["matrix.form_low"]
+    # One that goes past the margin at all is none to complain of.
+    made, _ = crown_form_of(form("just", 6.5, height_mm=5.6))
+    assert not [one for one in made.cautions if one.code.startswith("matrix")]
+    # None is near: the next wider one is taken in, though a narrower one is less far off.
+    made, _ = crown_form_of(form("narrow", 5.8), form("wide", 7.4))
+    assert [want.name for want in made.wants if want.kind == "crown_form"] == ["wide"]
     made, said = crown_form_of(form("wide", 7.4), own_width_mm=6.0)
     assert [(miss.name, miss.off_mm) for miss in said.missed] == [("wide", 1.4)]
     (want,) = (one for one in made.wants if one.kind == "crown_form")

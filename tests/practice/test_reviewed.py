@@ -5,7 +5,7 @@ from typing import Any
 import numpy as np
 import pytest
 
-from mallet.color.corrected import corrected
+from mallet.color.corrected import READ_AS, bias_of, corrected
 from mallet.color.difference import de00
 from mallet.color.shown import shown_of
 from mallet.rulebook import load_rulebook
@@ -13,7 +13,7 @@ from mallet.terms.optics import FamilyOptics, LabOptics
 from practice.accounts.models import User
 from practice.equipment.models import Item, Specimen
 from practice.equipment.optics import OPTICS
-from practice.records.reviewed import AXES, STEP, taught
+from practice.records.reviewed import STEP, taught
 from practice.restorations.models import Restoration, Visit, VisitPart
 from practice.runs.models import Run, RunEvent
 from tests.practice.conftest import Caller, event
@@ -71,7 +71,7 @@ def looked_at(call: Caller, run: Run) -> dict[str, Any]:
 def read_at(call: Caller, run: Run, off: tuple[float, ...]) -> None:
     """Type in what is read of a restoration, so far off what was predicted, and end its review."""
     predicted, state = run.plan.body.planned["color"]["predicted"], looked_at(call, run)
-    for name, value, more in zip(AXES, predicted, off, strict=True):
+    for name, value, more in zip(READ_AS, predicted, off, strict=True):
         told = event(state, "measured", detail={"id": name, "value": round(value + more, 1)})
         status, state = call("post", f"runs/{run.pk}/events", told)
         assert status == 200, state
@@ -187,3 +187,14 @@ def test_moved_optics_read_moved_and_no_move_moves_nothing(kind: str) -> None:
     assert np.array(moved.deep) - first.deep == pytest.approx(OFF, abs=0.9)
     with pytest.raises(ValueError, match=r"L\* 0 to 100|less than or equal|over white lighter"):
         corrected(told, np.array([90.0, 0.0, 0.0]))
+
+
+def test_reviews_that_contradict_each_other_teach_nothing() -> None:
+    """The same mean, of readings that agree and of readings that lie about; both are far enough off."""
+    rules, predicted = load_rulebook(), np.tile([80.0, 1.0, 14.0], (6, 1))
+    alike = predicted + OFF + np.array([[0.2], [-0.2]] * 3)
+    apart = predicted + OFF + np.array([[9.0, 0, 0], [-9.0, 0, 0]] * 3)
+    close, wide = (bias_of(predicted, read, rules) for read in (alike, apart))
+    assert close.off_de00 == wide.off_de00 > 1
+    assert (close.agrees, close.is_enough) == (True, True)
+    assert (wide.agrees, wide.is_enough) == (False, False)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from mallet.color.corrected import READ_AS
 from mallet.rulebook import Rulebook
 from mallet.rulebook.steps import catalog_step
 from mallet.stages.assess import history_step
@@ -15,12 +16,8 @@ from mallet.terms.reasons import say
 from mallet.tooth import read_tooth
 
 HOURS_A_DAY = 24
-# What is read of L*, a* and b*, and how it is off where it is less than predicted, or more.
-AXES = (
-    ("lab_l", "L*", "darker", "lighter"),
-    ("lab_a", "a*", "less red", "redder"),
-    ("lab_b", "b*", "less yellow", "yellower"),
-)
+# What is read, and how it is off where it is less than predicted, or more.
+AXES = (("L*", "darker", "lighter"), ("a*", "less red", "redder"), ("b*", "less yellow", "yellower"))
 
 
 def is_reviewed(case: Case) -> bool:
@@ -79,5 +76,5 @@ def _readings(color: ColorPlan, rules: Rulebook) -> list[Target]:
             over=f"Compare it with the teeth beside it: {more} than predicted.",
             rules=[accepted],
         )
-        for (name, axis, less, more), value in zip(AXES, color.predicted, strict=True)
+        for name, (axis, less, more), value in zip(READ_AS, AXES, color.predicted, strict=True)
     ]

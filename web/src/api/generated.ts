@@ -2877,7 +2877,7 @@ export interface components {
     };
     /**
      * CrownForm
-     * @description A clear crown form for one tooth: its width at the contacts, its height, uncut, and the thickness of its wall.
+     * @description A clear crown form for one tooth: its width at the contacts, and its height, uncut.
      */
     CrownForm: {
       /** Height Mm */
@@ -2920,11 +2920,6 @@ export interface components {
         | "81"
         | "82"
         | "83";
-      /**
-       * Wall Mm
-       * @default 0.15
-       */
-      wall_mm: number;
       /** Width Mm */
       width_mm: number;
     };
@@ -6355,10 +6350,12 @@ export interface components {
     };
     /**
      * ReviewedOut
-     * @description How restorations for whose color a composite answers were read at their reviews, over what was predicted (L*, a* and b*; dE00), and
-     *     whether that is enough to put the composite right.
+     * @description How restorations for whose color a composite answers were read at their reviews, over what was predicted (L*, a* and b*; dE00),
+     *     whether they agree, and whether that is enough to put the composite right.
      */
     ReviewedOut: {
+      /** Agrees */
+      agrees: boolean;
       /** Is Enough */
       is_enough: boolean;
       /** Off De00 */

@@ -52,6 +52,8 @@ export function ReadColor({ zone, tooth, minutesDry, onRead }: Props) {
         }),
       ),
     onSuccess: (got) => got.is_steady && onRead(got.target),
+    // The tile may not hold any more.
+    onError: () => queries.invalidateQueries({ queryKey: keys.device("color-reader") }),
   });
   const got = read.data;
   if (!reader.data?.name) return null;

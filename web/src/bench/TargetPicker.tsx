@@ -80,7 +80,7 @@ export function TargetPicker({ ask, draft, actions, problems }: Props) {
         zone={zone}
         tooth={draft.data.tooth?.code ?? ""}
         minutesDry={targets[told]?.minutes_dry ?? 0}
-        onRead={(got) => tell({ ...targets[told], lab: undefined, ...got })}
+        onRead={(got) => tell({ ...got, tooth: targets[told]?.tooth ?? got.tooth })}
       />
       {problem && (
         <Box role="alert" sx={{ color: "error.main", fontSize: 14 }}>
@@ -101,6 +101,8 @@ interface ThirdProps {
 function Third({ path, target, onTell, isWrong }: ThirdProps) {
   const known = target?.lab?.map(String) ?? ["", "", ""];
   const [entered, setEntered] = useState(known);
+  const [dry, setDry] = useState("");
+  const minutes = target?.minutes_dry ?? 0;
   // Whatever else sets the color, as taking a change back, shows here too.
   const meant = isColor(entered) ? read(entered) : undefined;
   const typed = String(meant) === String(target?.lab) ? entered : known;
@@ -173,13 +175,14 @@ function Third({ path, target, onTell, isWrong }: ThirdProps) {
             <Typed
               inputMode="decimal"
               data-path={`${path}.minutes_dry`}
-              defaultValue={target.minutes_dry || ""}
+              value={read([dry])[0] === minutes ? dry : String(minutes || "")}
               placeholder="0"
               onChange={(e) => {
-                const minutes = Number(e.target.value.replace(",", "."));
-                if (Number.isFinite(minutes)) onTell({ ...target, minutes_dry: minutes });
+                setDry(e.target.value);
+                const [now = NaN] = read([e.target.value]);
+                if (Number.isFinite(now)) onTell({ ...target, minutes_dry: now });
               }}
-              style={frame(Boolean(target.minutes_dry))}
+              style={frame(minutes > 0)}
             />
           </Named>
         </Box>

@@ -177,6 +177,9 @@ function Reviewed({ shade, reviewed }: { shade: Shade; reviewed: NonNullable<Sha
       {!reviewed.is_enough && few && reviewed.reviews < few.value && (
         <Box sx={{ color: "text.secondary" }}>From {few.value} on it may be put right.</Box>
       )}
+      {!reviewed.agrees && few && reviewed.reviews >= few.value && (
+        <Box sx={{ color: "text.secondary" }}>They do not agree: nothing is put right by them.</Box>
+      )}
       <Refused error={right.error} />
     </Box>
   );
