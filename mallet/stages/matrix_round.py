@@ -44,7 +44,7 @@ def copper_decision(case: Case, rules: Rulebook) -> Decision:
 
 
 def crown_form(case: Case, crown: Crown, after: Sequence[str], rules: Rulebook) -> StageResult:
-    """Return which crown form is taken, how it is cut, and its trial before the acid.
+    """Return which strip crown form is taken, how it is cut, and its trial before the acid.
 
     As wide as the twin, else as the handbook's crown, and no wider than the gap between the adjacent teeth where that was measured; so long
     that it goes a little past the margin (mm; common practice, no source).

@@ -1,4 +1,4 @@
-"""Bands, crown forms and wedges in stock: which is taken, and what is amiss with those that would not do."""
+"""Bands, strip crown forms and wedges in stock: which is taken, and what is amiss with those that would not do."""
 
 from __future__ import annotations
 
@@ -39,7 +39,7 @@ def _band_amiss(band: MatrixBand, kind: BandKind, span_mm: float) -> list[tuple[
 def take_form(
     stock: Sequence[StockItem], tooth: str, wanted_mm: float, gap_mm: float | None, near_mm: float
 ) -> tuple[CrownForm | None, list[Miss]]:
-    """Return the crown form of a tooth whose width is nearest to what is wanted, of those that go between the teeth beside it, and what is
+    """Return the strip crown form of a tooth whose width is nearest to what is wanted, of those that go between the teeth beside it, and what is
     amiss with the others of that tooth. Where none is near the next wider one, which may be taken in; else the widest."""
     forms = [one for one in stock if isinstance(one, CrownForm) and one.tooth == tooth]
     amiss = [(one, _form_amiss(one, gap_mm)) for one in forms]

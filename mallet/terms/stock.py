@@ -178,7 +178,7 @@ class MatrixBand(Item):
 
 
 class CrownForm(Item):
-    """A clear crown form for one tooth: its width at the contacts, and its height, uncut."""
+    """A clear strip crown form for one tooth: its width at the contacts, and its height, uncut."""
 
     kind: Literal["crown_form"]
     tooth: Literal[

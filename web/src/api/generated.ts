@@ -2877,7 +2877,7 @@ export interface components {
     };
     /**
      * CrownForm
-     * @description A clear crown form for one tooth: its width at the contacts, and its height, uncut.
+     * @description A clear strip crown form for one tooth: its width at the contacts, and its height, uncut.
      */
     CrownForm: {
       /** Height Mm */
