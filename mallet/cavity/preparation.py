@@ -32,6 +32,8 @@ from mallet.tooth.crown import Shell
 
 # Of a tooth without a living pulp no dentin is to be left over it.
 ENDLESS_MM = 99.0
+# The canals of a primary tooth open at its neck.
+CANALS_OPEN_MM = 0.0
 
 
 @dataclass(frozen=True)
@@ -58,7 +60,7 @@ class Cavity:
 
     Solids stand in the frame of the access, the crown in the tooth's. `gaps_mm` are how far each part stays
     off the handbook pulp; `pulp` is that, set back to fit what was measured, and none where it is not alive: no dentin is
-    to be left for it then.
+    to be left for it then. `chamber` is where the pulp of a primary tooth's crown was, once it is filled.
     """
 
     tooth: ToothName
@@ -78,6 +80,7 @@ class Cavity:
     bases: tuple[Base, ...] = ()
     access: Access = OCCLUSAL
     scanned: Scanned | None = None
+    chamber: Manifold | None = None
 
     def shell(self, rules: Rulebook, shell: Shell) -> Manifold:
         """Return a shell of the crown as it stands in the frame of the access."""
@@ -199,13 +202,20 @@ def prepare_cavity(case: Case, rules: Rulebook) -> Cavity:
         outer = Tagged(access.turned(pair.before.solid), pair.before.tag)
         remaining_tooth, filling = access.turned(pair.after.solid), access.turned(pair.cut)
     filling, remaining_tooth = _without_pins(filling, remaining_tooth, features, is_scanned=bool(scan))
-    pulp = access.turned(shell_solid(tooth, rules, "pulp").solid)
+    pulp, chamber = shell_solid(tooth, rules, "pulp").solid, None
+    if loses_coronal_pulp(case):
+        chamber, pulp = pulp.split_by_plane((0, 0, 1), CANALS_OPEN_MM)
+        chamber = access.turned(chamber)
+    pulp = access.turned(pulp)
     # What is set into dentin for hold has checks of its own.
     sunk = [one.cut.solid for one in features if one.kind in ("shoulder", "face_box")]
     gaps = gaps_of([tool.cut.solid for tool in tools], pulp)
     near = [*(tool.cut.solid for tool in tools), *(reduction.cut.solid for reduction in reductions), *sunk]
     gap = min([*gaps, *gaps_of(near[len(tools) :], pulp)])
     given = case.preparation.remaining_dentin_mm if case.has_living_pulp else ENDLESS_MM
+    if chamber:
+        # What was seen over the pulp was over what is gone.
+        given = gap
     if case.has_living_pulp and given is not None and gap < given:
         pulp = set_back(pulp, near, given)
     return Cavity(
@@ -225,7 +235,13 @@ def prepare_cavity(case: Case, rules: Rulebook) -> Cavity:
         features=tuple(features),
         access=access,
         scanned=Scanned(pair.after.tag, measured_mm3) if scan else None,
+        chamber=chamber,
     )
+
+
+def loses_coronal_pulp(case: Case) -> bool:
+    """Tell whether the pulp is taken out of the crown of a primary tooth, whose chamber is filled then."""
+    return case.protection.exposure == "pulpotomy" and read_tooth(case.tooth.code).is_deciduous
 
 
 def _without_pins(

@@ -147,8 +147,10 @@ def tooth_shapes(worked: Worked, cut: Slice, rules: Rulebook) -> list[Shape]:
 def base_shapes(worked: Worked, cut: Slice) -> list[Shape]:
     """Return what is laid on walls toward the pulp."""
     in_tooth = worked.cavity.access.in_tooth
-    bases = worked.cavity.bases
-    return [shape_of(f"base.{base.tool.index}", "base", "base", cut(in_tooth(base.solid))) for base in bases]
+    laid = {f"base.{base.tool.index}": base.solid for base in worked.cavity.bases}
+    if worked.cavity.chamber:
+        laid["base.chamber"] = worked.cavity.chamber
+    return [shape_of(id, "base", "base", cut(in_tooth(solid))) for id, solid in laid.items()]
 
 
 def increment_shapes(worked: Worked, cut: Slice) -> list[Shape]:

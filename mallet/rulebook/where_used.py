@@ -32,6 +32,7 @@ PLACES = {
     "cavity": "Preparation",
     "stages/protect": "Pulp protection",
     "stages/protect_steps": "Pulp protection",
+    "stages/primary_pulp": "Pulp protection",
     "stages/matrix": "Matrix and wedge",
     "stages/adjacent": "Matrix and wedge",
     "stages/matrix_stock": "Matrix and wedge",

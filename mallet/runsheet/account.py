@@ -174,7 +174,7 @@ def _geometry(site: Site, built: Built, increments: Sequence[Increment]) -> Geom
             )
             for part in cavity.parts
         ],
-        remaining_dentin_mm=cavity.remaining_dentin_mm if cavity.pulp else None,
+        remaining_dentin_mm=cavity.remaining_dentin_mm if cavity.pulp and not cavity.chamber else None,
         bonded_area_mm2=built.bonded_area_mm2,
         ridge_height_mm={side: cavity.crown.ridge_mm(side) for side in sides},
         cusps=list(cavity.crown.cusps),

@@ -210,6 +210,8 @@ def _times(case: Case, row: Mapping[str, Any]) -> Iterator[dict[str, Any]]:
     """Yield, for each time that a question is asked, what stands for the names in braces."""
     if "teeth" in row and (row["teeth"] == "posterior") != read_tooth(case.tooth.code).is_posterior:
         return
+    if "dentition" in row and (row["dentition"] == "primary") != read_tooth(case.tooth.code).is_deciduous:
+        return
     if any(get_path(case, path) not in values for path, values in row.get("when", {}).items()):
         return
     parts = case.preparation.parts

@@ -22,6 +22,7 @@ NAMES = {
     "amalgam_cover": "amalgam with cuspal coverage",
     "indirect": "not direct: a crown or onlay",
 }
+PREFORMED = "not direct: a preformed crown"
 RESINS = ("composite", "sealant")
 AMALGAMS = ("amalgam", "amalgam_cover")
 HAIR = 1e-9
@@ -56,6 +57,19 @@ def _back(case: Case) -> bool:
 
 def _primary(case: Case) -> bool:
     return read_tooth(case.tooth.code).is_deciduous
+
+
+def _primary_molar(case: Case) -> bool:
+    return _primary(case) and _back(case)
+
+
+def _pulp_treated(case: Case) -> bool:
+    return case.protection.exposure == "pulpotomy" or _root_filled(case)
+
+
+def name_of(material: str, case: Case) -> str:
+    """Return what a restorative is called: on a primary tooth the crown is a preformed one."""
+    return PREFORMED if material == "indirect" and _primary(case) else NAMES[material]
 
 
 def _root_filled(case: Case) -> bool:
@@ -96,15 +110,19 @@ SAID = (
     Said("choose.ionomer_root", "glass_ionomer", True, lambda c: c.is_neck),
     Said("choose.ionomer_primary", "glass_ionomer", True, _primary),
     Said("choose.sealant_groove", "sealant", True, lambda c: not c.findings.cavitated),
-    Said("choose.cover_root_filled", "amalgam_cover", True, lambda c: _back(c) and _root_filled(c)),
+    Said("choose.cover_root_filled", "amalgam_cover", True, lambda c: _back(c) and _root_filled(c) and not _primary(c)),
     Said("choose.cover_cusps", "amalgam_cover", True, lambda c: bool(c.cusps_lost or c.findings.cracked)),
     Said("choose.cover_sound", "amalgam_cover", False, _stands),
     Said("choose.amalgam_shows", "amalgam_cover", False, shows),
     Said("choose.indirect_cracked", "indirect", True, lambda c: c.findings.cracked and not _root_filled(c)),
-    Said("choose.indirect_root_filled", "indirect", True, _root_filled),
+    Said("choose.indirect_root_filled", "indirect", True, lambda c: _root_filled(c) and not _primary(c)),
     Said("choose.indirect_cusps", "indirect", True, lambda c: c.cusps_lost > 1),
-    Said("choose.indirect_cost", "indirect", False, lambda c: True),
-    Said("choose.wants_few_visits", "indirect", False, lambda c: c.requests.fewest_visits),
+    Said("choose.preformed_pulp", "indirect", True, lambda c: _primary_molar(c) and _pulp_treated(c)),
+    Said("choose.preformed_surfaces", "indirect", True, lambda c: _primary_molar(c) and len(c.restoration.surfaces) > 2),
+    Said("choose.preformed_risk", "indirect", True, lambda c: _primary_molar(c) and c.findings.caries_risk == "high"),
+    Said("choose.preformed_seen", "indirect", False, _primary),
+    Said("choose.indirect_cost", "indirect", False, lambda c: not _primary(c)),
+    Said("choose.wants_few_visits", "indirect", False, lambda c: c.requests.fewest_visits and not _primary(c)),
     Said("choose.wants_low_cost", "amalgam", True, lambda c: c.requests.lowest_cost),
     Said("choose.wants_low_cost", "amalgam_cover", True, lambda c: c.requests.lowest_cost),
     Said("choose.wants_no_crown_s_cost", "indirect", False, lambda c: c.requests.lowest_cost),
@@ -200,7 +218,7 @@ def _option(material: str, case: Case, rules: Rulebook) -> Option:
     limits = [*_limits(material, case), *_law(material, case, rules)]
     return Option(
         id=material,
-        name=NAMES[material],
+        name=name_of(material, case),
         points=sum(argument.points if is_for else -argument.points for is_for, argument in weighed),
         is_stopped=any(limit.stops for limit in limits),
         speaks_for=[argument for is_for, argument in weighed if is_for],

@@ -24,9 +24,10 @@ PRACTICE = "Common practice, no source"
 
 
 def judge_preparation(
-    case: Case, cavity: Cavity, neighbours: Sequence[Beside], after: str, rules: Rulebook
+    case: Case, cavity: Cavity, neighbours: Sequence[Beside], after: str, covered: str | None, rules: Rulebook
 ) -> StageResult:
-    """Return what the preparation is held against, and the verifying step, which comes after another one."""
+    """Return what the preparation is held against, and the verifying step, which comes after another one; `covered` is
+    the step after which a pulp is covered that is seen to before the tooth is shaped."""
     # Where nothing is bonded, a margin in dentin is as good as one in enamel.
     bonded = case.restoration.is_bonded
     cautions = [
@@ -44,10 +45,10 @@ def judge_preparation(
     cautions += _uncovered(case, cavity)
     if bonded and isinstance(case.face_part, IncisalFracture):
         cautions += [*_short_bevel(case.face_part, rules), *_notch_in_deep_bite(case)]
-    decay, worn, steps = _cutting(case, cavity, after, rules)
+    decay, worn, steps = _cutting(case, cavity, after, covered, rules)
     margin_checks, otherwise = judge_margin(case, cavity, rules)
     return StageResult(
-        says=f"{cavity.remaining_dentin_mm:.1f} mm over the pulp" if cavity.pulp else "no vital pulp",
+        says=_over(cavity),
         decisions=[*_spans(cavity), *decay, *scanned, *gauge(case, rules), *worn, *otherwise],
         checks=[
             *left_check,
@@ -61,8 +62,14 @@ def judge_preparation(
     )
 
 
+def _over(cavity: Cavity) -> str:
+    if cavity.chamber:
+        return "coronal pulp removed"
+    return f"{cavity.remaining_dentin_mm:.1f} mm over the pulp" if cavity.pulp else "no vital pulp"
+
+
 def _cutting(
-    case: Case, cavity: Cavity, after: str, rules: Rulebook
+    case: Case, cavity: Cavity, after: str, covered: str | None, rules: Rulebook
 ) -> tuple[list[Decision], list[Decision], list[Step]]:
     """Return how far caries is taken out, how the margin is made ready, and the steps up to the last look; nothing where the
     restorative says itself how the tooth is cut."""
@@ -79,7 +86,7 @@ def _cutting(
     elif bonded and isinstance(case.face_part, IncisalFracture):
         worn, shaping = _edge(case, case.face_part, last, rules)
     steps += shaping
-    steps += cut_features(case, cavity, steps[-1].id if steps else after, rules)
+    steps += cut_features(case, cavity, covered or (steps[-1].id if steps else after), rules)
     return decay, worn, [*steps, _verify(case, endpoint, steps[-1].id if steps else after, rules)]
 
 

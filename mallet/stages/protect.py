@@ -7,23 +7,37 @@ from collections.abc import Callable
 from typing import Literal
 
 from mallet.cavity.base import over_floor_mm, room_mm, with_base
-from mallet.cavity.preparation import Cavity
+from mallet.cavity.preparation import Cavity, loses_coronal_pulp
 from mallet.cavity.tool import Tool
 from mallet.rulebook import Rulebook
-from mallet.stages.protect_steps import IONOMER, OPENED, SILICATE, SUBSTANCES, Cover, Taken, protect_steps
+from mallet.stages.primary_pulp import treat_primary_pulp
+from mallet.stages.protect_steps import (
+    IONOMER,
+    OPENED,
+    SILICATE,
+    SUBSTANCES,
+    Cover,
+    Taken,
+    protect_steps,
+    sealed_steps,
+)
 from mallet.terms.case import Case
 from mallet.terms.errors import InputError
+from mallet.terms.parts import StripCrownPreparation
 from mallet.terms.pieces import Reason
 from mallet.terms.plan import Caution, Check, Decision, StageResult, Want
 from mallet.terms.reasons import refuse, say, warn, warn_by
 from mallet.terms.stock import Base, Liner
+from mallet.tooth import read_tooth
 
 NOT_TOLD = "by the handbook"
 PRACTICE = "Common practice, no source"
+ON_PULP = (SILICATE, "calcium_hydroxide")
 
 
-def protect(case: Case, cavity: Cavity, rules: Rulebook) -> tuple[Cavity, StageResult]:
-    """Return the cavity with the base that is laid in it, if any, and what the plan says of it.
+def protect(case: Case, cavity: Cavity, after: str, rules: Rulebook) -> tuple[Cavity, StageResult]:
+    """Return the cavity with the base that is laid in it, if any, and what the plan says of it; its steps come after
+    another one.
 
     Raises NotFeasible where the pulp shows and nobody has decided, or where what covers the dentin wants
     a visit of its own; InputError for a material that does not stand in stock and for a base without
@@ -34,8 +48,12 @@ def protect(case: Case, cavity: Cavity, rules: Rulebook) -> tuple[Cavity, StageR
     reasons = _why_nothing(case, cavity, rules)
     if reasons:
         return cavity, StageResult(decisions=[_decision(_nothing(case), reasons, rules)])
+    if cavity.stump:
+        _no_floor_gate(case)
     taken = _take(case, cavity, rules)
     reasons = [*_why_something(case, cavity), taken.reason]
+    if is_sealed_over(case):
+        return cavity, _sealed_over(case, cavity, taken, after, rules)
     laid, cautions = cavity, _cautions(case, cavity, taken)
     if isinstance(taken.cover, Base):
         laid, missed = _lay(case, cavity, taken.cover, rules)
@@ -51,9 +69,48 @@ def protect(case: Case, cavity: Cavity, rules: Rulebook) -> tuple[Cavity, StageR
         decisions=[_decision(chosen, reasons, rules)],
         checks=_clearance(laid, taken, rules),
         cautions=cautions,
-        steps=protect_steps(case, taken, rules),
+        steps=protect_steps(case, taken, after, rules),
         wants=[_want(taken)] if case.stock or taken.at is not None else [],
     )
+
+
+def _sealed_over(case: Case, cavity: Cavity, taken: Taken, after: str, rules: Rulebook) -> StageResult:
+    """Return what is said and done where what lies on an open pulp is sealed over at once: nothing has room to be
+    built up on it, or the emptied chamber takes it."""
+    seal = _first(_covers(case), [_is(IONOMER)]) or _any_liner(rules)
+    treated = treat_primary_pulp(case, rules)
+    decision = _decision(f"{taken.name}, sealed over", [*_why_something(case, cavity), taken.reason], rules)
+    decision = decision.model_copy(update={"reasons": [*decision.reasons, *treated.reasons]})
+    return StageResult(
+        decisions=[decision],
+        cautions=[*_cautions(case, cavity, taken), *treated.cautions],
+        assumptions=treated.assumptions,
+        steps=sealed_steps(case, cavity, taken, seal, after, rules),
+        wants=[_want(taken), _want(seal)] if case.stock or taken.at is not None else [],
+    )
+
+
+def is_sealed_over(case: Case) -> bool:
+    """Tell whether what lies on an open pulp is sealed over at once, and nothing is built up on it."""
+    is_stump = any(isinstance(part, StripCrownPreparation) for part in case.preparation.parts)
+    return loses_coronal_pulp(case) or (case.protection.exposure in OPENED and is_stump)
+
+
+def _no_floor_gate(case: Case) -> None:
+    """Refuse a base on a tooth that is prepared all round."""
+    asked = case.protection
+    if asked.what == "base":
+        raise InputError.at("protection.what", "base", "nothing or liner: no floor here bears a base")
+    named = next((one for _, one in _covers(case) if one.name == asked.material), None)
+    if isinstance(named, Base) and asked.exposure not in OPENED:
+        allowed = ", ".join(one.name for _, one in _covers(case) if isinstance(one, Liner))
+        raise InputError.at(
+            "protection.material", named.name, allowed or "a liner: no floor here bears a base"
+        )
+
+
+def _covers(case: Case) -> list[tuple[int, Cover]]:
+    return [(i, one) for i, one in enumerate(case.stock) if isinstance(one, Base | Liner)]
 
 
 def _nothing(case: Case) -> str:
@@ -65,7 +122,8 @@ def _exposure_gate(case: Case) -> None:
     if got != "none" and case.tooth.vitality != "vital":
         raise InputError.at("protection.exposure", got, "none: no vital pulp")
     if got == "undecided":
-        raise refuse("protect.pulp_shows")
+        is_primary = read_tooth(case.tooth.code).is_deciduous
+        raise refuse("protect.primary_pulp_shows" if is_primary else "protect.pulp_shows")
     if got == "root_canal_treatment":
         raise refuse("protect.root_treatment")
 
@@ -114,7 +172,7 @@ def _take(case: Case, cavity: Cavity, rules: Rulebook) -> Taken:
     bonds by itself; calcium hydroxide last.
     """
     asked = case.protection
-    stock = [(i, one) for i, one in enumerate(case.stock) if isinstance(one, Base | Liner)]
+    stock = _covers(case)
     if asked.material is not None:
         found = [(i, one) for i, one in stock if one.name == asked.material]
         if not found:
@@ -123,6 +181,10 @@ def _take(case: Case, cavity: Cavity, rules: Rulebook) -> Taken:
                 "protection.material", asked.material, names or "none: there is no base or liner"
             )
         at, cover = found[0]
+        if asked.exposure in OPENED and cover.substance not in ON_PULP:
+            raise InputError.at(
+                "protection.material", cover.name, "calcium silicate or calcium hydroxide: the pulp is open"
+            )
         if cover.substance == SILICATE:
             _second_visit_gate(case, cavity, rules)
         return Taken(cover, at, say("protect.named", name=cover.name))
@@ -131,7 +193,7 @@ def _take(case: Case, cavity: Cavity, rules: Rulebook) -> Taken:
         return _first(stock, [_is(SILICATE)]) or _any_base(rules, SILICATE)
     can_silicate = _silicate_waits_days(case, cavity, rules) == 0
     kinds: list[Callable[[Cover], bool]] = []
-    if asked.what != "liner":
+    if asked.what != "liner" and not cavity.stump:
         kinds += [_is(SILICATE)] if can_silicate else []
         kinds.append(lambda one: isinstance(one, Base) and one.substance == IONOMER)
     if asked.what != "base":
@@ -141,10 +203,10 @@ def _take(case: Case, cavity: Cavity, rules: Rulebook) -> Taken:
         ]
     if taken := _first(stock, kinds):
         return taken
+    if cavity.stump or asked.what == "liner":
+        return _any_liner(rules)
     if not can_silicate and any(one.substance == SILICATE for _, one in stock):
         _second_visit_gate(case, cavity, rules)
-    if asked.what == "liner":
-        return _any_liner(rules)
     return _any_base(rules, SILICATE if can_silicate else IONOMER)
 
 
@@ -190,6 +252,8 @@ def _silicate_waits_days(case: Case, cavity: Cavity, rules: Rulebook) -> int:
     """Return how many days a calcium silicate base still has to wait before it is bonded over."""
     days = round(rules.value("protect.second_visit_days"))
     since = case.protection.placed_days_ago
+    if is_sealed_over(case):
+        return 0
     if since is not None and since >= days:
         return 0
     school = case.techniques.silicate
@@ -211,10 +275,6 @@ def _lay(case: Case, cavity: Cavity, cover: Base, rules: Rulebook) -> tuple[Cavi
     shell = cavity.shell(rules, "dentin")
     laid, too_tight = cavity, []
     for tool in _covered(case, cavity, rules):
-        if cavity.stump:
-            # It has no floor that a base could stand on.
-            too_tight.append("stump")
-            continue
         above = _least_outside_mm(tool, cover, rules)
         room, wall = room_mm(cavity, tool, above), _wall(tool)
         if wanted is not None and wanted > room + 1e-9:
@@ -310,6 +370,7 @@ def _cautions(case: Case, cavity: Cavity, taken: Taken) -> list[Caution]:
         taken.cover.substance == SILICATE
         and cavity.margins_in_dentin
         and case.protection.placed_days_ago is None
+        and not is_sealed_over(case)
     ):
         where = " and ".join(cavity.margins_in_dentin)
         cautions.append(warn("caution", "protect.fresh_silicate", PRACTICE, where=where))

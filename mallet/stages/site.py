@@ -19,6 +19,7 @@ from mallet.stages.matrix import fit_matrix
 from mallet.stages.matrix_face import Life, face_matrix
 from mallet.stages.matrix_round import crown_form
 from mallet.stages.prepare import judge_preparation
+from mallet.stages.prepare_cuts import has_caries
 from mallet.stages.protect import protect
 from mallet.terms.case import Case
 from mallet.terms.plan import Assumption, StageResult
@@ -49,15 +50,23 @@ class Site:
 def site_of(case: Case, rules: Rulebook) -> Site:
     """Return the site of a case; raise InputError where it contradicts itself or the tooth, and NotFeasible where no
     restoration would do."""
-    cavity, protection = protect(case, prepare_cavity(case, rules), rules)
+    opened = prepare_cavity(case, rules)
+    # Shaping a tooth for a form waits until its pulp is covered.
+    waits = bool(opened.stump)
+    after = "prepare.verify"
+    if waits:
+        after = "prepare.caries" if has_caries(case) else before_cutting(case)
+    cavity, protection = protect(case, opened, after, rules)
+    covered = [step.id for step in protection.steps[-1:]]
     neighbours, assumed = place_neighbours(case, cavity, rules)
     if case.restoration.is_in_enamel:
         preparation = look_at_fissures(case, before_cutting(case), rules)
     else:
-        preparation = judge_preparation(case, cavity, neighbours, before_cutting(case), rules)
+        seen_to = covered[0] if waits and covered else None
+        preparation = judge_preparation(case, cavity, neighbours, before_cutting(case), seen_to, rules)
     # Whatever covers the dentin is in place, and the field dry, before a band stands.
     verified = [step.id for step in preparation.steps[-1:]] or ["prepare.verify"]
-    dry = [step.id for step in protection.steps[-1:]] or verified
+    dry = verified if waits or not covered else covered
     if case.isolation.dam_on == "after_preparation" and not case.restoration.is_in_enamel:
         dry.append(field_step(case))
     sealed = [*dry, *case.restoration.before_band]

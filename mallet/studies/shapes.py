@@ -32,6 +32,7 @@ def solids_of(worked: Worked) -> dict[str, Manifold]:
         **({"pulp": cavity.pulp} if cavity.pulp else {}),
     }
     named |= {f"base.{base.tool.index}": base.solid for base in cavity.bases}
+    named |= {"base.chamber": cavity.chamber} if cavity.chamber else {}
     named |= {f"pin.{one.index}": one.pin.solid for one in cavity.features if one.pin}
     named |= {f"hold.{one.index}": one.taken for one in cavity.features if one.kind in HOLDS}
     named |= {one.id: one.solid for one in worked.built.placed}

@@ -99,7 +99,8 @@ class Protection(Strict):
     """What goes between dentin and restoration; `material` is the name of a base or liner in stock.
 
     `base_mm` is how thick the base is, `walls` which it covers: of a base that is asked for, floor and axial walls. `exposure` is what was decided once the pulp showed.
-    `placed_days_ago` tells of a base that has filled the cavity since an earlier visit.
+    `placed_days_ago` tells of a base that has filled the cavity since an earlier visit, `months_to_shedding` of a primary
+    tooth how long it has still to serve.
     """
 
     what: Literal["by_depth", "nothing", "liner", "base"] = "by_depth"
@@ -108,6 +109,7 @@ class Protection(Strict):
     base_mm: Annotated[float, Field(ge=0.3, le=3)] | None = None
     exposure: Literal["none", "undecided", "cap", "pulpotomy", "root_canal_treatment"] = "none"
     placed_days_ago: Annotated[int, Field(ge=0, le=365)] | None = None
+    months_to_shedding: Annotated[int, Field(ge=0, le=150)] | None = None
 
 
 class Case(Strict):

@@ -314,6 +314,7 @@ def test_every_reason_can_hold_and_its_weight_decides(book: Rulebook) -> None:
         case_of(vitality="root_filled"),
         json.loads(IONOMER.read_text()),
         {**json.loads(IONOMER.read_text()), "tooth": {"code": "73"}},
+        case_of(code="85", surfaces="MOD", caries_risk="high", protection={"exposure": "pulpotomy"}),
     ]
     wishes = {"fewest_visits": True, "lowest_cost": True, "lasts_longest": True}
     cases += [{**one, "requests": wishes} for one in cases]
@@ -333,6 +334,21 @@ def test_a_plan_says_where_its_material_stands_and_warns_where_another_weighs_mo
     assert isinstance(heavy, Plan)
     (caution,) = [c for c in heavy.cautions if c.code == "choose.not_first"]
     assert caution.text.startswith("Amalgam with cuspal coverage scores higher than composite")
+
+
+def test_on_a_primary_molar_a_preformed_crown_comes_first_only_for_what_it_is_for(book: Rulebook) -> None:
+    told: dict[str, Any] = {"code": "85", "esthetic_zone": False}
+    for more, first in (
+        ({}, "composite"),
+        ({"surfaces": "MOD"}, "composite"),
+        ({"surfaces": "MOD", "caries_risk": "high"}, "indirect"),
+        ({"protection": {"exposure": "pulpotomy"}}, "indirect"),
+        ({"vitality": "root_filled"}, "indirect"),
+    ):
+        ranked = options(book, **told, **more)
+        assert next(iter(ranked)) == first, more
+        assert ranked["indirect"].name == "not direct: a preformed crown"
+    assert next(iter(options(book, code="51", protection={"exposure": "pulpotomy"}))) == "composite"
 
 
 def test_latex_allergy_changes_the_tray_and_warns() -> None:

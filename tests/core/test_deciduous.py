@@ -10,6 +10,7 @@ from mallet.terms.case import read_case
 from mallet.terms.errors import InputError
 from mallet.terms.plan import Decision, Plan
 from mallet.tooth import read_tooth
+from mallet.tooth.shedding import months_to_shedding
 from tests.core.conftest import first_case
 from tests.core.planned import work
 
@@ -138,3 +139,70 @@ def test_a_crown_form_that_is_too_wide_is_taken_in_and_one_too_low_is_told() -> 
     (want,) = (one for one in made.wants if one.kind == "crown_form")
     assert want.name is None
     assert not [one for one in crown_form_of()[0].cautions if one.code.startswith("matrix")]
+
+
+STUMP = {"kind": "crown_stump", "edge_mm": 1.5, "around_mm": 0.5, "above_cervical_mm": 0.6}
+LINER = {
+    "kind": "liner", "name": "demo liner", "substance": "resin_modified_ionomer", "most_mm": 0.5, "set_s": 20,
+}  # fmt: skip
+BASE = {"kind": "base", "name": "demo base", "substance": "resin_modified_ionomer", "set_s": 20}
+
+
+@pytest.mark.parametrize(
+    ("code", "surfaces", "part"), [("51", "MIDFL", STUMP), ("54", "MO", None), ("85", "MO", None)]
+)
+def test_the_coronal_pulp_is_taken_out_and_its_chamber_filled(
+    code: str, surfaces: str, part: dict[str, Any] | None
+) -> None:
+    parts = [part] if part else [FLOOR, {**BOX, "side": "mesial"}]
+    whole = planned(code, surfaces, parts, protection={"exposure": "none"}).cavity
+    worked = planned(code, surfaces, parts, protection={"exposure": "pulpotomy"})
+    cavity, plan = worked.cavity, worked.plan
+    assert cavity.pulp
+    assert cavity.chamber
+    assert cavity.pulp.bounding_box()[5] <= 1e-6 <= cavity.chamber.bounding_box()[2] + 1e-5
+    by_handbook = whole.shell(worked.rules, "pulp")
+    assert cavity.pulp.volume() + cavity.chamber.volume() == pytest.approx(by_handbook.volume(), rel=1e-6)
+    assert cavity.remaining_dentin_mm > 1.0
+    assert plan.geometry.remaining_dentin_mm is None
+    assert plan.geometry.volume_mm3 == pytest.approx(cavity.filling.volume(), rel=1e-6)
+    steps = {step.id: step for step in plan.steps}
+    assert f"about {cavity.chamber.volume():.0f} mm³" in steps["protect.pulpotomy"].detail
+    order = [
+        "isolate.dam", "prepare.caries", "protect.pulpotomy", "protect.bleeding", "protect.place", "protect.seal", "protect.set",
+        *(["prepare.strip_crown_preparation.0", "prepare.verify", "matrix.form.seal"] if part else []), "bond.scrub",
+    ]  # fmt: skip
+    starts = [steps[id].start_s for id in order]
+    assert starts == sorted(starts)
+    assert "pulpectomy or removal" in (steps["protect.bleeding"].check or steps["x"]).remedy
+
+
+def test_under_a_form_nothing_is_built_up_and_on_an_open_pulp_lies_what_heals_it() -> None:
+    def refused(path: str, **protection: str) -> None:
+        with pytest.raises(InputError) as error:
+            planned("51", "MIDFL", [STUMP], protection=protection, stock=[LINER, BASE])
+        assert error.value.problems[0].path == path
+
+    refused("protection.what", what="base")
+    refused("protection.material", material="demo base")
+    refused("protection.material", material="demo base", exposure="cap")
+    made = planned("51", "MIDFL", [STUMP], protection={"material": "demo liner"}, stock=[LINER, BASE]).plan
+    assert next(d.chosen for d in made.decisions if d.topic == "protect").endswith("demo liner")
+
+
+def test_primary_teeth_are_shed_in_the_published_order() -> None:
+    """American Dental Association, eruption chart (from memory): upper central 6-7 years, second molar 10-12, lower canine
+    9-12."""
+    for code, age, months in (("51", 4, 24), ("65", 7, 42), ("83", 7, 36), ("71", 6, 0), ("74", 12, 0)):
+        assert months_to_shedding(read_tooth(code), age) == months
+    with pytest.raises(ValueError, match="not shed"):
+        months_to_shedding(read_tooth("11"), 7)
+    parts, warned = [FLOOR, {**BOX, "side": "mesial"}], []
+    for age in (4, 5, 6, 7, 8, 9, 10, 11, None):
+        plan = planned(
+            "75", "MO", parts, protection={"exposure": "pulpotomy"}, patient={"age_years": age}
+        ).plan
+        codes = {c.code for c in plan.cautions}
+        warned += [age] if "protect.shed_soon" in codes else []
+        assert ("protect.shed_unknown" in codes) == (age is None)
+    assert warned == [10, 11]

@@ -205,7 +205,8 @@ def _cautions(chosen: Chosen, case: Case, cavity: Cavity, rules: Rulebook) -> li
     elif where:
         cautions.append(warn("caution", "bond.margin_without_enamel", TEXTBOOKS, where=where))
     left, deep = cavity.remaining_dentin_mm, "tooth.least_remaining_dentin_mm"
-    if chosen.etch == "etch_and_rinse" and not cavity.bases and left < rules.value(deep):
+    is_covered = bool(cavity.bases) or case.protection.exposure != "none"
+    if chosen.etch == "etch_and_rinse" and not is_covered and left < rules.value(deep):
         cautions.append(
             warn_by("caution", "bond.acid_on_deep_dentin", rules.use(deep), left_mm=f"{left:.2f}")
         )

@@ -2116,6 +2116,7 @@ export interface components {
        *       "base_mm": null,
        *       "exposure": "none",
        *       "material": null,
+       *       "months_to_shedding": null,
        *       "placed_days_ago": null,
        *       "walls": null,
        *       "what": "by_depth"
@@ -5819,7 +5820,8 @@ export interface components {
      * @description What goes between dentin and restoration; `material` is the name of a base or liner in stock.
      *
      *     `base_mm` is how thick the base is, `walls` which it covers: of a base that is asked for, floor and axial walls. `exposure` is what was decided once the pulp showed.
-     *     `placed_days_ago` tells of a base that has filled the cavity since an earlier visit.
+     *     `placed_days_ago` tells of a base that has filled the cavity since an earlier visit, `months_to_shedding` of a primary
+     *     tooth how long it has still to serve.
      */
     Protection: {
       /** Base Mm */
@@ -5832,6 +5834,8 @@ export interface components {
       exposure: "none" | "undecided" | "cap" | "pulpotomy" | "root_canal_treatment";
       /** Material */
       material?: string | null;
+      /** Months To Shedding */
+      months_to_shedding?: number | null;
       /** Placed Days Ago */
       placed_days_ago?: number | null;
       /** Walls */
