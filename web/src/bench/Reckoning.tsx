@@ -104,7 +104,8 @@ function Value({ figure, isShort = false }: { figure: Figure; isShort?: boolean 
   return (
     <Amount style={isShort ? SHORT : undefined}>
       {value}
-      <Unit>{unit}</Unit>
+      {/* Of several words the first, where two stand in a row. */}
+      <Unit>{isShort ? unit.split(" ")[0] : unit}</Unit>
     </Amount>
   );
 }
