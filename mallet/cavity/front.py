@@ -29,7 +29,7 @@ def proximal_tool(
 ) -> Tool:
     """Return the cutter of a cavity beside the contact, in a tooth that stands in the frame of its access.
 
-    Raises InputError where it would pass the middle of the tooth or go right through it, or a point would leave dentin.
+    Raises InputError where it would pass the middle of the tooth or go right through it unasked, or a point would leave dentin.
     """
 
     def cutter(one: ProximalCavity) -> Tool:
@@ -57,10 +57,12 @@ def _box_beside(index: int, part: ProximalCavity, crown: Crown, outer: Manifold,
         allowed = f"up to {sign * surface_x:.1f}, the middle of the tooth"
         raise InputError.at(f"{path}.depth_mm", part.depth_mm, allowed)
     low, high = vertical_at_mm(outer, axial, y)
-    if part.faciolingual_mm > high - low - LEAST_WALL_MM:
-        allowed = f"up to {high - low - LEAST_WALL_MM:.1f}: a wall stays on the other face"
+    most = high - low - LEAST_WALL_MM
+    if part.faciolingual_mm > most and not part.through:
+        allowed = f"up to {most:.1f}: a wall stays on the other face, unless it goes through"
         raise InputError.at(f"{path}.faciolingual_mm", part.faciolingual_mm, allowed)
-    floor, half = high - part.faciolingual_mm, part.height_mm / 2
+    depth = high - low if part.through else part.faciolingual_mm
+    floor, half = high - depth, part.height_mm / 2
     top_z = crown.height_mm - LEAST_WALL_MM
     if z + half > top_z:
         allowed = f"up to {2 * (top_z - z):.1f}: an edge stays over it"
@@ -68,12 +70,14 @@ def _box_beside(index: int, part: ProximalCavity, crown: Crown, outer: Manifold,
     x0, x1 = sorted((axial, surface_x + sign * OVERRUN_MM))
     slopes: Slopes = (k, 0.0, k, k) if sign > 0 else (0.0, k, k, k)
     reach = float(outer.bounding_box()[5]) + 1.0
-    d, w, h = part.depth_mm, part.height_mm, part.faciolingual_mm
+    d, w, h = part.depth_mm, part.height_mm, depth
+    # Walls diverge from where the other face lies, and go on beyond it.
+    bottom = float(outer.bounding_box()[2]) - 1.0 if part.through else floor
     return Tool(
         index=index,
         kind=part.kind,
         side=None,
-        cut=frustum((x0, x1, y - half, y + half), floor, reach, slopes),
+        cut=frustum((x0, x1, y - half, y + half), bottom, reach, slopes),
         nominal_volume_mm3=d * w * h + k * h**2 / 2 * (2 * d + w) + 2 * k**2 * h**3 / 3,
         floor_mm=floor,
         floor=(*sorted((axial, surface_x)), y - half, y + half),  # type: ignore[arg-type]
@@ -81,6 +85,7 @@ def _box_beside(index: int, part: ProximalCavity, crown: Crown, outer: Manifold,
         depth_mm=part.depth_mm,
         spot=(axial + sign * OFF_PLANE_MM, y, (floor + high) / 2),
         beside=(part.side,),
+        is_through=part.through,
     )
 
 

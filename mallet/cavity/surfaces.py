@@ -43,6 +43,9 @@ def _check_alone(case: Case, part: FacePart | StripCrownPreparation) -> None:
     if len(others) > 1 or len(notches) < len(others) or (notches and not isinstance(part, IncisalFracture)):
         allowed = "it alone: what opens to another side is a restoration of its own"
         raise InputError(Problem("preparation.parts", f"more than a {part.kind}", allowed))
+    if isinstance(part, ProximalCavity) and part.through and case.restoration.is_condensed:
+        path = f"preparation.parts[{case.preparation.parts.index(part)}].through"
+        raise InputError.at(path, True, "no: what is condensed needs a wall on the other face")
     surfaces = case.restoration.surfaces
     must, may = _surfaces_of(part)
     given = set(surfaces)
@@ -57,7 +60,7 @@ def _surfaces_of(part: FacePart | StripCrownPreparation) -> tuple[set[str], set[
         case CervicalLesion() | Pit() | GoldPit():
             return {part.face[0].upper()}, set()
         case ProximalCavity():
-            return {part.side[0].upper()}, {part.face[0].upper()}
+            return {part.side[0].upper()}, {"F", "L"} if part.through else {part.face[0].upper()}
         case StripCrownPreparation():
             return set("MIDFL"), set()
         case IncisalFracture():

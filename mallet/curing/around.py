@@ -43,6 +43,7 @@ class Surroundings:
     hold: Hold = STRAIGHT
     is_held_behind: bool = False
     is_in_form: bool = False
+    is_open_behind: bool = False
     clear_sides: frozenset[Side] = frozenset()
     has_tunnel: bool = False
     sunk: frozenset[int] = frozenset()
@@ -65,8 +66,10 @@ class Surroundings:
         return irradiance_mw_cm2(points, aim.tip, self.blockers, placed, grain, self.passing)
 
     def is_lit_round(self, side: Side | None, faces: Contacts) -> bool:
-        """Tell whether light from all sides is tried for an increment: behind a clear band, in a tunnel, in a form, or sunk
-        into a wall."""
+        """Tell whether light from all sides is tried for an increment: behind a clear band, in a tunnel, in a form, sunk
+        into a wall, or where the cavity opens on the other face too."""
+        if self.is_open_behind:
+            return True
         is_sunk = bool(self.sunk.intersection(faces.tooth.tags.tolist()))
         is_behind_clear = side in self.clear_sides or (self.has_tunnel and bool(self.clear_sides))
         return is_sunk or self.is_in_form or is_behind_clear
@@ -104,7 +107,8 @@ def surroundings(
     clear = [band for band in bands if not band.is_metal]
     is_in_form = bool(cavity.stump)
     sunk = frozenset(one.cut.tag for one in cavity.features if one.kind in SUNK_INTO_WALLS)
-    shines_through = clear or is_in_form or sunk
+    is_open_behind = bool(cavity.from_face and cavity.from_face.is_through)
+    shines_through = clear or is_in_form or sunk or is_open_behind
     standing = [cavity.outer.solid, *(band.solid.solid for band in bands), *neighbours]
     corners = np.concatenate([np.asarray(s.to_mesh64().vert_properties)[:, :3] for s in standing])
     # A tip rests on crowns, never on roots; from a face on whatever of that face stands out.
@@ -116,8 +120,10 @@ def surroundings(
         beside=Scene(*metal, *cavity.pins, *neighbours) if shines_through else Scene(),
         tooth=_as_medium(cavity, rules) if shines_through else (),
         hold=hold,
-        is_held_behind=bool(cavity.from_face and cavity.from_face.kind == "incisal_fracture"),
+        is_held_behind=is_open_behind
+        or bool(cavity.from_face and cavity.from_face.kind == "incisal_fracture"),
         is_in_form=is_in_form,
+        is_open_behind=is_open_behind,
         clear_sides=frozenset(band.side for band in clear),
         has_tunnel=bool(cavity.tunnels),
         sunk=sunk,

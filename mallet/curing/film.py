@@ -91,7 +91,7 @@ def film_cure(
     lits = ways_worth_taking(film, from_above, field, rules, cost)
     best = min(lits, key=lambda lit: cost(lit.weakest_mw_cm2, len(lit.aims)))
     ways = [(best, [rung_of(best.weakest_mw_cm2)] * len(best.aims))] if best.weakest_mw_cm2 > 0 else []
-    if around.is_in_form or around.sunk:
+    if around.is_in_form or around.sunk or around.is_open_behind:
         aims = around.aims_round(from_above[0][0], film.points, beam)
         under_s = min((sum(rung.seconds for rung in rungs) for _, rungs in ways), default=math.inf)
         found = least_from_sides(film, aims, field, dose, button, rules, longest_s, under_s)

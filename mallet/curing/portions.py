@@ -154,8 +154,8 @@ def _least_seconds(
     if around.tooth and around.is_lit_round(portion.side, faces):
         aims = around.aims_round(from_above[0][0], points, beam)
         dose = need_of(mass, 1.0, beam.contact_mw_cm2, rules).dose_j_cm2
-        if portion.part == "bulk":
-            # In bulk it is lit from all of them, whatever takes longer.
+        if portion.part == "bulk" or around.is_open_behind:
+            # In bulk, and what opens on both faces, is lit from all of them, whatever takes longer.
             found = least_from_sides(body, aims, field, dose, button, rules, longest, from_each=True)
             if found:
                 return _from_sides(*found, mass, beam, button, rules), through(lits[0]), from_above_s

@@ -198,11 +198,12 @@ def _level(worked: Worked, tool: Tool, rules: Rulebook) -> Sheet:
     ]
     part = worked.case.preparation.parts[tool.index]
     assert isinstance(part, ProximalCavity)
+    assert tool.spot
     spot = worked.cavity.access.points_in_tooth(np.array([tool.spot]))[0]
     surface = worked.cavity.crown.outer_x_mm(part.side, z)
     axial = surface - SIGN[part.side] * part.depth_mm
     top, floor = worked.cavity.access.points_in_tooth(
-        np.array([[0.0, 0.0, tool.floor_mm + part.faciolingual_mm], [0.0, 0.0, tool.floor_mm]])
+        np.array([[0.0, 0.0, 2 * tool.spot[2] - tool.floor_mm], [0.0, 0.0, tool.floor_mm]])
     )[:, 1]
     inside = axial - SIGN[part.side] * BELOW_MM
     beyond = floor + (floor - top) / abs(floor - top) * BELOW_MM
@@ -218,7 +219,13 @@ def _level(worked: Worked, tool: Tool, rules: Rulebook) -> Sheet:
         ],
         lines=[outline_of(worked, cut)],
         dimensions=[
-            dimension_of(worked, tool.index, "faciolingual_mm", [inside, top], [inside, floor], "y"),
+            *(
+                []
+                if tool.is_through
+                else [
+                    dimension_of(worked, tool.index, "faciolingual_mm", [inside, top], [inside, floor], "y")
+                ]
+            ),
             dimension_of(worked, tool.index, "depth_mm", [surface, beyond], [axial, beyond], "x"),
         ],
         marks=[

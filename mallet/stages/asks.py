@@ -19,7 +19,15 @@ from mallet.rulebook.parts import features_catalog, part_name, parts_catalog, pa
 from mallet.stages.heights import key_of, lines_for, name_of
 from mallet.terms.asks import Ask, AskKind, Choice, Comparison, Measurement
 from mallet.terms.case import AdjacentTooth, Case, get_path
-from mallet.terms.parts import IncisalFracture, OcclusalBox, Part, ProximalBox, Shoulder, Tunnel
+from mallet.terms.parts import (
+    IncisalFracture,
+    OcclusalBox,
+    Part,
+    ProximalBox,
+    ProximalCavity,
+    Shoulder,
+    Tunnel,
+)
 from mallet.terms.upgrade import PIECES
 from mallet.tooth import loft_crown, read_tooth
 
@@ -144,11 +152,14 @@ def measurements_of(case: Case) -> list[Measurement]:
 
 
 def _asked_of(case: Case, part: Part) -> list[str]:
-    """Return the sizes that are asked of a part; of an end of the occlusal box only where it ends at no other box."""
+    """Return the sizes that are asked of a part; of an end of the occlusal box only where it ends at no other box, and to
+    a wall only where one stays."""
     words = parts_catalog()[part.kind]
     opened = {f"{box.side}_wall_deg" for box in case.preparation.parts if isinstance(box, ProximalBox)}
     besides = words.condensed if case.restoration.is_condensed else []
-    return [*words.asked, *(size for size in besides if size not in opened)]
+    if isinstance(part, ProximalCavity) and part.through:
+        opened = {"faciolingual_mm"}
+    return [size for size in [*words.asked, *besides] if size not in opened]
 
 
 def _part_name(part: Part, *, is_short: bool = False) -> str:

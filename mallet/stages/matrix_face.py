@@ -43,7 +43,8 @@ def face_matrix(case: Case, cavity: Cavity, after: Sequence[str], rules: Ruleboo
     # What is condensed wants no strip: a separator holds the teeth apart.
     if not cavity.opened or case.restoration.is_condensed:
         return Life(index, [], index_off, [])
-    strips = _strips([step.id for step in index.steps] or after, rules)
+    is_through = bool(cavity.from_face and cavity.from_face.is_through)
+    strips = _strips([step.id for step in index.steps] or after, rules, is_through=is_through)
     before = StageResult(
         decisions=[*index.decisions, *strips.decisions],
         steps=[*index.steps, *strips.steps],
@@ -51,7 +52,7 @@ def face_matrix(case: Case, cavity: Cavity, after: Sequence[str], rules: Ruleboo
     )
     return Life(
         before,
-        [catalog_step("matrix.front_change", rules)],
+        [catalog_step("matrix.front_change", rules, {"through": is_through})],
         index_off,
         [catalog_step("matrix.front_off", rules)],
     )
@@ -70,10 +71,10 @@ def _index(after: Sequence[str], rules: Rulebook) -> StageResult:
     return StageResult(decisions=[chosen], steps=[index])
 
 
-def _strips(after: Sequence[str], rules: Rulebook) -> StageResult:
+def _strips(after: Sequence[str], rules: Rulebook, *, is_through: bool) -> StageResult:
     """Return the first of two strips of an anterior tooth, that for bonding."""
     soft = catalog_step("matrix.front_strip", rules, after=list(after))
-    seal = catalog_step("matrix.front_seal", rules, after=[soft.id])
+    seal = catalog_step("matrix.front_seal", rules, {"through": is_through}, after=[soft.id])
     chosen = Decision(
         topic="matrix.front",
         chosen="two strips: dead-soft to bond, clear to fill",

@@ -49,7 +49,7 @@ def checks_of(case: Case, cavity: Cavity, neighbours: Sequence[Beside], rules: R
 
 def _wall_left(cavity: Cavity, tool: Tool, rules: Rulebook) -> list[Check]:
     """Return how thick the wall is that a cavity beside the contact leaves on the other face, where thinnest."""
-    if tool.kind != "proximal_cavity":
+    if tool.kind != "proximal_cavity" or tool.is_through:
         return []
     x0, x1, y0, y1 = tool.floor
     # Towards the contact it thins out anyhow: its inner half counts.
@@ -73,7 +73,7 @@ def _wall_left(cavity: Cavity, tool: Tool, rules: Rulebook) -> list[Check]:
             "prepare.front_wall_mm",
             rules,
             remedy=(
-                "Measure again: the cavity would go through. Plan it from both faces."
+                "Measure again, or plan it through and through: nothing of the wall is left."
                 if is_gone
                 else "Mask it, or enter from the other face too: it may show through or break."
             ),

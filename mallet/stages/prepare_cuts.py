@@ -45,7 +45,9 @@ def cut(case: Case, cavity: Cavity, endpoint: str, after: str, rules: Rulebook) 
     for part in parts:
         if isinstance(part, ProximalBox | ProximalCavity | Tunnel):
             name, shape = CUT_BESIDE[part.kind]
-            add(name, **part.model_dump(), bur=_bur(case, shape))
+            is_through = isinstance(part, ProximalCavity) and part.through
+            told = {**part.model_dump(), "reach": "through" if is_through else "wall"}
+            add(name, **told, bur=_bur(case, shape))
     for i, part in enumerate(parts):
         if isinstance(part, FaceBox):
             told = part.model_dump(exclude={"kind"})

@@ -193,7 +193,8 @@ def _anterior(crown: Crown, letters: set[str], cause: Cause) -> Parts:
         return [{"kind": "incisal_fracture", **lost}]
     sides = [SIDES[letter] for letter in "MD" if letter in letters]
     faces = [FACES[letter] for letter in "FL" if letter in letters]
-    if len(sides) > 1 or len(faces) > 1:
+    is_through = len(faces) > 1
+    if len(sides) > 1 or (is_through and not sides):
         raise InputError.at(
             "surfaces", "".join(sorted(letters)), "one side at a time: each is a restoration of its own"
         )
@@ -202,7 +203,8 @@ def _anterior(crown: Crown, letters: set[str], cause: Cause) -> Parts:
             {
                 "kind": "proximal_cavity",
                 "side": sides[0],
-                "face": faces[0] if faces else "lingual",
+                "face": faces[0] if len(faces) == 1 else "lingual",
+                **({"through": True} if is_through else {}),
                 "height_mm": 0.18 * crown.height_mm,
                 "depth_mm": 0.18 * crown.mesiodistal_mm,
                 "faciolingual_mm": 0.24 * crown.buccolingual_mm,

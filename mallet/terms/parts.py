@@ -138,7 +138,8 @@ class ProximalCavity(Strict):
 
     Height is incisogingival, its middle at the contact or so far gingival of it; depth is measured from the proximal surface inwards, and reach
     from the face that it is entered from, straight in, to the wall that stays on the other face. For direct gold three
-    points go out of its axial wall's angles, and its margin on that face is beveled, so far out over it.
+    points go out of its axial wall's angles, and its margin on that face is beveled, so far out over it. One that goes
+    through opens on both faces: no wall stays, and its reach is not read.
     """
 
     kind: Literal["proximal_cavity"]
@@ -147,6 +148,7 @@ class ProximalCavity(Strict):
     height_mm: Annotated[float, Field(ge=0.5, le=8)]
     depth_mm: Annotated[float, Field(ge=0.3, le=4)]
     faciolingual_mm: Annotated[float, Field(ge=0.5, le=7)]
+    through: bool = False
     wall_divergence_deg: Opening = 3.0
     below_contact_mm: Annotated[float, Field(ge=-2, le=4)] | None = None
     point_depth_mm: Annotated[float, Field(ge=0, le=0.8)] | None = None

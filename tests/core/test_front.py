@@ -1,5 +1,7 @@
 """Front teeth: a cavity beside the contact, a broken edge, and the neighbour across the midline."""
 
+import json
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -27,6 +29,7 @@ from tests.core.planned import work
 from tests.core.sampler import brute_force
 from tests.core.test_neck import cavity_of, planned
 
+EXAMPLES = Path(__file__).parents[2] / "examples"
 BESIDE = {
     "kind": "proximal_cavity",
     "side": "mesial",
@@ -35,6 +38,7 @@ BESIDE = {
     "depth_mm": 1.6,
     "reach_mm": 1.2,
 }
+IN_2 = {**{name: size for name, size in BESIDE.items() if name != "reach_mm"}, "faciolingual_mm": 1.2}
 CORNER = {"kind": "incisal_fracture", "mesial_mm": 4.0, "distal_mm": -2.0}
 
 
@@ -272,3 +276,59 @@ def test_a_bevel_reaches_so_far_down_the_face_and_leaves_the_tongue_s_side(bevel
     # No more than a wedge over the tooth's whole width, as deep as the bevel is steep.
     assert 0 < added < plain.crown.mesiodistal_mm * bevel**2 * np.tan(np.radians(25)) / 2
     assert bevelled.handbook_dentin_mm < plain.handbook_dentin_mm
+
+
+@pytest.mark.parametrize(
+    ("code", "face"), [("11", "lingual"), ("22", "facial"), ("13", "lingual"), ("42", "facial")]
+)
+def test_a_cavity_through_and_through_opens_on_both_faces_and_is_lit_from_both(code: str, face: str) -> None:
+    part = {**BESIDE, "face": face, "height_mm": 2.0, "depth_mm": 1.4, "reach_mm": 0.8}
+    case = front_case({**part, "through": True}, "MFL", code)
+    (body,) = first_case()["masses"]
+    case["masses"] = [body, {**body, "name": "demo enamel", "role": "enamel"}]
+    worked = work(read_case(case))
+    cavity, plan = worked.cavity, worked.plan
+    # The filling reaches the tooth's surface in front and behind, over about the height that was told.
+    whole = skin(cavity.access.in_tooth(cavity.filling))
+    outside = whole.tags == cavity.outer.tag
+    for way in (1.0, -1.0):
+        shown = outside & (whole.normals[:, 1] * way > 0.3)
+        assert whole.areas[shown].sum() > 0.5 * part["height_mm"] * 1.0
+        z = whole.corners[shown][..., 2]
+        assert np.ptp(z) == pytest.approx(part["height_mm"], abs=0.8)
+    walled = cavity_of(front_case(part, "ML" if face == "lingual" else "MF", code))
+    assert (walled.filling - cavity.filling).volume() < 0.02
+    assert walled.filling.volume() < 0.7 * cavity.filling.volume()
+    assert cavity.filling.volume() + cavity.remaining_tooth.volume() == pytest.approx(
+        cavity.outer.solid.volume()
+    )
+    topics = {check.topic: check for check in plan.checks}
+    assert "prepare.front_wall" not in topics
+    assert topics["increment.dose"].verdict == "pass"
+    lit = [step for step in plan.steps if step.id.startswith("build") and step.light]
+    assert lit
+    assert all({press.source for press in step.presses} == {"facial", "lingual"} for step in lit)
+    front = max(plan.increments, key=lambda one: _facial_mm(worked, one.id))
+    assert [one.product for one in plan.increments if one.id == front.id] == ["demo enamel"]
+    assert {one.product for one in plan.increments if one.id != front.id} == {body["name"]}
+    assert "faciolingual_mm" not in {
+        d.case_path.rpartition(".")[2] for s in draw(worked).sheets for d in s.dimensions
+    }
+
+
+def _facial_mm(worked: Worked, id: str) -> float:
+    """Return how far facial an increment lies on average."""
+    return float(np.asarray(solids_of(worked)[id].to_mesh64().vert_properties)[:, 1].mean())
+
+
+def test_where_no_wall_is_left_it_is_told_and_what_is_condensed_wants_one() -> None:
+    thin = front_case({**BESIDE, "reach_mm": 1.5, "height_mm": 1.4}, "ML")
+    (check,) = (c for c in work(read_case(thin)).plan.checks if c.topic == "prepare.front_wall")
+    assert "through and through" in check.remedy
+    amalgam = json.loads((EXAMPLES / "upper_premolar_mo_amalgam.json").read_text())
+    for one in (amalgam, json.loads((EXAMPLES / "lower_molar_facial_pit_gold.json").read_text())):
+        one |= {"tooth": {"code": "11"}, "preparation": {"parts": [{**IN_2, "through": True}]}}
+        one["restoration"]["surfaces"] = "ML"
+        one.pop("provenance", None)
+        with pytest.raises(InputError, match=r"parts\[0\]\.through: .* condensed needs a wall"):
+            work(read_case(one))

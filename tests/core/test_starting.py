@@ -14,7 +14,7 @@ from mallet.terms.plan import Plan
 from tests.core.conftest import first_case
 
 POSTERIOR = ["O", "M", "D", "MO", "OD", "MOD", "F", "L", "MODF", "MODL", "OF", "MODFL"]
-ANTERIOR = ["M", "D", "ML", "DL", "MF", "F", "L", "MI", "ID", "MID"]
+ANTERIOR = ["M", "D", "ML", "DL", "MF", "MFL", "F", "L", "MI", "ID", "MID"]
 UPPER_RIGHT = [f"1{i}" for i in range(1, 9)] + [f"4{i}" for i in range(1, 9)]
 PRIMARY = [f"{q}{i}" for q in (5, 8) for i in range(1, 6)]
 
@@ -56,7 +56,7 @@ def test_every_tooth_has_a_start_for_its_surfaces_or_says_why_not(code: str) -> 
 
 
 @pytest.mark.parametrize(("code", "surfaces"), [
-    ("36", "MO"), ("15", "MOD"), ("46", "F"), ("47", "O"), ("24", "OD"), ("75", "OD"), ("13", "F"), ("11", "ML"), ("21", "MI"),
+    ("36", "MO"), ("15", "MOD"), ("46", "F"), ("47", "O"), ("24", "OD"), ("75", "OD"), ("13", "F"), ("11", "ML"), ("12", "DFL"), ("21", "MI"),
     ("17", "MODL"),
 ])  # fmt: skip
 def test_ten_ordinary_starts_are_planned(code: str, surfaces: str) -> None:

@@ -40,10 +40,14 @@ def from_face(
             "wall_first", _edge(block, cavity, asked, rules), [*reasons, say("layering.edge_wall")]
         )
     hint = HINTS[tool.kind] if tool else ""
+    is_through = bool(tool and tool.is_through)
+    # What opens on both faces gets its enamel where it is seen.
+    begins_in_front = is_through and cavity.access.side == "lingual"
     lifts = lifts_of(block.rest, min(limits["body"], limits["enamel"]))
     for i, lift in enumerate(lifts, 1):
         last, name = i == len(lifts), f"layer {i}" if len(lifts) > 1 else "single increment"
-        role: ShadeRole = "enamel" if last and i > 1 else "body"
+        is_front = i == 1 if begins_in_front else last
+        role: ShadeRole = "enamel" if is_front and len(lifts) > 1 else "body"
         if school == "oblique":
             gingival, rest = _gingival_slope(cavity, lift)
             block.add(
@@ -51,7 +55,8 @@ def from_face(
             )
             block.add(f"face.{i}.rest", f"{name}, the rest", rest, role, None, hint if last else "")
         else:
-            block.add(f"face.{i}", name, lift, role, None, hint if last else "")
+            said = [AGAINST_STRIP] if is_through and i == 1 else []
+            block.add(f"face.{i}", name, lift, role, None, " ".join([*said, *([hint] if last else [])]))
     if has_shell or school == "bulk":
         instead = say("layering.no_box" if has_shell else "layering.one_way_in")
         return Layering("horizontal", block.done(), [reasons[0], instead])
@@ -67,6 +72,7 @@ def _notch_behind(block: Block, edge: Tool) -> None:
     block.add("edge.notch", "lingual retention notch", notch, "dentin", None, hint)
 
 
+AGAINST_STRIP = "Against the strip, drawn tight over the other face and held there with a finger."
 HINTS = {
     "saucer_lesion": "A little full; flush at the gingival margin, so that no bur has to go there.",
     "wedge_lesion": "A little full; flush at the gingival margin, so that no bur has to go there.",

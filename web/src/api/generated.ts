@@ -5889,7 +5889,8 @@ export interface components {
      *
      *     Height is incisogingival, its middle at the contact or so far gingival of it; depth is measured from the proximal surface inwards, and reach
      *     from the face that it is entered from, straight in, to the wall that stays on the other face. For direct gold three
-     *     points go out of its axial wall's angles, and its margin on that face is beveled, so far out over it.
+     *     points go out of its axial wall's angles, and its margin on that face is beveled, so far out over it. One that goes
+     *     through opens on both faces: no wall stays, and its reach is not read.
      */
     ProximalCavity: {
       /** Below Contact Mm */
@@ -5920,6 +5921,11 @@ export interface components {
        * @enum {string}
        */
       side: "mesial" | "distal";
+      /**
+       * Through
+       * @default false
+       */
+      through: boolean;
       /**
        * Wall Divergence Deg
        * @default 3
