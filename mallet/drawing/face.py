@@ -40,7 +40,7 @@ from mallet.terms.parts import GoldPit, IncisalFracture, ProximalCavity
 
 NEAR_MM = 0.8
 OFF_MM = 1.4
-BELOW_MM = 0.5
+BELOW_MM, CLEAR_MM = 0.5, 2.0
 # What is shown round a pit for gold, and from its surface in and out.
 ROUND_PIT_MM, IN_PIT_MM, OVER_PIT_MM = 1.0, 3.0, 1.5
 # Its lengths stand beside its bevel.
@@ -206,7 +206,9 @@ def _level(worked: Worked, tool: Tool, rules: Rulebook) -> Sheet:
         np.array([[0.0, 0.0, 2 * tool.spot[2] - tool.floor_mm], [0.0, 0.0, tool.floor_mm]])
     )[:, 1]
     inside = axial - SIGN[part.side] * BELOW_MM
-    beyond = floor + (floor - top) / abs(floor - top) * BELOW_MM
+    # Clear of the tooth's outline where that is where it ends.
+    off = CLEAR_MM if tool.is_through else BELOW_MM
+    beyond = floor + (floor - top) / abs(floor - top) * off
     return Sheet(
         view="level",
         title="level section at the contact",
