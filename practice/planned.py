@@ -22,6 +22,7 @@ BESIDE = (
     "/api/measure-first",
     "/api/light-lines",
     "/api/color-face",
+    "/api/match-costs",
     "/api/hold-lessons",
     "/api/designs",
     "/api/shapes",

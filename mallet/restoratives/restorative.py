@@ -14,7 +14,7 @@ from mallet.curing.cured import Curing
 from mallet.rulebook import Rulebook
 from mallet.stages.site import Site
 from mallet.terms.case import Case
-from mallet.terms.color_plan import ColorFace, ColorPlan
+from mallet.terms.color_plan import ColorFace, ColorPlan, MatchCost
 from mallet.terms.increments import Increment
 from mallet.terms.plan import (
     Assumption,
@@ -103,6 +103,10 @@ class Built(ABC):
     def color_face(self) -> ColorFace | None:
         """Return what it looks like at each place of its face, where that is known."""
         return None
+
+    def match_costs(self) -> list[MatchCost]:
+        """Return what each of the composites that come near in color asks for, in the plan's order."""
+        return []
 
     def later(self) -> list[LaterVisit]:
         """Return what is done for it at visits of their own; the scheduler puts their steps in order."""

@@ -52,6 +52,18 @@ class ColorChoice(BaseModel):
     de00: float
 
 
+class MatchCost(BaseModel):
+    """What composites that come near ask for: how many increments they are placed in, how long those are lit (s), and why they cannot
+    be placed, where they cannot; nothing else is told then."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    composites: list[str]
+    increments: int | None = None
+    cure_seconds: float | None = None
+    refused: str = ""
+
+
 class ColorPlan(BaseModel):
     """The color that was wanted, what the planned increments look like as they are seen from the face, on its mean, and that tooth
     once it is dry; how far that is off, how unsure this is (dE00) and what it means, in words.

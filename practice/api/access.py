@@ -91,6 +91,7 @@ PERMISSIONS: dict[str, frozenset[str]] = {
     "POST measure-first": STAFF,
     "POST light-lines": STAFF,
     "POST color-face": STAFF,
+    "POST match-costs": STAFF,
     "POST hold-lessons": STAFF,
     "POST designs": STAFF,
     "POST shapes": STAFF,

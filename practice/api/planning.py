@@ -21,7 +21,7 @@ from mallet.studies.measure_first import measure_first
 from mallet.studies.shapes import shape_file, solids_of
 from mallet.terms.canonical import canonical_json
 from mallet.terms.case import Case, as_told, read_case
-from mallet.terms.color_plan import ColorFace
+from mallet.terms.color_plan import ColorFace, MatchCost
 from mallet.terms.errors import NotFeasible
 from mallet.terms.plan import Design, HoldLesson, LightLine, NoPlan, Plan, Sway
 from mallet.tooth import read_tooth
@@ -216,6 +216,13 @@ def color_of_face(request: HttpRequest, body: PreviewIn) -> ColorFace | None:
     """Tell what a restoration looks like at each place of its face; nothing where that is not known."""
     case = _case(request, body)
     return answered("color face", case, lambda: worked_of(case).built.color_face())
+
+
+@router.post("match-costs", response={200: list[MatchCost], 409: ErrorOut, 422: ErrorOut})
+def costs_of_matches(request: HttpRequest, body: PreviewIn) -> list[MatchCost]:
+    """Tell what each of the composites that come near in color asks for in increments and light, in the plan's order."""
+    case = _case(request, body)
+    return answered("match costs", case, lambda: worked_of(case).built.match_costs())
 
 
 @router.post("designs", response={200: list[Design], 422: ErrorOut})

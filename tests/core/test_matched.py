@@ -310,3 +310,40 @@ def test_without_a_color_that_was_read_no_face_is_told() -> None:
     case = case_of().model_dump(mode="json", exclude_unset=True)
     del case["shade"]
     assert work(read_case(case)).built.color_face() is None
+
+
+def test_each_match_tells_what_it_costs_in_light_as_if_it_were_planned_alone(book: Rulebook) -> None:
+    case = case_of(("enamel", "body", "dentin"))
+    worked = work(case)
+    costs = worked.built.match_costs()
+    assert worked.plan.color
+    choices = worked.plan.color.choices
+    assert [one.composites for one in costs] == [one.composites for one in choices]
+    assert costs[0].cure_seconds == worked.plan.totals.cure_seconds
+    assert costs[0].increments == worked.plan.totals.increments
+    told = 0
+    for cost, choice in zip(costs, choices, strict=True):
+        thick = {"enamel_mm": choice.enamel_mm, "shell_mm": choice.shell_mm} if choice.enamel_mm else {}
+        alone = work(case_of(tuple(choice.composites), **thick)).plan
+        assert alone.color
+        # By itself a composite may come nearer than under another one.
+        if alone.color.choices[0].composites == choice.composites:
+            told += 1
+            assert cost.cure_seconds == pytest.approx(alone.totals.cure_seconds), choice
+            assert cost.increments == alone.totals.increments, choice
+    assert told >= 3
+    assert len({cost.cure_seconds for cost in costs}) > 1
+
+
+def test_a_match_too_dark_to_be_cured_says_so() -> None:
+    case = case_of(("enamel", "body", "dentin")).model_dump(mode="json", exclude_unset=True)
+    nearest_name = work(read_case(case)).plan.color
+    assert nearest_name
+    other = next(one for one in nearest_name.choices if one.composites != nearest_name.choices[0].composites)
+    dark = (set(other.composites) - set(nearest_name.choices[0].composites)).pop()
+    for one in case["restoration"]["composites"]:
+        if one["name"] == dark:
+            one["manufacturer"] = {"seconds": 240, "at_irradiance_mw_cm2": 1000}
+    costs = {tuple(one.composites): one for one in work(read_case(case)).built.match_costs()}
+    assert any(one.refused and dark in names for names, one in costs.items())
+    assert not any(one.refused for names, one in costs.items() if dark not in names)

@@ -54,6 +54,10 @@ def test_a_corner_s_color_follows_what_was_read_and_how_thick_its_enamel_is(
     color = notes.get_by_role("region", name="Color")
     near = notes.get_by_role("region", name="What comes near").get_by_role("row")
     expect(near.nth(1)).to_contain_text("Skarv enamel over Skarv dentin, opaque")
+    # What it costs in light is what the plan lights it for.
+    expect(near.nth(1)).to_contain_text(re.compile(r"\d+ s / \d"))
+    lit, cut = re.search(r"(\d+) s / (\d)", near.nth(1).inner_text()).groups()  # type: ignore[union-attr]
+    expect(page.get_by_role("navigation", name="Order of work")).to_contain_text(f"{cut} increments, {lit} s")
     off = color.locator("[data-color=difference]")
     matched = float(off.inner_text())
     assert matched <= 1.8

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from mallet.cavity.preparation import Cavity
+from mallet.color.match import Match
 from mallet.curing.after_band import AfterBand, after_bands
 from mallet.curing.around import surroundings
 from mallet.curing.cured import Curing, as_pressed
@@ -32,7 +33,8 @@ from mallet.rulebook import Rulebook
 from mallet.stages.inputs import input_of
 from mallet.stages.site import Site
 from mallet.terms.case import Case
-from mallet.terms.color_plan import ColorFace, ColorPlan
+from mallet.terms.color_plan import ColorFace, ColorPlan, MatchCost
+from mallet.terms.errors import NotFeasible
 from mallet.terms.increments import Increment
 from mallet.terms.plan import (
     Assumption,
@@ -45,6 +47,9 @@ from mallet.terms.plan import (
     Step,
     Supply,
 )  # fmt: skip
+
+# Nobody weighs more of them.
+MOST_COSTED = 8
 
 
 @dataclass(frozen=True)
@@ -60,6 +65,7 @@ class CompositeBuilt(Built):
     early: Sequence[AfterBand] | None = None
     looks: ColorPlan | None = None
     looked: Looked | None = None
+    ranking: Sequence[Match] = ()
 
     def later(self) -> list[LaterVisit]:
         return later_visits(self.site, self.looks)
@@ -73,6 +79,23 @@ class CompositeBuilt(Built):
         if self.looked is None:
             return None
         return color_face(self.looked, self.curing.cured, site.cavity.access, site.rules)
+
+    def match_costs(self) -> list[MatchCost]:
+        site, under, curing = self.site, self.under, self.curing
+        cavity = under.cavity if under else site.cavity
+
+        def asks(match: Match) -> MatchCost:
+            names = match.layers.names
+            try:
+                build = build_composite(
+                    with_shades(site.case, match), cavity, curing.around, curing.beam, site.rules
+                )
+            except NotFeasible as refusal:
+                return MatchCost(composites=names, refused=refusal.text)
+            lit_s = sum(sum(one.exposed.seconds) for one in build.cured)
+            return MatchCost(composites=names, increments=len(build.cured), cure_seconds=lit_s)
+
+        return [asks(match) for match in self.ranking[:MOST_COSTED]]
 
     @property
     def technique(self) -> str:
@@ -229,7 +252,9 @@ class CompositeRestorative:
                 "build"
             ),
         ]
-        return CompositeBuilt(site, stages, build, under, Curing(beam, around, lit), early, looks, looked)
+        return CompositeBuilt(
+            site, stages, build, under, Curing(beam, around, lit), early, looks, looked, ranking
+        )
 
 
 COMPOSITE = CompositeRestorative()

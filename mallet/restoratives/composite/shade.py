@@ -34,7 +34,7 @@ def first_look(
     if lacking and shows(case):
         where = " and ".join(lacking)
         cautions.append(warn("caution", "shade.no_mass", "Common practice, no source", role=where))
-    reasons = [reason]
+    reasons = [say("shade.by_color") if choices else reason]
     if case.shade.value:
         reasons.append(say("shade.read", value=case.shade.value))
     layered = [role for role in ROLES if role in placed]
@@ -43,7 +43,7 @@ def first_look(
         chosen=" over ".join(reversed(layered)),
         alternatives=[],
         reasons=reasons,
-        rules=rules.uses("shade.dentin_from_mm"),
+        rules=[] if choices else rules.uses("shade.dentin_from_mm"),
     )
     decisions = [decision] if shows(case) and len(layered) > 1 else []
     is_layered = len(layered) > 1

@@ -330,6 +330,26 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  "/api/match-costs": {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /**
+     * Costs Of Matches
+     * @description Tell what each of the composites that come near in color asks for in increments and light, in the plan's order.
+     */
+    post: operations["practice_api_planning_costs_of_matches"];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   "/api/materials": {
     parameters: {
       query?: never;
@@ -4678,6 +4698,24 @@ export interface components {
       /** Thickness Mm */
       thickness_mm: number;
     };
+    /**
+     * MatchCost
+     * @description What composites that come near ask for: how many increments they are placed in, how long those are lit (s), and why they cannot
+     *     be placed, where they cannot; nothing else is told then.
+     */
+    MatchCost: {
+      /** Composites */
+      composites: string[];
+      /** Cure Seconds */
+      cure_seconds?: number | null;
+      /** Increments */
+      increments?: number | null;
+      /**
+       * Refused
+       * @default
+       */
+      refused: string;
+    };
     /** MaterialOut */
     MaterialOut: {
       /** Case Part */
@@ -8697,6 +8735,48 @@ export interface operations {
         };
         content: {
           "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["ErrorOut"];
+        };
+      };
+    };
+  };
+  practice_api_planning_costs_of_matches: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        "application/json": components["schemas"]["PreviewIn"];
+      };
+    };
+    responses: {
+      /** @description OK */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          "application/json": components["schemas"]["MatchCost"][];
         };
       };
       /** @description Conflict */

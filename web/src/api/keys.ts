@@ -37,6 +37,7 @@ const OF_DRAFT = [
   "measure-first",
   "light-lines",
   "color-face",
+  "match-costs",
   "hold-lessons",
   "designs",
   "shapes",

@@ -2,6 +2,8 @@ import Box from "@mui/material/Box";
 import type { Schemas } from "../api/client";
 import { paper } from "../theme/tokens";
 import { cssOf } from "./lab";
+import { useMatchCosts } from "./queries";
+import type { Draft } from "./useDraft";
 import { Why } from "./Why";
 
 type ColorPlan = Schemas["ColorPlan"];
@@ -53,8 +55,10 @@ export function ColorPanel({ color }: { color: ColorPlan }) {
   );
 }
 
-/** Which of the composites that it may be built of come near, and from where each hides the dark of the mouth. */
-export function ColorChoices({ color }: { color: ColorPlan }) {
+/** Which of the composites that it may be built of come near, what each asks for in light, and from where each hides the dark
+ * of the mouth. */
+export function ColorChoices({ color, draft }: { color: ColorPlan; draft: Draft }) {
+  const costs = useMatchCosts(draft.data, color.choices.length > 0).data;
   return (
     <Box component="section" aria-label="What comes near" sx={{ my: 1 }}>
       {color.choices.length > 0 && (
@@ -80,6 +84,9 @@ export function ColorChoices({ color }: { color: ColorPlan }) {
               <Box component="th" sx={{ textAlign: "right", fontWeight: 400 }}>
                 dE00
               </Box>
+              <Box component="th" sx={{ textAlign: "right", fontWeight: 400 }}>
+                light / increments
+              </Box>
             </tr>
           </thead>
           <tbody>
@@ -96,6 +103,9 @@ export function ColorChoices({ color }: { color: ColorPlan }) {
                 <Box component="td" sx={{ textAlign: "right" }}>
                   {one.de00.toFixed(1)}
                 </Box>
+                <Box component="td" sx={{ textAlign: "right" }}>
+                  <Cost cost={costs?.[at]} />
+                </Box>
               </Box>
             ))}
           </tbody>
@@ -108,6 +118,17 @@ export function ColorChoices({ color }: { color: ColorPlan }) {
           .join(", ")}
         .
       </Box>
+    </Box>
+  );
+}
+
+/** What a match asks for: seconds of light, in how many increments; a dash while that is not known yet. */
+function Cost({ cost }: { cost: Schemas["MatchCost"] | undefined }) {
+  if (!cost) return <>–</>;
+  if (cost.refused) return <span title={cost.refused}>too dark</span>;
+  return (
+    <Box component="span" sx={{ whiteSpace: "nowrap" }}>
+      {cost.cure_seconds} s / {cost.increments}
     </Box>
   );
 }

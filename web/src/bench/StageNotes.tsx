@@ -90,7 +90,7 @@ export function StageNotes({
         cusps={plan.geometry.cusps}
         wantsHold={stageChecks.some((c) => c.topic === RETENTION && c.verdict !== "pass")}
       />
-      {color && <ColorChoices color={color} />}
+      {color && <ColorChoices color={color} draft={draft} />}
       {stage === PLACING && plan.increments.length > 1 && (
         <Increments increments={plan.increments} selected={increment} onSelect={onIncrement} />
       )}

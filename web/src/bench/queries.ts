@@ -94,6 +94,13 @@ export function useColorFace(draft: Case, isWanted: boolean) {
   );
 }
 
+/** What each of the composites that come near asks for in increments and light; never that of another draft. */
+export function useMatchCosts(draft: Case, isWanted: boolean) {
+  return useOfDraft("match-costs", draft, isWanted, undefined, (body) =>
+    unwrap(client.POST("/api/match-costs", { body })),
+  );
+}
+
 /** What holding the tip aslant or away would cost. */
 export function useHoldLessons(draft: Case, isWanted: boolean) {
   return useOfDraft("hold-lessons", draft, isWanted, undefined, (body) =>
