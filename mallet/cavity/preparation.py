@@ -128,7 +128,12 @@ class Cavity:
         """Return the sides whose gingival margin lies in dentin: as it was seen, else by the handbook's cementoenamel junction."""
         boxes = [box.side for box in self.boxes if box.side and self.ends_in_dentin(box)]
         necks = [self.access.side for neck in self.necks if self.gingival_margin_mm(neck) < 0]
-        return [*boxes, *necks]
+        faces = [
+            one.where.partition(" ")[0]
+            for one in self.features
+            if one.kind == "face_box" and one.mouth[2] < 0
+        ]
+        return [*boxes, *necks, *faces]
 
     def gingival_margin_mm(self, neck: Tool) -> float:
         """Return how far the gingival margin of a neck lesion lies above the cementoenamel junction."""

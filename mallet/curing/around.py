@@ -32,7 +32,8 @@ class Surroundings:
     (N, 3), how that is held, and the bands. From the side the tooth lets some light through; there only
     metal and adjacent teeth block. What has no wall behind it is held there by an index or a strip, what is built up
     all round by a form. `once_off` is what stands there once the bands are off, where they come off before all is placed.
-    `sunk` are tags of what is cut into walls, past which light from above goes by; `behind` is
+    `sunk` are tags of what is cut into walls, past which light from above goes by, `open_faces` those of boxes in a face, which
+    is open to light from there; `behind` is
     what a tip can rest on at the side away from where the cavity opens to (N, 3)."""
 
     blockers: Scene
@@ -47,6 +48,7 @@ class Surroundings:
     clear_sides: frozenset[Side] = frozenset()
     has_tunnel: bool = False
     sunk: frozenset[int] = frozenset()
+    open_faces: frozenset[int] = frozenset()
     behind: Floats | None = None
     passing: Passing = BARE
     once_off: Surroundings | None = None
@@ -67,10 +69,10 @@ class Surroundings:
 
     def is_lit_round(self, side: Side | None, faces: Contacts) -> bool:
         """Tell whether light from all sides is tried for an increment: behind a clear band, in a tunnel, in a form, sunk
-        into a wall, or where the cavity opens on the other face too."""
+        into a wall, in a box in a face, or where the cavity opens on the other face too."""
         if self.is_open_behind:
             return True
-        is_sunk = bool(self.sunk.intersection(faces.tooth.tags.tolist()))
+        is_sunk = not (self.sunk | self.open_faces).isdisjoint(faces.tooth.tags.tolist())
         is_behind_clear = side in self.clear_sides or (self.has_tunnel and bool(self.clear_sides))
         return is_sunk or self.is_in_form or is_behind_clear
 
@@ -107,8 +109,9 @@ def surroundings(
     clear = [band for band in bands if not band.is_metal]
     is_in_form = bool(cavity.stump)
     sunk = frozenset(one.cut.tag for one in cavity.features if one.kind in SUNK_INTO_WALLS)
+    open_faces = frozenset(one.cut.tag for one in cavity.features if one.kind == "face_box")
     is_open_behind = bool(cavity.from_face and cavity.from_face.is_through)
-    shines_through = clear or is_in_form or sunk or is_open_behind
+    shines_through = clear or is_in_form or sunk or open_faces or is_open_behind
     standing = [cavity.outer.solid, *(band.solid.solid for band in bands), *neighbours]
     corners = np.concatenate([np.asarray(s.to_mesh64().vert_properties)[:, :3] for s in standing])
     # A tip rests on crowns, never on roots; from a face on whatever of that face stands out.
@@ -127,6 +130,7 @@ def surroundings(
         clear_sides=frozenset(band.side for band in clear),
         has_tunnel=bool(cavity.tunnels),
         sunk=sunk,
+        open_faces=open_faces,
         behind=corners[corners[:, 2] < 0],
         passing=passing_of(rules),
     )

@@ -86,7 +86,7 @@ def _features(case: Case, rules: Rulebook) -> list[Choice]:
     ]
     wanted += [(kind, {"at": cusp}) for kind in ("slot", "pin_hole") for cusp in covered]
     wanted += [("shoulder", {})] if covered else []
-    if case.restoration.is_condensed and any(isinstance(part, OcclusalBox) for part in parts):
+    if any(isinstance(part, OcclusalBox) for part in parts):
         wanted += [("face_box", {"face": face}) for face in FACES]
     if case.restoration.is_condensed and case.tooth.vitality == "root_canal_treated":
         wanted += [("pulp_chamber", {}) for part in parts if isinstance(part, OcclusalBox)]

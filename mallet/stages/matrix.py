@@ -69,7 +69,8 @@ def fit_matrix(
             steps.append(place(band, ready, rules))
         steps += wedged(band, band.placed_by, rules)
         wants += [want for want in _wants(band, stock, placed is not None) if want not in wants]
-    steps += _backed(cavity, bands, after, rules)
+    # What is bonded is shaped by hand there.
+    steps += _backed(cavity, bands, after, rules) if case.restoration.is_condensed else []
     cautions += _forces(bands, stock, rules)
     return bands, StageResult(decisions=decisions, checks=checks, steps=steps, wants=wants, cautions=cautions)
 

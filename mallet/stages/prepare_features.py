@@ -65,7 +65,7 @@ def check_features(case: Case, cavity: Cavity, rules: Rulebook) -> list[Check]:
             case Tunnel():
                 checks.append(_ridge_over(cavity, part, rules))
             case FaceBox():
-                _refuse_unpacked(case, part)
+                _refuse_unheld(case, part)
             case PulpChamber():
                 checks += _chamber(case, cavity, part, rules)
             case Shoulder():
@@ -211,6 +211,14 @@ def _shoulder(cavity: Cavity, part: Shoulder, rules: Rulebook) -> list[Check]:
             hair=0.0,
         ),
     ]
+
+
+def _refuse_unheld(case: Case, part: FaceBox) -> None:
+    """Raise InputError for grooves that nothing bonded is held by."""
+    if part.grooves != "none" and not case.restoration.is_condensed:
+        index = next(i for i, one in enumerate(case.preparation.parts) if one is part)
+        allowed = "none: what is bonded is held by the bond"
+        raise InputError.at(f"preparation.parts[{index}].grooves", part.grooves, allowed)
 
 
 def _refuse_unpacked(case: Case, part: Part) -> None:

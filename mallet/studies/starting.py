@@ -29,6 +29,9 @@ INTO_DENTIN_MM, FLOOR_SHARE = 0.4, 0.35
 PRIMARY_ISTHMUS, LENGTH, BOX_WIDTH, NECK, PIT_AT = 0.18, 0.42, 0.28, (0.42, 0.24), 0.45
 # What is sealed, not cut.
 SEALED: tuple[Cause, ...] = ("deep_fissures", "lost_sealant")
+DECAYED: tuple[Cause, ...] = ("caries", "caries_adjacent")
+# How wide and deep a groove down a face is opened, and how far up from the neck to the pulpal floor that box has its floor.
+FACE_WIDTH_MM, FACE_DEPTH_MM, FACE_FLOOR_SHARE = 1.6, 1.2, 0.55
 LESS, TRIES = 0.9, 30
 REFUSED = re.compile(r"preparation\.parts\[(\d+)\]\.(\w+_mm)")
 
@@ -114,7 +117,9 @@ def _posterior(crown: Crown, letters: set[str], cause: Cause, rules: Rulebook) -
     enamel = _enamel_mm(crown, rules)
     sides = [SIDES[letter] for letter in "MD" if letter in letters]
     boxes = [_box(crown, side, enamel) for side in sides]
-    cover = _cover(crown, faces, cause)
+    # Beside a groove alone a surface stands for what reaches down it, not for a cusp.
+    is_groove = cause in DECAYED and len(faces) == 1 and letters == {"O", faces[0][0].upper()}
+    cover = [] if is_groove else _cover(crown, faces, cause)
     if "O" not in letters and not cover:
         return boxes
     depth = enamel + INTO_DENTIN_MM
@@ -124,7 +129,20 @@ def _posterior(crown: Crown, letters: set[str], cause: Cause, rules: Rulebook) -
         "width_mm": max(_isthmus_mm(crown, depth, rules), rules.value("prepare.condenser_mm")),
         "length_mm": LENGTH * crown.mesiodistal_mm,
     }
-    return [occlusal, *boxes, *cover]
+    reaching = [_face_box(crown, faces[0], depth)] if is_groove else []
+    return [occlusal, *boxes, *cover, *reaching]
+
+
+def _face_box(crown: Crown, face: str, depth_mm: float) -> dict[str, Any]:
+    """Return a box down the groove of a face, its floor halfway between the pulpal floor and the neck."""
+    floor = crown.rim_mm - depth_mm
+    return {
+        "kind": "face_box",
+        "face": face,
+        "width_mm": FACE_WIDTH_MM,
+        "axial_depth_mm": FACE_DEPTH_MM,
+        "above_cej_mm": FACE_FLOOR_SHARE * floor,
+    }
 
 
 def _isthmus_mm(crown: Crown, depth_mm: float, rules: Rulebook) -> float:

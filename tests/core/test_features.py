@@ -1,5 +1,6 @@
 """What is cut besides boxes: sizes by formula, distances, what fits and what does not."""
 
+import copy
 import math
 from typing import Any
 
@@ -17,9 +18,10 @@ from mallet.cavity.rods import rod
 from mallet.cavity.solids import frustum, skin
 from mallet.drawing import draw
 from mallet.rulebook import load_rulebook
+from mallet.studies.starting import start_of
 from mallet.terms.case import read_case
 from mallet.terms.errors import InputError
-from tests.core.conftest import first_case
+from tests.core.conftest import first_case, with_values
 from tests.core.planned import work
 
 BOX = {"kind": "occlusal_box", "depth_mm": 2.0, "width_mm": 2.5, "length_mm": 5.0}
@@ -308,3 +310,52 @@ class TestRound:
         notch = worked.plan.increments[0]
         assert notch.id == "edge.notch"
         assert [e.source for e in notch.cured.exposures] == ["lingual"]
+
+
+@pytest.mark.parametrize("technique", ["wall_first", "oblique", "horizontal", "wall_then_oblique"])
+@pytest.mark.parametrize(("code", "face"), [("16", "lingual"), ("46", "facial")])
+def test_under_composite_a_box_in_a_face_is_filled_first_and_lit_from_there(
+    technique: str, code: str, face: str
+) -> None:
+    parts = [
+        {"kind": "occlusal_box", "depth_mm": 1.8, "width_mm": 1.4, "length_mm": 4.5},
+        {"kind": "face_box", "face": face, "above_cej_mm": 2.5, "axial_depth_mm": 1.2, "width_mm": 1.6},
+    ]
+    case = with_values(
+        first_case(),
+        tooth={"code": code},
+        restoration__surfaces=f"O{face[0].upper()}",
+        preparation__parts=parts,
+        neighbours={},
+        provenance={},
+        school={"layering": technique},
+    )
+    worked = work(read_case(case))
+    plan, cavity = worked.plan, worked.cavity
+    assert sum(one.volume_mm3 for one in plan.increments) == pytest.approx(plan.geometry.volume_mm3, rel=1e-3)
+    first, *others = worked.built.placed
+    assert first.id == f"{face}.box.1"
+    assert cavity.occlusal
+    assert first.solid.bounding_box()[5] == pytest.approx(cavity.occlusal.floor_mm, abs=0.02)
+    assert all(one.solid.bounding_box()[2] > cavity.occlusal.floor_mm - 0.05 for one in others)
+    light = next(step for step in plan.steps if step.id == f"build.{face}.box.1.light")
+    assert face in {press.source for press in light.presses}
+    assert {c.verdict for c in plan.checks if c.topic in ("increment.dose", "increment.thickness")} == {
+        "pass"
+    }
+    assert not [step.id for step in plan.steps if "backed" in step.id]
+    grooved = copy.deepcopy(case)
+    grooved["preparation"]["parts"][1]["grooves"] = "both"
+    with pytest.raises(InputError, match=r"grooves: got 'both', allowed none"):
+        work(read_case(grooved))
+
+
+@pytest.mark.parametrize(
+    ("code", "surfaces"), [("16", "OL"), ("26", "OL"), ("36", "OF"), ("47", "OF"), ("75", "OF")]
+)
+def test_a_groove_down_a_face_starts_as_a_box_there_unless_a_cusp_broke(code: str, surfaces: str) -> None:
+    kinds = {
+        cause: [part["kind"] for part in start_of(code, surfaces, cause).parts]
+        for cause in ("caries", "fracture")
+    }
+    assert kinds == {"caries": ["occlusal_box", "face_box"], "fracture": ["occlusal_box", "cusp_reduction"]}

@@ -71,6 +71,8 @@ def layer(
     block = Block(cavity.filling, limits, rules, core)
     if asked.floor_layer_mm:
         cover_floors(block, cavity, asked.floor_layer_mm)
+    if school != "bulk":
+        _faces_first(block, cavity)
     portions = LAYERING[school](block, cavity, asked, rules)
     if asked.band_off == "after_wall":
         portions = _without_band(portions)
@@ -97,7 +99,8 @@ def names_for(cavity: Cavity) -> dict[LayeringTechnique, str]:
 
 def is_flat(asked: CompositeRestoration, cavity: Cavity, rules: Rulebook) -> bool:
     """Tell whether a technique lays flat layers in a cavity, from its floor toward occlusal."""
-    if cavity.from_face or cavity.stump or asked.floor_layer_mm:
+    has_face_box = any(one.kind == "face_box" for one in cavity.features)
+    if cavity.from_face or cavity.stump or asked.floor_layer_mm or has_face_box:
         return False
     has_no_wall = asked.technique == "wall_first" and _no_wall(cavity, rules) is not None
     return asked.technique == "horizontal" or has_no_wall
@@ -121,6 +124,20 @@ def _no_wall(cavity: Cavity, rules: Rulebook) -> Reason | None:
                 least_mm=room,
             )
     return None
+
+
+def _faces_first(block: Block, cavity: Cavity) -> None:
+    """Take boxes in a face, up to the pulpal floor, off the rest: they are filled first, shaped by hand."""
+    if cavity.occlusal is None:
+        return
+    for box in (one for one in cavity.features if one.kind == "face_box"):
+        face = box.where.partition(" ")[0]
+        below = box.cut.solid.trim_by_plane((0.0, 0.0, -1.0), -cavity.occlusal.floor_mm)
+        lifts = lifts_of(block.split_off(below.as_original()), block.limits["body"])
+        for i, piece in enumerate(lifts, 1):
+            name = f"{face} box, layer {i}" if len(lifts) > 1 else f"{face} box"
+            hint = f"Draw it to the {face} face by hand, a little full; no step at the gingival margin."
+            block.add(f"{face}.box.{i}", name, piece, "body", None, hint)
 
 
 def _horizontal(block: Block, cavity: Cavity, asked: CompositeRestoration, rules: Rulebook) -> list[Portion]:
