@@ -20,7 +20,8 @@ class Tool:
     `index` is the part's place in the case, `side` that of a box. The floor rectangle is x0, x1, y0, y1, that of
     the opening where a part has no flat floor; `slopes` is how far its walls move outward a mm of height, in that order. Of a part that is entered from a face, `spot` is the deepest
     point of its wall toward the pulp, `depth_mm` how deep that lies, and `beside` the sides whose
-    contact it opens; one that `is_through` opens on the other face too. A tunnel opens `under` the ridge of a side, from the height `opens_mm` up. `margin_in` is where a box's
+    contact it opens; one that `is_through` opens on the other face too. A tunnel opens `under` the ridge of a side, from the height `opens_mm` up, and `leans_deg` off the tooth's
+    long axis. `margin_in` is where a box's
     gingival margin was seen to end.
     """
 
@@ -37,6 +38,7 @@ class Tool:
     beside: tuple[Side, ...] = ()
     under: Side | None = None
     opens_mm: float = 0.0
+    leans_deg: float = 0.0
     is_through: bool = False
     margin_in: Literal["enamel", "dentin"] | None = None
 

@@ -52,4 +52,5 @@ def tunnel_tool(index: int, part: Tunnel, crown: Crown, outer: Manifold) -> Tool
         floor=(x0, x1, -radius, radius),
         under=part.side,
         opens_mm=opens_z - radius,
+        leans_deg=math.degrees(math.acos(-float(along[2]))),
     )

@@ -60,6 +60,7 @@ from mallet.terms.parts import CuspReduction, OcclusalBox, Side
 from mallet.tooth import Crown
 
 BELOW_EDGE_MM = 0.4
+LEAN_OFF_MM = 3.0
 BESIDE_MM = 1.3
 CONTOURS_MM = (0.3, 0.7, 1.1, 1.5, 1.9)
 # A place within this of a section's plane is marked in it.
@@ -114,6 +115,7 @@ def _section(worked: Worked, rules: Rulebook) -> Sheet:
             *target_marks(worked, (0, 2)),
             *_names(worked),
             *_clearances(worked),
+            *_leans(worked),
             *amiss(worked, lambda p: [p.x, p.z] if abs(p.y) < NEAR_MM else None),
         ],
         parts=part_places(worked, (0, 2), across=1),
@@ -294,6 +296,19 @@ def _clearances(worked: Worked) -> list[Mark]:
                 f"{free:.1f} outside base",
             )
         marks.append(Mark(id=f"clearance.{base.tool.index}", text=text, at=rounded(at)))
+    return marks
+
+
+def _leans(worked: Worked) -> list[Mark]:
+    """Return how far each tunnel leans off the long axis, told inside of its middle."""
+    marks = []
+    for tunnel in worked.cavity.tunnels:
+        assert tunnel.under
+        x0, x1, _, _ = tunnel.floor
+        at = [(x0 + x1) / 2 - SIGN[tunnel.under] * LEAN_OFF_MM, tunnel.floor_mm]
+        marks.append(
+            Mark(id=f"lean.{tunnel.index}", text=f"{tunnel.leans_deg:.0f}\u00b0 to axis", at=rounded(at))
+        )
     return marks
 
 

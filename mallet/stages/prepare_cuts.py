@@ -47,7 +47,11 @@ def cut(case: Case, cavity: Cavity, endpoint: str, after: str, rules: Rulebook) 
             name, shape = CUT_BESIDE[part.kind]
             is_through = isinstance(part, ProximalCavity) and part.through
             told = {**part.model_dump(), "reach": "through" if is_through else "wall"}
-            add(name, **told, bur=_bur(case, shape))
+            if isinstance(part, Tunnel):
+                told["leans_deg"] = next(one.leans_deg for one in cavity.tunnels if one.under == part.side)
+                add(name, **told, bur=_no_wider(case, part.diameter_mm))
+            else:
+                add(name, **told, bur=_bur(case, shape))
     for i, part in enumerate(parts):
         if isinstance(part, FaceBox):
             told = part.model_dump(exclude={"kind"})
@@ -59,6 +63,10 @@ def cut(case: Case, cavity: Cavity, endpoint: str, after: str, rules: Rulebook) 
             add("cusps", tip_mm=part.tip_mm, in_groove_mm=part.in_groove_mm)
     if has_caries(case):
         add("caries", endpoint=endpoint, bur=_round(case, cavity))
+    for tunnel in cavity.tunnels:
+        # What cannot be seen from above is looked for apart, and each answer kept.
+        for what in ("caries", "margin", "ridge"):
+            add(f"tunnel_{what}", side=tunnel.under, least_mm=rules.value("prepare.tunnel_ridge_mm"))
     if opened:
         add("walls")
     return steps
@@ -74,8 +82,13 @@ def _round(case: Case, cavity: Cavity) -> str:
     """Return the largest round bur in stock that is no wider than two thirds of the narrowest part."""
     widths = [min(t.floor[1] - t.floor[0], t.floor[3] - t.floor[2]) for t in cavity.tools]
     most = LARGEST_ROUND_SHARE * min(widths, default=2.0)
+    return _no_wider(case, most)
+
+
+def _no_wider(case: Case, most_mm: float) -> str:
+    """Return the largest round bur in stock that is no wider than that by name, else what it is."""
     fitting = [
-        one for one in case.stock if isinstance(one, Bur) and one.shape == "round" and one.head_mm <= most
+        one for one in case.stock if isinstance(one, Bur) and one.shape == "round" and one.head_mm <= most_mm
     ]
     largest = max(fitting, key=lambda one: (one.head_mm, one.name), default=None)
     return largest.name if largest else "round bur"

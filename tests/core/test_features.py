@@ -359,3 +359,38 @@ def test_a_groove_down_a_face_starts_as_a_box_there_unless_a_cusp_broke(code: st
         for cause in ("caries", "fracture")
     }
     assert kinds == {"caries": ["occlusal_box", "face_box"], "fracture": ["occlusal_box", "cusp_reduction"]}
+
+
+@pytest.mark.parametrize(
+    ("code", "side"), [("36", "mesial"), ("36", "distal"), ("15", "mesial"), ("27", "distal")]
+)
+def test_a_tunnel_s_angle_is_that_of_its_entry_and_its_exit_and_is_told_and_drawn(
+    code: str, side: str
+) -> None:
+    part = {"kind": "tunnel", "side": side, "below_ridge_mm": 2.5, "inset_mm": 2.4, "diameter_mm": 1.4}
+    case = with_values(
+        first_case(),
+        tooth={"code": code},
+        restoration__surfaces=f"{side[0].upper()}O" if side == "mesial" else "OD",
+        preparation__parts=[part],
+        neighbours={},
+        provenance={},
+    )
+    worked = work(read_case(case))
+    cavity, crown = worked.cavity, worked.cavity.crown
+    (tunnel,) = cavity.tunnels
+    # By the tooth's own surface: straight down at the entry, and straight in at the height of the exit.
+    sign = 1 if side == "mesial" else -1
+    enters = sign * crown.outer_x_mm(side, crown.contact_mm[side]) - 2.4
+    exits_z = crown.ridge_mm(side) - 2.5 - 0.7
+    exits = sign * crown.outer_x_mm(side, exits_z)
+    down = vertical_at_mm(cavity.outer.solid, sign * enters, 0.0)[1] - exits_z
+    assert tunnel.leans_deg == pytest.approx(math.degrees(math.atan2(exits - enters, down)), abs=0.2)
+    told = f"{tunnel.leans_deg:.0f}\u00b0"
+    steps = {step.id: step for step in worked.plan.steps}
+    assert told in steps[f"prepare.tunnel.{side}"].detail
+    section = next(sheet for sheet in draw(worked).sheets if sheet.view == "section")
+    assert [mark.text for mark in section.marks if mark.id.startswith("lean")] == [f"{told} to axis"]
+    asked = [steps[f"prepare.tunnel.{side}.{what}"] for what in ("caries", "margin", "ridge")]
+    assert all(step.check and step.check.back_to == f"prepare.tunnel.{side}" for step in asked)
+    assert [step.start_s for step in asked] == sorted(step.start_s for step in asked)

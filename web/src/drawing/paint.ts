@@ -312,7 +312,7 @@ function marks(pen: Pen, sheet: Sheet, frame: Frame) {
       pen.fill();
       stroke(pen, paper.sheet, 1.5);
     } else if (mark.id.startsWith("target.")) slip(pen, mark.text, [x, y]);
-    else if (mark.id.startsWith("clearance")) slip(pen, mark.text, [x, y]);
+    else if (/^(clearance|lean)/.test(mark.id)) slip(pen, mark.text, [x, y]);
     else if (mark.id.startsWith("check.")) amiss(pen, mark.text, [x, y]);
     else if (!mark.id.startsWith("tip")) write(pen, mark.text, [x, y], 20, "#7d745c");
   }

@@ -119,7 +119,7 @@ function offsFrom(first: number): number[] {
 }
 
 const SLIP = { high: 20, ring: 18, above: 22 };
-const ON_SLIPS = ["target.", "clearance", "check."];
+const ON_SLIPS = ["target.", "clearance", "lean", "check."];
 
 /** How wide a slip of text is, in pixels. */
 export function slipWide(text: string): number {
