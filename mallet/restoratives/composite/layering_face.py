@@ -14,12 +14,13 @@ from mallet.terms.reasons import say
 from mallet.terms.restoration import CompositeRestoration, ShadeRole
 
 OFF_PLANE_MM = 0.05
+IN_FORM = "form"
 
 
 def in_form(cavity: Cavity) -> list[Portion]:
     """Return what is built up in a crown form: one increment."""
     hint = "Fill the form slowly, no air at the edge; seat it, clear what comes out of the vents and at the gingiva."
-    return [Portion("form", "restoration in the form", cavity.filling, "body", None, hint)]
+    return [Portion(IN_FORM, "restoration in the form", cavity.filling, "body", None, hint)]
 
 
 def from_face(

@@ -9,6 +9,7 @@ from mallet.curing.cured import Cured
 from mallet.curing.exposures import again_in_turns, light_step, light_steps, presses_of, seen_before_light
 from mallet.light.presses import Button
 from mallet.light.working_curve import dose_wanted_j_cm2, rule_of_dose
+from mallet.restoratives.composite.layering_face import IN_FORM
 from mallet.rulebook import Rulebook
 from mallet.rulebook.steps import catalog_step
 from mallet.terms.pieces import RuleUse
@@ -106,12 +107,17 @@ def _of_one(
     order: int, one: Cured, last: str, before_last: str, warm_c: float | None, rules: Rulebook
 ) -> list[Step]:
     portion, volume = one.portion, one.portion.solid.volume()
-    grams = volume * one.mass.density_g_cm3 / 1000
+    is_in_form = portion.id == IN_FORM
+    # Out of the vents of a form comes what is too much; without it there would be voids.
+    wanted = volume * rules.value("composite.form_fill_share") if is_in_form else volume
+    grams = wanted * one.mass.density_g_cm3 / 1000
     told = {
         "portion": portion.id,
         "name": portion.name,
         "material": one.mass.name,
-        "amount": _amount(volume, grams),
+        "amount": _amount(wanted, grams),
+        "fill": is_in_form,
+        "room_mm3": volume,
         "how": portion.sculpt or "Adapt it to the walls; leave no void at the line angles.",
     }
     warmed = {"warmed": one.mass.consistency == "paste", "warm_c": warm_c} if warm_c else {"warmed": False}
