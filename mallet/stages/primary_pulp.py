@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 from mallet.rulebook import Rulebook
+from mallet.stages.protect_steps import OPENED
 from mallet.terms.case import Case
 from mallet.terms.pieces import Reason
 from mallet.terms.plan import Assumption, Caution
@@ -25,10 +26,10 @@ class Treated:
 
 
 def treat_primary_pulp(case: Case, rules: Rulebook) -> Treated:
-    """Return for how long an opened primary tooth has still to serve, and what to be careful with; nothing for a permanent
-    tooth."""
+    """Return for how long a primary tooth whose pulp was opened has still to serve, and what to be careful with; nothing of
+    any other tooth."""
     tooth = read_tooth(case.tooth.code)
-    if not tooth.is_deciduous:
+    if not tooth.is_deciduous or case.protection.exposure not in OPENED:
         return Treated()
     treated = Treated()
     if case.protection.exposure == "cap":

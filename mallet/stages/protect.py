@@ -51,10 +51,18 @@ def protect(case: Case, cavity: Cavity, after: str, rules: Rulebook) -> tuple[Ca
     if cavity.stump:
         _no_floor_gate(case)
     taken = _take(case, cavity, rules)
-    reasons = [*_why_something(case, cavity), taken.reason]
+    treated = treat_primary_pulp(case, rules)
+    reasons = [*_why_something(case, cavity), taken.reason, *treated.reasons]
+    laid, cautions = cavity, [*_cautions(case, cavity, taken), *treated.cautions]
     if is_sealed_over(case):
-        return cavity, _sealed_over(case, cavity, taken, after, rules)
-    laid, cautions = cavity, _cautions(case, cavity, taken)
+        seal = _first(_covers(case), [_is(IONOMER)]) or _any_liner(rules)
+        return cavity, StageResult(
+            decisions=[_decision(f"{taken.name}, sealed over", reasons, rules)],
+            cautions=cautions,
+            assumptions=treated.assumptions,
+            steps=sealed_steps(case, cavity, taken, seal, after, rules),
+            wants=[_want(taken), _want(seal)] if case.stock or taken.at is not None else [],
+        )
     if isinstance(taken.cover, Base):
         laid, missed = _lay(case, cavity, taken.cover, rules)
         if missed and not laid.bases and not is_capped:
@@ -69,29 +77,15 @@ def protect(case: Case, cavity: Cavity, after: str, rules: Rulebook) -> tuple[Ca
         decisions=[_decision(chosen, reasons, rules)],
         checks=_clearance(laid, taken, rules),
         cautions=cautions,
+        assumptions=treated.assumptions,
         steps=protect_steps(case, taken, after, rules),
         wants=[_want(taken)] if case.stock or taken.at is not None else [],
     )
 
 
-def _sealed_over(case: Case, cavity: Cavity, taken: Taken, after: str, rules: Rulebook) -> StageResult:
-    """Return what is said and done where what lies on an open pulp is sealed over at once: nothing has room to be
-    built up on it, or the emptied chamber takes it."""
-    seal = _first(_covers(case), [_is(IONOMER)]) or _any_liner(rules)
-    treated = treat_primary_pulp(case, rules)
-    decision = _decision(f"{taken.name}, sealed over", [*_why_something(case, cavity), taken.reason], rules)
-    decision = decision.model_copy(update={"reasons": [*decision.reasons, *treated.reasons]})
-    return StageResult(
-        decisions=[decision],
-        cautions=[*_cautions(case, cavity, taken), *treated.cautions],
-        assumptions=treated.assumptions,
-        steps=sealed_steps(case, cavity, taken, seal, after, rules),
-        wants=[_want(taken), _want(seal)] if case.stock or taken.at is not None else [],
-    )
-
-
 def is_sealed_over(case: Case) -> bool:
-    """Tell whether what lies on an open pulp is sealed over at once, and nothing is built up on it."""
+    """Tell whether what lies on an open pulp is sealed over at once: the emptied chamber takes it, or no floor bears what
+    would be built up on it."""
     is_stump = any(isinstance(part, StripCrownPreparation) for part in case.preparation.parts)
     return loses_coronal_pulp(case) or (case.protection.exposure in OPENED and is_stump)
 

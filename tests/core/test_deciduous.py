@@ -206,3 +206,5 @@ def test_primary_teeth_are_shed_in_the_published_order() -> None:
         warned += [age] if "protect.shed_soon" in codes else []
         assert ("protect.shed_unknown" in codes) == (age is None)
     assert warned == [10, 11]
+    capped = planned("75", "MO", parts, protection={"exposure": "cap"}, patient={"age_years": 10}).plan
+    assert {"protect.cap_primary", "protect.shed_soon"} <= {c.code for c in capped.cautions}
