@@ -100,9 +100,11 @@ class DirectRestoration(Strict):
 
     @classmethod
     def shaped(cls, part: Mapping[str, Any]) -> dict[str, Any]:
-        """Return a part of a preparation as it would be cut for it: without what only gold asks for."""
+        """Return a part of a preparation as it would be cut for it: without what only gold or amalgam is held by."""
         if part["kind"] == "proximal_cavity":
             return {name: value for name, value in part.items() if name not in FOR_GOLD}
+        if part["kind"] == "face_box":
+            return {name: value for name, value in part.items() if name != "grooves"}
         if part["kind"] != "gold_pit":
             return dict(part)
         return {**part, "groove_depth_mm": 0.0, "point_depth_mm": 0.0, "bevel_mm": 0.0}
@@ -257,6 +259,11 @@ class AmalgamRestoration(DirectRestoration):
     under: Literal["varnish", "sealer", "nothing"] = "varnish"
     cover: Literal["two_everywhere", "by_function"] = "by_function"
     polish: Literal["none", "after_24_h", "same_visit"] = "none"
+
+    @classmethod
+    def shaped(cls, part: Mapping[str, Any]) -> dict[str, Any]:
+        """Return a part as it is: a box in a face keeps the grooves that hold amalgam."""
+        return dict(part) if part["kind"] == "face_box" else super().shaped(part)
 
     def option(self, *, covers_cusps: bool) -> str:
         return "amalgam_cover" if covers_cusps else "amalgam"

@@ -21,6 +21,7 @@ from mallet.rulebook import load_rulebook
 from mallet.studies.starting import start_of
 from mallet.terms.case import read_case
 from mallet.terms.errors import InputError
+from mallet.terms.restoration import AmalgamRestoration, CompositeRestoration, GlassIonomerRestoration
 from tests.core.conftest import first_case, with_values
 from tests.core.planned import work
 
@@ -394,3 +395,17 @@ def test_a_tunnel_s_angle_is_that_of_its_entry_and_its_exit_and_is_told_and_draw
     asked = [steps[f"prepare.tunnel.{side}.{what}"] for what in ("caries", "margin", "ridge")]
     assert all(step.check and step.check.back_to == f"prepare.tunnel.{side}" for step in asked)
     assert [step.start_s for step in asked] == sorted(step.start_s for step in asked)
+
+
+def test_what_holds_amalgam_in_a_face_is_left_out_for_what_is_bonded_and_kept_for_amalgam() -> None:
+    box = {
+        "kind": "face_box",
+        "face": "lingual",
+        "width_mm": 1.6,
+        "axial_depth_mm": 1.2,
+        "above_cej_mm": 2.5,
+        "grooves": "both",
+    }
+    assert AmalgamRestoration.shaped(box) == box
+    for bonded in (CompositeRestoration, GlassIonomerRestoration):
+        assert "grooves" not in bonded.shaped(box)
