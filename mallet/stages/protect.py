@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Literal
 
 from mallet.cavity.base import over_floor_mm, room_mm, with_base
@@ -54,8 +54,9 @@ def protect(case: Case, cavity: Cavity, after: str, rules: Rulebook) -> tuple[Ca
     treated = treat_primary_pulp(case, rules)
     reasons = [*_why_something(case, cavity), taken.reason, *treated.reasons]
     laid, cautions = cavity, [*_cautions(case, cavity, taken), *treated.cautions]
-    if is_sealed_over(case):
-        seal = _first(_covers(case), [_is(IONOMER)]) or _any_liner(rules)
+    seal = _seal(case, rules) if is_sealed_over(case) else None
+    cautions += _against_resin(case, [taken, *([seal] if seal else [])])
+    if seal:
         return cavity, StageResult(
             decisions=[_decision(f"{taken.name}, sealed over", reasons, rules)],
             cautions=cautions,
@@ -81,6 +82,17 @@ def protect(case: Case, cavity: Cavity, after: str, rules: Rulebook) -> tuple[Ca
         steps=protect_steps(case, taken, after, rules),
         wants=[_want(taken)] if case.stock or taken.at is not None else [],
     )
+
+
+def _seal(case: Case, rules: Rulebook) -> Taken:
+    return _first(_covers(case), [_is(IONOMER)]) or _any_liner(rules)
+
+
+def _against_resin(case: Case, covers: Sequence[Taken]) -> list[Caution]:
+    """Return that what is taken holds the resin that the patient is allergic to, where it does."""
+    if "resin" not in case.patient.allergies or all(one.cover.substance != IONOMER for one in covers):
+        return []
+    return [warn("stop", "protect.resin", "Patient's history")]
 
 
 def is_sealed_over(case: Case) -> bool:

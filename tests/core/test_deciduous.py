@@ -208,3 +208,16 @@ def test_primary_teeth_are_shed_in_the_published_order() -> None:
     assert warned == [10, 11]
     capped = planned("75", "MO", parts, protection={"exposure": "cap"}, patient={"age_years": 10}).plan
     assert {"protect.cap_primary", "protect.shed_soon"} <= {c.code for c in capped.cautions}
+
+
+def test_no_resin_modified_seal_goes_unsaid_to_a_patient_who_is_allergic_to_resin() -> None:
+    parts, amalgam = [FLOOR, {**BOX, "side": "mesial"}], {"material": "amalgam", "surfaces": "MO"}
+    told: dict[str, Any] = {"restoration": amalgam, "protection": {"exposure": "pulpotomy"}}
+    for allergies, is_told in ((["resin"], True), (["latex"], False), ([], False)):
+        case = {k: v for k, v in first_case().items() if k not in ("masses", "light", "school")}
+        case |= {
+            "tooth": {"code": "85"}, "preparation": {"parts": parts}, "neighbours": {}, "provenance": {},
+            "patient": {"age_years": 6, "allergies": allergies}, **told,
+        }  # fmt: skip
+        codes = {c.code: c.level for c in work(read_case(case)).plan.cautions}
+        assert (codes.get("protect.resin") == "stop") == is_told
