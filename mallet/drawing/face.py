@@ -209,6 +209,8 @@ def _level(worked: Worked, tool: Tool, rules: Rulebook) -> Sheet:
     # Clear of the tooth's outline where that is where it ends.
     off = CLEAR_MM if tool.is_through else BELOW_MM
     beyond = floor + (floor - top) / abs(floor - top) * off
+    reach = dimension_of(worked, tool.index, "faciolingual_mm", [inside, top], [inside, floor], "y")
+    reaches = [] if tool.is_through else [reach]
     return Sheet(
         view="level",
         title="level section at the contact",
@@ -221,13 +223,7 @@ def _level(worked: Worked, tool: Tool, rules: Rulebook) -> Sheet:
         ],
         lines=[outline_of(worked, cut)],
         dimensions=[
-            *(
-                []
-                if tool.is_through
-                else [
-                    dimension_of(worked, tool.index, "faciolingual_mm", [inside, top], [inside, floor], "y")
-                ]
-            ),
+            *reaches,
             dimension_of(worked, tool.index, "depth_mm", [surface, beyond], [axial, beyond], "x"),
         ],
         marks=[

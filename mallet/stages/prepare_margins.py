@@ -11,7 +11,7 @@ from mallet.cavity.preparation import Cavity
 from mallet.rulebook import Rulebook
 from mallet.stages.least import at_least
 from mallet.terms.case import Case
-from mallet.terms.parts import HOLDING, OcclusalBox, ProximalBox
+from mallet.terms.parts import HOLDING, OcclusalBox, ProximalBox, ProximalCavity
 from mallet.terms.pieces import Point, Reason
 from mallet.terms.plan import Check, Decision
 from mallet.terms.reasons import say
@@ -31,6 +31,8 @@ def judge_margin(case: Case, cavity: Cavity, rules: Rulebook) -> tuple[list[Chec
     has_box = bool(cavity.occlusal or cavity.boxes)
     # What is condensed has a form of its own for its boxes.
     is_apart = bool(cavity.stump or cavity.shoulder) or (has_box and case.restoration.is_condensed)
+    # Beside the contact of an anterior tooth enamel may stand for its looks; told walls go straight in, cut ones square to the face.
+    is_apart |= isinstance(case.face_part, ProximalCavity) and case.restoration.is_bonded
     checks = [] if is_apart else [_enamel_edge(cavity, margin, rules)]
     # What has no box was cut for resin.
     amalgam = (

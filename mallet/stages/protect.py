@@ -7,7 +7,7 @@ from collections.abc import Callable, Sequence
 from typing import Literal
 
 from mallet.cavity.base import over_floor_mm, room_mm, with_base
-from mallet.cavity.preparation import Cavity, loses_coronal_pulp
+from mallet.cavity.preparation import Cavity
 from mallet.cavity.tool import Tool
 from mallet.rulebook import Rulebook
 from mallet.stages.primary_pulp import treat_primary_pulp
@@ -23,7 +23,6 @@ from mallet.stages.protect_steps import (
 )
 from mallet.terms.case import Case
 from mallet.terms.errors import InputError
-from mallet.terms.parts import StripCrownPreparation
 from mallet.terms.pieces import Reason
 from mallet.terms.plan import Caution, Check, Decision, StageResult, Want
 from mallet.terms.reasons import refuse, say, warn, warn_by
@@ -32,6 +31,7 @@ from mallet.tooth import read_tooth
 
 NOT_TOLD = "by the handbook"
 PRACTICE = "Common practice, no source"
+TEXTBOOKS = "Textbooks of operative dentistry (from memory)"
 ON_PULP = (SILICATE, "calcium_hydroxide")
 
 
@@ -54,11 +54,12 @@ def protect(case: Case, cavity: Cavity, after: str, rules: Rulebook) -> tuple[Ca
     treated = treat_primary_pulp(case, rules)
     reasons = [*_why_something(case, cavity), taken.reason, *treated.reasons]
     laid, cautions = cavity, [*_cautions(case, cavity, taken), *treated.cautions]
-    seal = _seal(case, rules) if is_sealed_over(case) else None
+    seal = _seal(case, rules) if _is_sealed_over(case, cavity) else None
     cautions += _against_resin(case, [taken, *([seal] if seal else [])])
     if seal:
+        over = ["protect.over_pulp_mm"] if cavity.chamber else []
         return cavity, StageResult(
-            decisions=[_decision(f"{taken.name}, sealed over", reasons, rules)],
+            decisions=[_decision(f"{taken.name}, sealed over", reasons, rules, *over)],
             cautions=cautions,
             assumptions=treated.assumptions,
             steps=sealed_steps(case, cavity, taken, seal, after, rules),
@@ -95,11 +96,10 @@ def _against_resin(case: Case, covers: Sequence[Taken]) -> list[Caution]:
     return [warn("stop", "protect.resin", "Patient's history")]
 
 
-def is_sealed_over(case: Case) -> bool:
+def _is_sealed_over(case: Case, cavity: Cavity) -> bool:
     """Tell whether what lies on an open pulp is sealed over at once: the emptied chamber takes it, or no floor bears what
     would be built up on it."""
-    is_stump = any(isinstance(part, StripCrownPreparation) for part in case.preparation.parts)
-    return loses_coronal_pulp(case) or (case.protection.exposure in OPENED and is_stump)
+    return bool(cavity.chamber) or (case.protection.exposure in OPENED and bool(cavity.stump))
 
 
 def _no_floor_gate(case: Case) -> None:
@@ -164,10 +164,10 @@ def _why_something(case: Case, cavity: Cavity) -> list[Reason]:
     return [say("protect.deep", left_mm=round(cavity.remaining_dentin_mm, 2))]
 
 
-def _decision(chosen: str, reasons: list[Reason], rules: Rulebook) -> Decision:
+def _decision(chosen: str, reasons: list[Reason], rules: Rulebook, *more: str) -> Decision:
     ways = ["nothing", "liner", "base"]
     others = [way for way in ways if way not in chosen.partition(":")[0]]
-    used = rules.uses("protect.nothing_from_mm", "tooth.least_remaining_dentin_mm")
+    used = rules.uses("protect.nothing_from_mm", "tooth.least_remaining_dentin_mm", *more)
     return Decision(topic="protect", chosen=chosen, alternatives=others, reasons=reasons, rules=used)
 
 
@@ -258,7 +258,7 @@ def _silicate_waits_days(case: Case, cavity: Cavity, rules: Rulebook) -> int:
     """Return how many days a calcium silicate base still has to wait before it is bonded over."""
     days = round(rules.value("protect.second_visit_days"))
     since = case.protection.placed_days_ago
-    if is_sealed_over(case):
+    if _is_sealed_over(case, cavity):
         return 0
     if since is not None and since >= days:
         return 0
@@ -371,12 +371,17 @@ def _clearance(cavity: Cavity, taken: Taken, rules: Rulebook) -> list[Check]:
 def _cautions(case: Case, cavity: Cavity, taken: Taken) -> list[Caution]:
     cautions = []
     if case.protection.exposure in OPENED:
-        cautions.append(warn("caution", "protect.capped", "Textbooks of operative dentistry (from memory)"))
+        is_primary = read_tooth(case.tooth.code).is_deciduous
+        cautions.append(
+            warn("caution", "protect.opened_primary", TEXTBOOKS)
+            if is_primary
+            else warn("caution", "protect.capped", TEXTBOOKS)
+        )
     if (
         taken.cover.substance == SILICATE
         and cavity.margins_in_dentin
         and case.protection.placed_days_ago is None
-        and not is_sealed_over(case)
+        and not _is_sealed_over(case, cavity)
     ):
         where = " and ".join(cavity.margins_in_dentin)
         cautions.append(warn("caution", "protect.fresh_silicate", PRACTICE, where=where))

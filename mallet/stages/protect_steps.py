@@ -91,7 +91,12 @@ def _covering(case: Case, taken: Taken, how: str, after: str, rules: Rulebook) -
     name = SUBSTANCES[cover.substance] if taken.at is None else cover.name
     named = {"kind": cover.kind, "name": name}
     mix = catalog_step("protect.mix", rules, {**named, "drop": cover.substance}, after=[after])
-    placed = {**named, "how": how, "most_mm": cover.most_mm if isinstance(cover, Liner) else None}
+    placed = {
+        **named,
+        "how": how,
+        "most_mm": cover.most_mm if isinstance(cover, Liner) else None,
+        "over_mm": rules.value("protect.over_pulp_mm"),
+    }
     return [mix, catalog_step("protect.place", rules, placed, after=[after, mix.id])]
 
 
